@@ -1,0 +1,88 @@
+// Package card works out day cards: one person's stints for one worked day,
+// with totals, flags and the state that people's acts have brought it to.
+package card
+
+import (
+	"time"
+
+	"manudex/core/clock"
+	"manudex/core/when"
+)
+
+// Limits are the figures of a place by which a card is judged.
+type Limits struct {
+	Breaks       clock.Breaks
+	LongestShift time.Duration // a stint open longer is flagged
+	LateAfter    time.Duration // clocked in this long after the shift began
+	OverPlan     time.Duration // worked this much over the expected hours
+	MealDueAfter time.Duration // a meal must begin this long after the attendance did…
+	MealWaived   time.Duration // …unless no more than this was worked
+	MissingAfter time.Duration // planned and not clocked, this long after the shift began
+	SignRequired bool
+}
+
+// Plan is what was planned for the day: a shift, leave, expected time.
+// Seconds throughout.
+type Plan struct {
+	ShiftFrom, ShiftTo time.Time // zero when no shift is planned
+	Expected           int64     // by the working pattern, leave not yet taken off
+	Leave              int64
+	LeaveName          string
+}
+
+// Card is the worked-out day: what its stints and plan add up to. It holds
+// nothing that depends on when it is looked at; see [Card.FlagsAt].
+type Card struct {
+	Plan
+	Date        when.Date
+	Worked      int64     // closed stints that count as hours worked, seconds
+	Break       int64     // breaks that don't count, seconds
+	OpenSince   time.Time // start of the stint that is running, if one is
+	First, Last time.Time // begin of the first stint, end of the last closed one
+	Flags       []Flag
+}
+
+// Evidence is what the punches of a day say beyond their stints.
+type Evidence struct {
+	OffSite float64       // metres from the site of the punch farthest outside its fence; 0 when none is
+	Skew    time.Duration // the largest difference of a device's clock from the server's on a punch sent at once
+}
+
+// Work adds up the stints of one day, which are in order of time.
+func Work(date when.Date, stints []clock.Stint, plan Plan, ev Evidence, lim Limits) Card {
+	c := Card{Plan: plan, Date: date}
+	var hand bool
+	for _, s := range stints {
+		if c.First.IsZero() {
+			c.First = s.Start
+		}
+		hand = hand || s.StartBy == clock.ByHand || s.EndBy == clock.ByHand
+		if s.Open() {
+			c.OpenSince = s.Start
+			continue
+		}
+		c.Last = s.End
+		if n := s.Length(s.End); lim.Breaks.Counts(s.Kind, n) {
+			c.Worked += n
+		} else {
+			c.Break += n
+		}
+	}
+	c.Flags = c.flags(stints, hand, ev, lim)
+	return c
+}
+
+// Running says whether somebody is on the clock on this card.
+func (c Card) Running() bool { return !c.OpenSince.IsZero() }
+
+// Due gives the seconds expected of the day: the pattern's, less leave, never
+// below zero.
+func (c Card) Due() int64 { return max(0, c.Expected-c.Leave) }
+
+// Over gives worked less expected, signed: the "± day".
+func (c Card) Over() int64 { return c.Worked - c.Due() }
+
+// Empty says whether nothing is planned, expected or recorded.
+func (c Card) Empty() bool {
+	return c.First.IsZero() && c.ShiftFrom.IsZero() && c.Expected == 0 && c.Leave == 0
+}

@@ -1,0 +1,196 @@
+package card
+
+import (
+	"math/rand/v2"
+	"strings"
+	"testing"
+	"time"
+
+	"manudex/core/clock"
+	"manudex/core/when"
+)
+
+var (
+	date = when.NewDate(2026, 11, 12)
+	lim  = Limits{Breaks: clock.USBreaks, LongestShift: 16 * time.Hour, LateAfter: 15 * time.Minute, OverPlan: time.Hour,
+		MealDueAfter: 5 * time.Hour, MealWaived: 6 * time.Hour, MissingAfter: 10 * time.Minute, SignRequired: true}
+	shift = Plan{ShiftFrom: at("06:00"), ShiftTo: at("14:30"), Expected: 8 * 3600}
+)
+
+func at(s string) time.Time {
+	if s == "" {
+		return time.Time{}
+	}
+	t, err := time.Parse("15:04", s)
+	if err != nil {
+		panic(err)
+	}
+	return date.At(time.Duration(t.Hour())*time.Hour+time.Duration(t.Minute())*time.Minute, time.UTC)
+}
+
+// day reads stints from "work 06:00-10:00, meal 10:00-10:30"; "…" is open, and
+// "!" after an end marks it as set by hand.
+func day(text string) []clock.Stint {
+	var stints []clock.Stint
+	for _, part := range strings.Split(text, ", ") {
+		if part == "" {
+			continue
+		}
+		kind, span, _ := strings.Cut(part, " ")
+		from, to, _ := strings.Cut(span, "-")
+		s := clock.Stint{Kind: clock.Kind(kind), Start: at(from), StartBy: clock.Clocked, EndBy: clock.Clocked}
+		if strings.HasSuffix(to, "!") {
+			s.EndBy, to = clock.ByHand, strings.TrimSuffix(to, "!")
+		}
+		if to != "…" {
+			s.End = at(to)
+		}
+		stints = append(stints, s)
+	}
+	return stints
+}
+
+func words(flags []Flag) string {
+	var w []string
+	for _, f := range flags {
+		w = append(w, f.Words(time.UTC))
+	}
+	return strings.Join(w, "; ")
+}
+
+func TestWork(t *testing.T) {
+	for _, c := range []struct {
+		name, stints      string
+		plan              Plan
+		ev                Evidence
+		worked, brk, over string
+		flags             string
+	}{
+		{"a plain day", "work 06:00-10:00, meal 10:00-10:30, work 10:30-14:31", shift, Evidence{}, "8:01", "0:30", "0:01", ""},
+		{"a short rest is worked time", "work 06:00-10:00, rest 10:00-10:20, work 10:20-12:00, meal 11:00-11:40", shift, Evidence{}, "6:00", "0:40", "−2:00", ""},
+		{"a long rest is not", "work 06:00-10:00, rest 10:00-10:21, work 10:21-12:00", shift, Evidence{}, "5:39", "0:21", "−2:21", ""},
+		{"a short meal is worked time, and no meal", "work 06:00-10:00, meal 10:00-10:29, work 10:29-14:00", shift, Evidence{}, "8:00", "0:00", "0:00", "Meal due by 11:00"},
+		{"far over plan, end by hand", "work 06:54-11:30, meal 11:30-12:00, work 12:00-17:45!", Plan{ShiftFrom: at("07:00"), ShiftTo: at("15:30"), Expected: 8 * 3600}, Evidence{},
+			"10:21", "0:30", "2:21", "2:21 over plan; End by hand"},
+		{"no meal", "work 06:30-09:00, work 09:00-15:06", Plan{Expected: 8 * 3600}, Evidence{}, "8:36", "0:00", "0:36", "Meal due by 11:30"},
+		{"no meal is due within six hours", "work 06:30-12:30", Plan{}, Evidence{}, "6:00", "0:00", "6:00", ""},
+		{"a gap off the clock is a meal too", "work 06:00-10:00, work 10:45-14:45", shift, Evidence{}, "8:00", "0:00", "0:00", ""},
+		{"late", "work 06:16-10:00", shift, Evidence{}, "3:44", "0:00", "−4:16", "16 min late"},
+		{"late by what is allowed", "work 06:15-10:00", shift, Evidence{}, "3:45", "0:00", "−4:15", ""},
+		{"off site, phone clock wrong", "work 06:00-10:00", shift, Evidence{OffSite: 3149, Skew: -12 * time.Minute}, "4:00", "0:00", "−4:00", "3.1 km off site; Phone clock 12 min behind"},
+		{"a whole day of leave", "", Plan{Expected: 8 * 3600, Leave: 8 * 3600}, Evidence{}, "0:00", "0:00", "0:00", ""},
+		{"half a day of leave", "work 06:00-10:00", Plan{Expected: 8 * 3600, Leave: 4 * 3600}, Evidence{}, "4:00", "0:00", "0:00", ""},
+		{"worked on leave", "work 06:00-10:00", Plan{Expected: 8 * 3600, Leave: 8 * 3600}, Evidence{}, "4:00", "0:00", "4:00", "4:00 over plan; Worked on leave"},
+		{"running counts what is closed", "work 06:00-10:00, meal 10:00-10:30, work 10:30-…", shift, Evidence{}, "4:00", "0:30", "−4:00", ""},
+	} {
+		got := Work(date, day(c.stints), c.plan, c.ev, lim)
+		if w, b, o := HoursMinutes(got.Worked), HoursMinutes(got.Break), HoursMinutes(got.Over()); w != c.worked || b != c.brk || o != c.over {
+			t.Errorf("%s: worked %s break %s over %s, want %s %s %s", c.name, w, b, o, c.worked, c.brk, c.over)
+		}
+		if f := words(got.Flags); f != c.flags {
+			t.Errorf("%s: flags %q, want %q", c.name, f, c.flags)
+		}
+	}
+}
+
+func TestFlagsThatTimeBrings(t *testing.T) {
+	absent := Work(date, nil, shift, Evidence{}, lim)
+	if f := words(absent.FlagsAt(at("06:10"), lim)); f != "" {
+		t.Errorf("ten minutes after the shift began: %q", f)
+	}
+	if f := words(absent.FlagsAt(at("06:11"), lim)); f != "Planned, never clocked" {
+		t.Errorf("eleven minutes after: %q", f)
+	}
+	away := Work(date, nil, Plan{ShiftFrom: at("06:00"), Expected: 8 * 3600, Leave: 8 * 3600}, Evidence{}, lim)
+	if f := words(away.FlagsAt(at("15:00"), lim)); f != "" {
+		t.Errorf("on leave: %q", f)
+	}
+	forgot := Work(date, day("work 06:00-…"), shift, Evidence{}, lim)
+	if f := words(forgot.FlagsAt(at("22:00"), lim)); f != "" {
+		t.Errorf("sixteen hours: %q", f)
+	}
+	if f := words(forgot.FlagsAt(at("22:01"), lim)); f != "Running for 16:01" {
+		t.Errorf("sixteen hours and a minute: %q", f)
+	}
+}
+
+func TestMoves(t *testing.T) {
+	for _, c := range []struct {
+		name  string
+		moves []Move
+		want  Standing
+	}{
+		{"signed and approved", []Move{Sign, Approve}, Standing{State: Approved, Signed: true}},
+		{"taken back", []Move{Sign, Approve, TakeBack}, Standing{State: Signed, Signed: true}},
+		{"taken back where nobody had signed", []Move{Approve, TakeBack}, Standing{State: Open}},
+		{"sent back", []Move{Sign, SendBack}, Standing{State: Open}},
+		{"a late punch reopens", []Move{Sign, Approve, Reopen}, Standing{State: Open, Late: true}},
+		{"paid stays paid", []Move{Sign, Approve, Pay, TakeBack, SendBack, Approve, Sign}, Standing{State: Paid, Signed: true}},
+		{"a punch after paying", []Move{Sign, Approve, Pay, Adjust}, Standing{State: Paid, Signed: true, Adjust: true}},
+		{"and the run that takes it", []Move{Sign, Approve, Pay, Adjust, Pay}, Standing{State: Paid, Signed: true}},
+	} {
+		if got := Replay(c.moves); got != c.want {
+			t.Errorf("%s: %+v, want %+v", c.name, got, c.want)
+		}
+	}
+	if _, err := Start.Next(Approve, true); err == nil || !strings.Contains(err.Error(), "not signed yet") {
+		t.Errorf("approving unsigned where signing is required: %v", err)
+	}
+	if _, err := (Standing{State: Paid}).Next(TakeBack, true); err == nil {
+		t.Error("an approval was taken back after it was paid")
+	}
+}
+
+// Whatever is tried, only an approved card is ever paid, and a paid one stays.
+func TestNothingUnapprovedIsPaid(t *testing.T) {
+	moves := []Move{Sign, SendBack, Approve, TakeBack, Pay, Reopen, Adjust}
+	r := rand.New(rand.NewPCG(5, 6))
+	for range 5000 {
+		s := Start
+		for range 12 {
+			m := moves[r.IntN(len(moves))]
+			next, err := s.Next(m, r.IntN(2) == 0)
+			if err != nil {
+				if next != s {
+					t.Fatalf("a refused %s changed %+v to %+v", m, s, next)
+				}
+				continue
+			}
+			if next.State == Paid && s.State != Approved && s.State != Paid {
+				t.Fatalf("%s went from %s to paid", m, s.State)
+			}
+			if s.State == Paid && next.State != Paid {
+				t.Fatalf("%s took a paid card to %s", m, next.State)
+			}
+			s = next
+		}
+	}
+}
+
+func TestClassAt(t *testing.T) {
+	plain := Work(date, day("work 06:00-10:00, meal 10:00-10:30, work 10:30-14:31"), shift, Evidence{}, lim)
+	late := Work(date, day("work 06:30-10:00, meal 10:00-10:30, work 10:30-14:31"), shift, Evidence{}, lim)
+	running := Work(date, day("work 06:00-…"), shift, Evidence{}, lim)
+	unasked := lim
+	unasked.SignRequired = false
+	for _, c := range []struct {
+		name string
+		card Card
+		s    Standing
+		lim  Limits
+		want Class
+	}{
+		{"signed", plain, Standing{State: Signed}, lim, Clear},
+		{"open", plain, Start, lim, NotSigned},
+		{"open where signing is not asked", plain, Start, unasked, Clear},
+		{"flagged", late, Standing{State: Signed}, lim, Flagged},
+		{"flagged and approved all the same", late, Standing{State: Approved}, lim, Done},
+		{"running", running, Start, lim, Running},
+		{"a punch after signing", plain, Standing{State: Signed, Late: true}, lim, Flagged},
+		{"paid", plain, Standing{State: Paid}, lim, Done},
+	} {
+		if got := c.card.ClassAt(c.s, at("15:00"), c.lim); got != c.want {
+			t.Errorf("%s: %s, want %s", c.name, got, c.want)
+		}
+	}
+}

@@ -1,0 +1,54 @@
+package clock
+
+import (
+	"fmt"
+	"time"
+)
+
+// Refusal says why something a person asked for can't be done: the field it
+// concerns, what is wrong and what would be right. Its text is for people.
+type Refusal struct {
+	Field, Wrong, Right string
+}
+
+func (r *Refusal) Error() string { return r.Wrong + ". " + r.Right }
+
+// Refuse makes a [Refusal].
+func Refuse(field, wrong, right string) error { return &Refusal{field, wrong, right} }
+
+// Check says whether a punch made now makes sense after the last stint so
+// far, nil when the person never clocked. loc is for the times it mentions.
+func Check(last *Stint, p Punch, loc *time.Location) error {
+	on := last != nil && last.Open()
+	var kind Kind
+	if on {
+		kind = last.Kind
+	}
+	if p.Act == BreakStart && p.Break != Meal && p.Break != Rest {
+		return Refuse("break", fmt.Sprintf("A break of kind %q is not known", p.Break), "Choose meal or rest")
+	}
+	reason := misplaced(on, kind, p)
+	if reason == "" {
+		return nil
+	}
+	right := "Clock in first"
+	switch {
+	case !on && last != nil:
+		right = fmt.Sprintf("You clocked out at %s; clock in to go on", last.End.In(loc).Format("15:04"))
+	case p.Act == BreakStart:
+		right = fmt.Sprintf("Your break began at %s; end it first", last.Start.In(loc).Format("15:04"))
+	case p.Act == BreakEnd:
+		right = "You are at work; start a break first"
+	}
+	wrong := map[Act]string{
+		Switch: "You are not on the clock", Out: "You are not on the clock",
+		BreakStart: "You are not on the clock", BreakEnd: "You are not on a break",
+	}[p.Act]
+	if p.Act == BreakStart && on {
+		wrong = "You are on a break already"
+	}
+	if wrong == "" {
+		wrong, right = fmt.Sprintf("%q is not something a clock knows", p.Act), "Choose in, out, switch, break_start or break_end"
+	}
+	return Refuse("act", wrong, right)
+}

@@ -1,0 +1,89 @@
+package pay
+
+import (
+	"cmp"
+	"slices"
+
+	"manudex/core/when"
+)
+
+// Key is what lines are added up by in a pay run: two lines alike in all of
+// it become one entry. Date is the workday.
+type Key struct {
+	Week, Date                    when.Date
+	Job, Task, WorkClass, PayCode string
+	Kind                          LineKind
+	Class                         Class
+	Rate                          Rate
+}
+
+// Entry is what a run pays, or has paid, under a key.
+type Entry struct {
+	Key
+	Seconds int64
+	Amount  Amount
+}
+
+// Entries adds up a result's lines by key, in order of [Key].
+func (r Result) Entries() []Entry {
+	entries := make([]Entry, 0, len(r.Lines))
+	for _, l := range r.Lines {
+		e := Entry{Key: Key{Week: l.Week, Date: l.Date, PayCode: l.PayCode, Kind: l.Kind, Class: l.Class, Rate: l.Rate}, Seconds: l.Seconds, Amount: l.Amount}
+		if l.Stint >= 0 {
+			s := r.Stints[l.Stint]
+			e.Job, e.Task, e.WorkClass = s.Job, s.Task, s.WorkClass
+		}
+		entries = append(entries, e)
+	}
+	return compact(entries)
+}
+
+// Premium says whether an entry is paid in the period where its week ends,
+// not that of its day.
+func (k Key) Premium() bool { return k.Kind == OvertimePremium }
+
+// Owed gives what a run has to pay: what is worked out now less what earlier
+// runs paid, entry by entry. A premium of a week that ends after the period
+// is left for the run of the period it ends in. Paying what Owed returns
+// makes paid equal to worked out, whatever happened before.
+func Owed(workedOut, paid []Entry, period when.Period) []Entry {
+	all := make([]Entry, 0, len(workedOut)+len(paid))
+	for _, e := range workedOut {
+		if e.Premium() && e.Week+6 > period.To {
+			continue
+		}
+		all = append(all, e)
+	}
+	for _, e := range paid {
+		e.Seconds, e.Amount = -e.Seconds, -e.Amount
+		all = append(all, e)
+	}
+	return slices.DeleteFunc(compact(all), func(e Entry) bool { return e.Seconds == 0 && e.Amount == 0 })
+}
+
+// compact sorts entries and makes one of those with one key.
+func compact(entries []Entry) []Entry {
+	slices.SortStableFunc(entries, func(a, b Entry) int { return compareKeys(&a.Key, &b.Key) })
+	out := entries[:0]
+	for _, e := range entries {
+		if n := len(out); n > 0 && out[n-1].Key == e.Key {
+			out[n-1].Seconds += e.Seconds
+			out[n-1].Amount += e.Amount
+			continue
+		}
+		out = append(out, e)
+	}
+	return out
+}
+
+func compareKeys(a, b *Key) int {
+	if c := cmp.Compare(a.Date, b.Date); c != 0 {
+		return c
+	}
+	return cmp.Or(cmp.Compare(a.Job, b.Job), cmp.Compare(a.Task, b.Task), cmp.Compare(a.WorkClass, b.WorkClass),
+		cmp.Compare(kindOrder(a.Kind), kindOrder(b.Kind)), cmp.Compare(a.Class, b.Class), cmp.Compare(a.PayCode, b.PayCode), cmp.Compare(a.Rate, b.Rate), cmp.Compare(a.Week, b.Week))
+}
+
+func kindOrder(k LineKind) int {
+	return slices.Index([]LineKind{Straight, PaidNotWorked, OvertimePremium, LeavePay, ExtraPay}, k)
+}
