@@ -35,10 +35,11 @@ type Plan struct {
 type Card struct {
 	Plan
 	Date        when.Date
-	Worked      int64     // closed stints that count as hours worked, seconds
-	Break       int64     // breaks that don't count, seconds
-	OpenSince   time.Time // start of the stint that is running, if one is
-	First, Last time.Time // begin of the first stint, end of the last closed one
+	Worked      int64      // closed stints that count as hours worked, seconds
+	Break       int64      // breaks that don't count, seconds
+	OpenSince   time.Time  // start of the stint that is running, if one is
+	OpenKind    clock.Kind // what is running
+	First, Last time.Time  // begin of the first stint, end of the last closed one
 	Flags       []Flag
 }
 
@@ -58,7 +59,7 @@ func Work(date when.Date, stints []clock.Stint, plan Plan, ev Evidence, lim Limi
 		}
 		hand = hand || s.StartBy == clock.ByHand || s.EndBy == clock.ByHand
 		if s.Open() {
-			c.OpenSince = s.Start
+			c.OpenSince, c.OpenKind = s.Start, s.Kind
 			continue
 		}
 		c.Last = s.End

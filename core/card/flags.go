@@ -84,7 +84,7 @@ func (c Card) mealDue(stints []clock.Stint, lim Limits) time.Time {
 	if lim.MealDueAfter == 0 || c.First.IsZero() || time.Duration(c.Worked)*time.Second <= lim.MealWaived {
 		return time.Time{}
 	}
-	due := c.First.Add(lim.MealDueAfter)
+	due := c.First.Add(lim.MealDueAfter).UTC()
 	for i, s := range stints {
 		meal := s.Kind == clock.Meal && !s.Start.After(due) && (s.Open() || s.End.Sub(s.Start) >= lim.Breaks.UnpaidMealFrom)
 		gap := i > 0 && !stints[i-1].End.After(due) && s.Start.Sub(stints[i-1].End) >= lim.Breaks.UnpaidMealFrom

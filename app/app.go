@@ -1,0 +1,168 @@
+// Package app holds the acts and reads of Manudex: everything anyone can do
+// or see, whatever way they come in.
+//
+// [App.Do] is the one way to change anything. It asks the permission table
+// who may, opens the transaction, lets the act do its work, writes the audit
+// row and, once all is committed, tells the live pages. Reads are methods of
+// [App] that take the actor too.
+package app
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"sync/atomic"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
+
+	"manudex/core/card"
+	"manudex/core/clock"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+// App is the application on one node.
+type App struct {
+	DB  *store.DB
+	Now func() time.Time
+	Log *slog.Logger
+
+	Live     *Hub
+	announce *announcer
+	place    atomic.Pointer[Place]
+}
+
+// New makes the application. Now may be nil for the real time.
+func New(db *store.DB, now func() time.Time, log *slog.Logger) *App {
+	if now == nil {
+		now = time.Now
+	}
+	a := &App{DB: db, Now: now, Log: log, Live: NewHub()}
+	a.announce = newAnnouncer(db, log)
+	return a
+}
+
+// Run keeps the node's live events flowing until the context ends.
+func (a *App) Run(ctx context.Context) {
+	done := make(chan struct{})
+	go func() {
+		defer close(done)
+		a.announce.run(ctx)
+	}()
+	a.listen(ctx)
+	<-done
+}
+
+// Place is what the company has set, ready for use.
+type Place struct {
+	store.Company
+	Limits card.Limits
+	Rules  []store.RuleSet // the oldest first
+}
+
+// Today is the worked date at now.
+func (p *Place) Today(now time.Time) when.Date {
+	return when.WorkedDate(now, p.Loc, time.Duration(p.CutOver)*time.Second)
+}
+
+// Place reads the company's settings; they are kept until an event says that
+// they changed.
+func (a *App) Place(ctx context.Context) (*Place, error) {
+	if p := a.place.Load(); p != nil {
+		return p, nil
+	}
+	p, err := ReadPlace(ctx, a.DB)
+	if err == nil {
+		a.place.Store(p)
+	}
+	return p, err
+}
+
+// ReadPlace reads the company's settings and rule sets.
+func ReadPlace(ctx context.Context, q store.Q) (*Place, error) {
+	c, err := store.GetCompany(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	rules, err := store.RuleSets(ctx, q, c)
+	if err != nil {
+		return nil, err
+	}
+	breaks := clock.USBreaks
+	if len(rules) > 0 {
+		breaks = rules[len(rules)-1].Rules.Breaks
+	}
+	return &Place{Company: c, Limits: c.Limits(breaks), Rules: rules}, nil
+}
+
+// Act is something that can be done. An act is a small struct: what goes in.
+type Act interface {
+	// Name is the act's name in the permission table.
+	Name() string
+	do(ctx context.Context, t *Turn) error
+}
+
+// Turn is one act being done: its transaction, who does it and when.
+type Turn struct {
+	*sqlx.Tx
+	Actor Actor
+	Scope Scope // as far as the actor may do this act
+	Now   time.Time
+	Place *Place
+
+	audit  []store.Audit
+	events []store.Event
+}
+
+// record notes what was done about what; it becomes an audit row and a live
+// event.
+func (t *Turn) record(about store.Event, id uuid.UUID, detail any) {
+	t.audit = append(t.audit, store.Audit{MadeAt: t.Now, Person: t.Actor.ID, Act: about.Act, About: id, Detail: detail})
+	t.events = append(t.events, about)
+}
+
+// Errors that ways in turn into answers of their own. A *clock.Refusal is the
+// third kind: what was asked can't be done, and why.
+var (
+	ErrForbidden = errors.New("you may not do this")
+	ErrNotFound  = errors.New("there is no such thing here")
+	ErrConflict  = errors.New("this was sent before with other content")
+)
+
+// Do does an act: all of it, or nothing.
+func (a *App) Do(ctx context.Context, actor Actor, act Act) error {
+	scope := actor.Scope(act.Name())
+	if scope == None {
+		return ErrForbidden
+	}
+	place, err := a.Place(ctx)
+	if err != nil {
+		return err
+	}
+	t := &Turn{Actor: actor, Scope: scope, Now: a.Now(), Place: place}
+	err = a.DB.Tx(ctx, func(tx *sqlx.Tx) error {
+		t.Tx = tx
+		if err := act.do(ctx, t); err != nil {
+			return err
+		}
+		for _, row := range t.audit {
+			if err := store.InsertAudit(ctx, tx, row); err != nil {
+				return fmt.Errorf("audit: %w", err)
+			}
+		}
+		return nil
+	})
+	switch {
+	case store.NotFound(err):
+		return ErrNotFound
+	case store.Violates(err, "stint_no_overlap"), store.Violates(err, "stint_open"):
+		return clock.Refuse("act", "You are on the clock in another position at that time", "Clock out there first")
+	case err != nil:
+		return err
+	}
+	a.announce.tell(t.events)
+	return nil
+}

@@ -1,0 +1,260 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/core/card"
+	"manudex/core/clock"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+// ClockPage is a worker's own page: where they are, what they can do next,
+// and what their hours come to.
+type ClockPage struct {
+	Person  store.Person
+	Frame   *Frame
+	Now     time.Time
+	Loc     *time.Location
+	Day     DayRow       // the worked day they are on
+	Last    *store.Stint // the latest stint, open or closed
+	Choices []store.Choice
+	Classes map[uuid.UUID][]store.ClassOf // of the choices that are public work
+	LastOn  clock.Assignment              // what was worked on last, to be chosen first
+
+	Today   int64 // seconds worked on the day, up to now
+	Period  int64 // seconds worked in the pay period, up to now
+	Planned int64 // seconds expected in the pay period
+	Next    *store.Shift
+	ToSign  []store.Card // finished days that want the worker's signature
+	Notes   []store.Note
+	Limits  card.Limits
+}
+
+// OnClock says whether something is running.
+func (p *ClockPage) OnClock() bool { return p.Last != nil && p.Last.Open() }
+
+const ownChoices = 8
+
+// ClockPage reads the actor's own clock page.
+func (a *App) ClockPage(ctx context.Context, actor Actor) (*ClockPage, error) {
+	if actor.Scope("clock.see") == None {
+		return nil, ErrForbidden
+	}
+	place, err := a.Place(ctx)
+	if err != nil {
+		return nil, err
+	}
+	p := &ClockPage{Person: actor.Person, Now: a.Now(), Loc: place.Loc, Limits: place.Limits,
+		Frame: &Frame{Company: place.Name, AskWhom: place.WhomToAsk, Today: place.Today(a.Now())}}
+	if actor.Employment == nil {
+		return p, nil
+	}
+	if actor.Zone != nil {
+		if p.Loc, err = time.LoadLocation(*actor.Zone); err != nil {
+			return nil, err
+		}
+	}
+	id := *actor.Employment
+	if p.Last, err = store.LastStint(ctx, a.DB, id); err != nil {
+		return nil, fmt.Errorf("read the last stint: %w", err)
+	}
+	today := when.WorkedDate(p.Now, p.Loc, time.Duration(place.CutOver)*time.Second)
+	day := today
+	if p.OnClock() {
+		day = p.Last.Date
+	}
+	if err := a.ownHours(ctx, actor, place, p, day); err != nil {
+		return nil, err
+	}
+	if p.Next, err = store.NextShift(ctx, a.DB, id, p.Now); err != nil {
+		return nil, err
+	}
+	if p.Notes, err = store.Notes(ctx, a.DB, id, day); err != nil {
+		return nil, err
+	}
+	if p.Last != nil {
+		p.LastOn = p.Last.On
+	}
+	if p.Choices, err = store.OwnChoices(ctx, a.DB, id, today, ownChoices); err != nil {
+		return nil, fmt.Errorf("read jobs: %w", err)
+	}
+	p.Classes, err = a.classes(ctx, p.Choices)
+	return p, err
+}
+
+// ownHours reads the actor's cards of the pay period and adds them up.
+func (a *App) ownHours(ctx context.Context, actor Actor, place *Place, p *ClockPage, day when.Date) error {
+	period, err := place.Periods().Of(day)
+	if err != nil {
+		return err
+	}
+	p.Frame.Period = period
+	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: period.From - 7, To: period.To, Employment: *actor.Employment})
+	if err != nil {
+		return fmt.Errorf("read own cards: %w", err)
+	}
+	p.Day = DayRow{Card: store.Card{Card: card.Card{Date: day}, Employment: *actor.Employment, Standing: card.Start}, Loc: p.Loc, Own: true}
+	for _, c := range cards {
+		if place.SignRequired && c.State == card.Open && c.Date <= p.Frame.Today && finished(c, p.Now) && c.Worked > 0 {
+			p.ToSign = append(p.ToSign, c)
+		}
+		if !period.Holds(c.Date) {
+			continue
+		}
+		p.Period += c.Worked
+		p.Planned += c.Due()
+		if c.Date == day {
+			p.Day.Card = c
+		}
+	}
+	rows := []DayRow{p.Day}
+	if err := a.fill(ctx, rows); err != nil {
+		return err
+	}
+	p.Day = rows[0]
+	p.Today = p.Day.Live(p.Now, place.Limits)
+	p.Period += p.Today - p.Day.Worked
+	return nil
+}
+
+func (a *App) classes(ctx context.Context, choices []store.Choice) (map[uuid.UUID][]store.ClassOf, error) {
+	var jobs []uuid.UUID
+	for _, c := range choices {
+		if c.PublicWork {
+			jobs = append(jobs, c.Job)
+		}
+	}
+	byJob := map[uuid.UUID][]store.ClassOf{}
+	if len(jobs) == 0 {
+		return byJob, nil
+	}
+	classes, err := store.ClassesOf(ctx, a.DB, jobs)
+	for _, c := range classes {
+		byJob[c.Job] = append(byJob[c.Job], c)
+	}
+	return byJob, err
+}
+
+// SearchChoices finds jobs and tasks to clock to, with their classifications.
+func (a *App) SearchChoices(ctx context.Context, actor Actor, text string) ([]store.Choice, map[uuid.UUID][]store.ClassOf, error) {
+	if actor.Scope("clock.see") == None {
+		return nil, nil, ErrForbidden
+	}
+	choices, err := store.SearchChoices(ctx, a.DB, text, 12)
+	if err != nil {
+		return nil, nil, err
+	}
+	classes, err := a.classes(ctx, choices)
+	return choices, classes, err
+}
+
+// CardPage is one card in full: stints, punches, moves and notes.
+type CardPage struct {
+	Row     DayRow
+	Frame   *Frame
+	Punches []store.Punch
+	Acts    []store.CardAct
+	Notes   []store.Note
+	Names   map[uuid.UUID]string // what the punches name: jobs
+	Now     time.Time
+	Limits  card.Limits
+
+	MaySign, MayApprove, MayTakeBack bool
+	WhyNot                           string // why it can't be approved now
+}
+
+// CardPage reads a card that the actor may see.
+func (a *App) CardPage(ctx context.Context, actor Actor, ref CardRef) (*CardPage, error) {
+	scope := actor.Scope("card.see")
+	place, err := a.Place(ctx)
+	if err != nil {
+		return nil, err
+	}
+	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: ref.Date, To: ref.Date, Employment: ref.Employment})
+	if err != nil {
+		return nil, err
+	}
+	if len(cards) == 0 || !actor.reaches(scope, cards[0].Person, cards[0].Unit) {
+		return nil, ErrNotFound
+	}
+	p := &CardPage{Now: a.Now(), Limits: place.Limits, Names: map[uuid.UUID]string{}}
+	rows, err := a.rows(ctx, actor, place, p.Now, cards)
+	if err != nil {
+		return nil, err
+	}
+	if err := a.fill(ctx, rows); err != nil {
+		return nil, err
+	}
+	p.Row = rows[0]
+	if p.Frame, err = a.ReadFrame(ctx, actor, when.Period{From: ref.Date, To: ref.Date}); err != nil {
+		return nil, err
+	}
+	if err := a.cardHistory(ctx, p, ref); err != nil {
+		return nil, err
+	}
+	p.allow(actor, place)
+	return p, nil
+}
+
+func (a *App) cardHistory(ctx context.Context, p *CardPage, ref CardRef) (err error) {
+	c := p.Row.Card
+	if !c.First.IsZero() {
+		end := c.Last
+		if c.Running() {
+			end = p.Now
+		}
+		if p.Punches, err = store.PunchesOf(ctx, a.DB, ref.Employment, c.First, end); err != nil {
+			return fmt.Errorf("read punches: %w", err)
+		}
+	}
+	for _, s := range p.Row.Stints {
+		p.Names[s.On.Job] = s.JobNumber + " " + s.JobName
+	}
+	if p.Acts, err = store.CardActs(ctx, a.DB, ref.Employment, ref.Date); err != nil {
+		return err
+	}
+	p.Notes, err = store.Notes(ctx, a.DB, ref.Employment, ref.Date)
+	return err
+}
+
+// allow says which moves the actor can make on the card now.
+func (p *CardPage) allow(actor Actor, place *Place) {
+	c := p.Row.Card
+	over := !c.Running() && c.Date <= place.Today(p.Now)
+	sign := actor.Scope("card.sign")
+	p.MaySign = over && c.State == card.Open && actor.reaches(sign, c.Person, c.Unit)
+	if !actor.May("card.approve") {
+		return
+	}
+	switch {
+	case c.State == card.Approved:
+		p.MayTakeBack = !p.Row.Own
+	case c.State == card.Paid:
+	case p.Row.Own:
+		p.WhyNot = "This is your own card: somebody else approves it."
+	case c.Running():
+		p.WhyNot = "Still on the clock: it can be approved once the day is clocked out."
+	case c.State == card.Open && place.SignRequired:
+		p.WhyNot = "Not signed yet: " + c.Given + " or the crew lead signs it first."
+	default:
+		p.MayApprove = over
+	}
+}
+
+// Find finds people and jobs by any part of their names.
+func (a *App) Find(ctx context.Context, actor Actor, text string) (people, jobs []store.Found, err error) {
+	scope := actor.Scope("find")
+	if scope == None {
+		return nil, nil, ErrForbidden
+	}
+	if people, err = store.FindPeople(ctx, a.DB, text, actor.units(scope), 8); err != nil {
+		return nil, nil, err
+	}
+	jobs, err = store.FindJobs(ctx, a.DB, text, 8)
+	return people, jobs, err
+}

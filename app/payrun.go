@@ -1,0 +1,469 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/shopspring/decimal"
+
+	"manudex/core/card"
+	"manudex/core/clock"
+	"manudex/core/pay"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+const (
+	payCodeWork = "REG"
+)
+
+// Payroll is what a run is worked out from: everything the database says, and
+// nothing that depends on when it is asked.
+type Payroll struct {
+	Period  when.Period
+	Rules   []store.RuleSet
+	Zone    *time.Location
+	Stints  []store.PayStint // by employment and time
+	Leaves  []store.PayLeave // by employment and date
+	Paid    []store.PayLine
+	Rates   store.Rates
+	Earlier []store.EmploymentWeek // weeks before the period that have something new
+	first   when.Date              // first day of the week in which the period begins
+}
+
+// Draft is what a run would pay: lines by employment, and what they add up
+// to.
+type Draft struct {
+	Lines []store.PayLine
+	Sums  map[uuid.UUID]*DraftSum
+	Gross pay.Amount
+}
+
+// DraftSum is one employment's share of a run, in seconds and minor units.
+type DraftSum struct {
+	Regular, Overtime, Leave int64
+	Gross                    pay.Amount
+	Earlier                  bool // something in it belongs to earlier periods
+}
+
+// readPayroll gathers what the run of a period is worked out from: the weeks
+// the period touches, and earlier weeks in which a card was approved late or
+// changed after it was paid.
+func readPayroll(ctx context.Context, q store.Q, place *Place, period when.Period) (*Payroll, error) {
+	week := weekOf(place)
+	p := &Payroll{Period: period, Rules: place.Rules, Zone: place.Loc, first: week.FirstDay(period.From)}
+	late, err := store.UnpaidBefore(ctx, q, p.first)
+	if err != nil {
+		return nil, fmt.Errorf("read late cards: %w", err)
+	}
+	for _, c := range late {
+		// A card's hours can reach into the week after its worked date.
+		for _, d := range []when.Date{c.Date, c.Date + 1} {
+			w := store.EmploymentWeek{Employment: c.Employment, Week: week.FirstDay(d)}
+			if w.Week < p.first && !slices.Contains(p.Earlier, w) {
+				p.Earlier = append(p.Earlier, w)
+			}
+		}
+	}
+	scope := store.PayScope{From: p.first, To: period.To, Earlier: p.Earlier}
+	if p.Stints, err = store.PayStints(ctx, q, scope); err != nil {
+		return nil, err
+	}
+	if p.Leaves, err = store.PayLeaves(ctx, q, scope); err != nil {
+		return nil, err
+	}
+	if p.Paid, err = store.PaidLines(ctx, q, scope, place.CurrencyDecimals); err != nil {
+		return nil, err
+	}
+	p.Rates, err = store.GetRates(ctx, q)
+	return p, err
+}
+
+func weekOf(place *Place) when.Workweek {
+	if n := len(place.Rules); n > 0 {
+		return place.Rules[n-1].Rules.Week
+	}
+	return pay.DefaultRules(place.Loc).Week
+}
+
+// WorkOut makes the draft: per employment, what is worked out now less what
+// earlier runs paid.
+func (p *Payroll) WorkOut() (*Draft, error) {
+	draft := &Draft{Sums: map[uuid.UUID]*DraftSum{}}
+	names := map[uuid.UUID]string{} // texts of ids, made once
+	text := func(id *uuid.UUID) string {
+		if id == nil {
+			return ""
+		}
+		s, ok := names[*id]
+		if !ok {
+			s = id.String()
+			names[*id] = s
+		}
+		return s
+	}
+	paid := map[uuid.UUID][]pay.Entry{}
+	for _, l := range p.Paid {
+		paid[l.Employment] = append(paid[l.Employment], l.Entry)
+	}
+	earlier := map[store.EmploymentWeek]bool{}
+	for _, w := range p.Earlier {
+		earlier[w] = true
+	}
+	for _, person := range p.byEmployment(paid) {
+		in := pay.Input{Stints: make([]pay.Stint, len(person.stints))}
+		for i, s := range person.stints {
+			in.Stints[i] = pay.Stint{Start: s.Start, End: s.End, Kind: s.Kind, Rate: p.Rates.Of(person.id, s.Date, s.Job, s.Class),
+				PayCode: payCodeWork, Job: text(s.Job), Task: text(s.Task), WorkClass: text(s.Class)}
+		}
+		for _, l := range person.leaves {
+			in.Leave = append(in.Leave, pay.Leave{Date: l.Date, Seconds: l.Seconds, Rate: p.Rates.Of(person.id, l.Date, nil, nil), PayCode: l.PayCode})
+		}
+		worked, err := p.workedOut(in, func(week when.Date) bool {
+			return week >= p.first || earlier[store.EmploymentWeek{Employment: person.id, Week: week}]
+		})
+		if err != nil {
+			return nil, fmt.Errorf("work out %s: %w", person.id, err)
+		}
+		draft.add(person.id, pay.Owed(worked, paid[person.id], p.Period), p.Period)
+	}
+	return draft, nil
+}
+
+// workedOut gives the entries of the weeks that are wanted, each week by the
+// rule set in force on its first day.
+func (p *Payroll) workedOut(in pay.Input, wanted func(week when.Date) bool) ([]pay.Entry, error) {
+	var all []pay.Entry
+	for i, set := range p.rulesInUse() {
+		in.Rules = set.Rules
+		res, err := pay.Reckon(in)
+		if err != nil {
+			return nil, err
+		}
+		for _, e := range res.Entries() {
+			if wanted(e.Week) && p.inForce(e.Week) == i {
+				all = append(all, e)
+			}
+		}
+	}
+	return all, nil
+}
+
+// rulesInUse lists the rule sets, or the defaults where a place has none.
+func (p *Payroll) rulesInUse() []store.RuleSet {
+	if len(p.Rules) == 0 {
+		return []store.RuleSet{{Rules: pay.DefaultRules(p.Zone)}}
+	}
+	return p.Rules
+}
+
+// inForce gives the index of the rule set of a week: the last that began by
+// then, or the first of all.
+func (p *Payroll) inForce(week when.Date) int {
+	index := 0
+	for i, r := range p.rulesInUse() {
+		if r.From <= week {
+			index = i
+		}
+	}
+	return index
+}
+
+// payShare is one employment's part of a payroll.
+type payShare struct {
+	id     uuid.UUID
+	stints []store.PayStint
+	leaves []store.PayLeave
+}
+
+// byEmployment cuts the payroll into shares, those with pay from earlier runs
+// alone among them: a card taken out after paying must be taken back.
+func (p *Payroll) byEmployment(paid map[uuid.UUID][]pay.Entry) []payShare {
+	at := map[uuid.UUID]int{}
+	var shares []payShare
+	share := func(id uuid.UUID) *payShare {
+		i, ok := at[id]
+		if !ok {
+			i = len(shares)
+			at[id] = i
+			shares = append(shares, payShare{id: id})
+		}
+		return &shares[i]
+	}
+	for from := 0; from < len(p.Stints); {
+		to := from
+		for to < len(p.Stints) && p.Stints[to].Employment == p.Stints[from].Employment {
+			to++
+		}
+		share(p.Stints[from].Employment).stints = p.Stints[from:to]
+		from = to
+	}
+	for _, l := range p.Leaves {
+		s := share(l.Employment)
+		s.leaves = append(s.leaves, l)
+	}
+	for id := range paid {
+		share(id)
+	}
+	slices.SortFunc(shares, func(a, b payShare) int { return slices.Compare(a.id[:], b.id[:]) })
+	return shares
+}
+
+func (d *Draft) add(employment uuid.UUID, owed []pay.Entry, period when.Period) {
+	if len(owed) == 0 {
+		return
+	}
+	sum := &DraftSum{}
+	d.Sums[employment] = sum
+	for _, e := range owed {
+		switch {
+		case e.Kind == pay.LeavePay:
+			sum.Leave += e.Seconds
+		case e.Kind == pay.Straight && e.Class == pay.Regular:
+			sum.Regular += e.Seconds
+		case e.Kind == pay.Straight:
+			sum.Overtime += e.Seconds
+		}
+		sum.Gross += e.Amount
+		sum.Earlier = sum.Earlier || e.Date < period.From
+		d.Gross += e.Amount
+		d.Lines = append(d.Lines, store.PayLine{Position: len(d.Lines) + 1, Employment: employment, Entry: e})
+	}
+}
+
+// PayRow is one person's line on the page of a run.
+type PayRow struct {
+	store.Payee
+	Regular, Overtime, Leave int64
+	Gross                    string
+	Earlier                  bool
+	Waiting                  int   // cards not approved
+	WaitingWorked            int64 // the hours on them
+	WaitingFrom              when.Date
+}
+
+// RunPage is the page of a run, open or closed.
+type RunPage struct {
+	Period       when.Period
+	Closed       *store.Run
+	Rows         []PayRow
+	Total        PayRow
+	CanClose     bool
+	WhyNot       string // why the open run can't be closed yet
+	ClosesFrom   time.Time
+	WaitingCards int
+	Runs         []store.Run // closed ones, the newest first
+}
+
+// PayRun reads the open run, or the closed one named.
+func (a *App) PayRun(ctx context.Context, actor Actor, run uuid.UUID) (*RunPage, error) {
+	if actor.Scope("payrun.see") != All {
+		return nil, ErrForbidden
+	}
+	place, err := a.Place(ctx)
+	if err != nil {
+		return nil, err
+	}
+	page := &RunPage{}
+	if page.Runs, err = store.Runs(ctx, a.DB, 27); err != nil {
+		return nil, err
+	}
+	payees, err := store.Payees(ctx, a.DB)
+	if err != nil {
+		return nil, err
+	}
+	if run != uuid.Nil {
+		return page, a.closedRun(ctx, page, run, payees, place)
+	}
+	return page, a.openRun(ctx, page, actor, payees, place)
+}
+
+func (a *App) closedRun(ctx context.Context, page *RunPage, id uuid.UUID, payees []store.Payee, place *Place) error {
+	r, err := store.GetRun(ctx, a.DB, id)
+	if store.NotFound(err) {
+		return ErrNotFound
+	}
+	if err != nil {
+		return err
+	}
+	sums, err := store.SumRun(ctx, a.DB, id)
+	if err != nil {
+		return err
+	}
+	page.Closed, page.Period = &r, r.Period()
+	byID := map[uuid.UUID]store.RunSums{}
+	for _, s := range sums {
+		byID[s.Employment] = s
+	}
+	for _, p := range payees {
+		if s, ok := byID[p.Employment]; ok {
+			page.add(PayRow{Payee: p, Regular: s.Regular, Overtime: s.Overtime, Leave: s.Leave, Gross: s.Gross.StringFixed(int32(place.CurrencyDecimals))})
+		}
+	}
+	page.Total.Gross = r.Gross.StringFixed(int32(place.CurrencyDecimals))
+	return nil
+}
+
+func (a *App) openRun(ctx context.Context, page *RunPage, actor Actor, payees []store.Payee, place *Place) error {
+	period, err := openPeriod(ctx, a.DB, place, a.Now())
+	if err != nil {
+		return err
+	}
+	payroll, err := readPayroll(ctx, a.DB, place, period)
+	if err != nil {
+		return err
+	}
+	draft, err := payroll.WorkOut()
+	if err != nil {
+		return err
+	}
+	page.Period = period
+	waiting, err := store.NotApproved(ctx, a.DB, min(period.To, place.Today(a.Now())))
+	if err != nil {
+		return err
+	}
+	waits := map[uuid.UUID]store.Waiting{}
+	for _, w := range waiting {
+		waits[w.Employment] = w
+	}
+	for _, p := range payees {
+		sum, w := draft.Sums[p.Employment], waits[p.Employment]
+		if sum == nil {
+			if w.Cards == 0 {
+				continue
+			}
+			sum = &DraftSum{}
+		}
+		page.add(PayRow{Payee: p, Regular: sum.Regular, Overtime: sum.Overtime, Leave: sum.Leave, Gross: sum.Gross.Decimal(place.CurrencyDecimals),
+			Earlier: sum.Earlier, Waiting: w.Cards, WaitingWorked: w.Worked, WaitingFrom: w.First})
+	}
+	page.Total.Gross = draft.Gross.Decimal(place.CurrencyDecimals)
+	page.ClosesFrom = closesFrom(place, period)
+	if err := mayClose(actor, place, period, a.Now(), draft, payees); err != nil {
+		page.WhyNot = err.Error()
+	}
+	page.CanClose = page.WhyNot == ""
+	return nil
+}
+
+func (p *RunPage) add(r PayRow) {
+	p.Rows = append(p.Rows, r)
+	p.Total.Regular += r.Regular
+	p.Total.Overtime += r.Overtime
+	p.Total.Leave += r.Leave
+	p.Total.Waiting += r.Waiting
+	p.Total.WaitingWorked += r.WaitingWorked
+}
+
+// openPeriod is the pay period after the last closed run, or the one of the
+// first card there is, or today's.
+func openPeriod(ctx context.Context, q store.Q, place *Place, now time.Time) (when.Period, error) {
+	d, ok, err := store.FirstOpenDay(ctx, q)
+	if err != nil {
+		return when.Period{}, err
+	}
+	if !ok {
+		d = place.Today(now)
+	}
+	return place.Periods().Of(d)
+}
+
+func closesFrom(place *Place, period when.Period) time.Time {
+	return (period.To + 1).At(time.Duration(place.CutOver)*time.Second, place.Loc)
+}
+
+// mayClose says why an actor can't close the run of a period now.
+func mayClose(actor Actor, place *Place, period when.Period, now time.Time, draft *Draft, payees []store.Payee) error {
+	if from := closesFrom(place, period); now.Before(from) {
+		return clock.Refuse("run", "The pay period is still running", "It can be closed from "+from.In(place.Loc).Format("Mon 2 Jan, 15:04"))
+	}
+	for _, p := range payees {
+		if p.Person == actor.ID && draft.Sums[p.Employment] != nil {
+			return clock.Refuse("run", "Your own pay is in this run", "Another manager or the owner closes it")
+		}
+	}
+	return nil
+}
+
+// CloseRun closes the run of the open pay period: its lines are kept for
+// ever, and the approved cards in it are paid. Seen is the gross that the
+// person was shown, so that nothing is paid unseen.
+type CloseRun struct {
+	ID   uuid.UUID
+	Seen string
+}
+
+// Name is the act's name in the permission table.
+func (CloseRun) Name() string { return "payrun.close" }
+
+func (c CloseRun) do(ctx context.Context, t *Turn) error {
+	if err := store.LockForClosing(ctx, t); err != nil {
+		return err
+	}
+	period, err := openPeriod(ctx, t, t.Place, t.Now)
+	if err != nil {
+		return err
+	}
+	payroll, err := readPayroll(ctx, t, t.Place, period)
+	if err != nil {
+		return err
+	}
+	draft, err := payroll.WorkOut()
+	if err != nil {
+		return err
+	}
+	payees, err := store.Payees(ctx, t)
+	if err != nil {
+		return err
+	}
+	if err := mayClose(t.Actor, t.Place, period, t.Now, draft, payees); err != nil {
+		return err
+	}
+	gross := draft.Gross.Decimal(t.Place.CurrencyDecimals)
+	if c.Seen != period.From.String()+" "+gross {
+		return clock.Refuse("run", "The run changed while you were looking", "It now pays "+gross+"; look at it and close it again")
+	}
+	payable, err := store.PayableCards(ctx, t, period.To)
+	if err != nil {
+		return err
+	}
+	run, acts := ClosedRun(c.ID, period, t.Actor.ID, t.Now, draft, payable, t.Place.CurrencyDecimals)
+	number, err := store.InsertRun(ctx, t.Tx, run, draft.Lines, acts, t.Place.CurrencyDecimals)
+	if err != nil {
+		return err
+	}
+	t.record(store.Event{Act: c.Name()}, c.ID, map[string]any{"number": number, "from": period.From, "to": period.To, "gross": gross, "cards": len(payable)})
+	return nil
+}
+
+// ClosedRun makes the rows of a run that is being closed: the run, the moves
+// that mark its cards paid, and the run on its lines.
+func ClosedRun(id uuid.UUID, period when.Period, by uuid.UUID, now time.Time, draft *Draft, payable []store.EmploymentDate, decimals int) (store.Run, []store.CardAct) {
+	for i := range draft.Lines {
+		draft.Lines[i].Run = id
+	}
+	acts := make([]store.CardAct, len(payable))
+	for i, c := range payable {
+		acts[i] = store.CardAct{ID: uuid.Must(uuid.NewV7()), Employment: c.Employment, Date: c.Date, Move: card.Pay, By: by, MadeAt: now, Batch: id, Run: &id}
+	}
+	return store.Run{ID: id, From: period.From, To: period.To, ClosedAt: now, ClosedBy: by, Gross: decimal.New(int64(draft.Gross), int32(-decimals))}, acts
+}
+
+// RunLines reads the lines of a closed run for a file.
+func (a *App) RunLines(ctx context.Context, actor Actor, run uuid.UUID) ([]store.ExportLine, store.Run, error) {
+	if actor.Scope("payrun.download") != All {
+		return nil, store.Run{}, ErrForbidden
+	}
+	r, err := store.GetRun(ctx, a.DB, run)
+	if store.NotFound(err) {
+		return nil, r, ErrNotFound
+	}
+	if err != nil {
+		return nil, r, err
+	}
+	lines, err := store.ExportLines(ctx, a.DB, run)
+	return lines, r, err
+}

@@ -1,0 +1,300 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/core/card"
+	"manudex/core/clock"
+	"manudex/core/geo"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+// Punch records one act at a clock point for the actor's own employment. Sent
+// again under the same id it is answered as before; with other content it is
+// ErrConflict.
+type Punch struct {
+	ID      uuid.UUID
+	Act     clock.Act
+	Break   clock.Kind
+	On      clock.Assignment
+	Point   clock.Point
+	Place   *geo.Point
+	Device  time.Time // what the device's clock says; may be zero
+	Claimed time.Time // zero for "now"
+}
+
+// Name is the act's name in the permission table.
+func (Punch) Name() string { return "clock.punch" }
+
+func (p Punch) do(ctx context.Context, t *Turn) error {
+	if p.Act != clock.In && p.Act != clock.Switch {
+		p.On = clock.Assignment{}
+	}
+	if t.Actor.Employment == nil {
+		return clock.Refuse("act", "You have no hourly position here today", "Ask the office to add one")
+	}
+	who, err := store.LockEmployment(ctx, t, *t.Actor.Employment)
+	if err != nil {
+		return err
+	}
+	loc, err := who.Loc()
+	if err != nil {
+		return err
+	}
+	made := clock.Punch{ID: p.ID, Act: p.Act, Break: p.Break, On: p.On, Point: p.Point, Place: p.Place, Device: p.Device, Claimed: p.Claimed}.Settle(t.Now)
+	around, before, err := store.PunchesAround(ctx, t, who.ID, made.Claimed, p.ID)
+	if err != nil {
+		return fmt.Errorf("read punches: %w", err)
+	}
+	if before != nil {
+		asked := clock.Punch{Act: p.Act, Break: p.Break, On: p.On, Claimed: p.Claimed}
+		if before.Employment != who.ID || !before.Punch.Same(asked) {
+			return ErrConflict
+		}
+		return nil
+	}
+	book := newDayBook(who, loc, t.Place, around)
+	if made.Provenance() == clock.Clocked {
+		if err := clock.Check(book.last(), made, loc); err != nil {
+			return err
+		}
+	}
+	punch := store.Punch{Punch: made, Employment: who.ID, By: t.Actor.ID}
+	if punch.OffSite, err = checkJob(ctx, t, who, made); err != nil {
+		return err
+	}
+	if err := store.InsertPunch(ctx, t, punch); err != nil {
+		return fmt.Errorf("write the punch: %w", err)
+	}
+	changed := book.add(punch)
+	if err := changed.write(ctx, t, who); err != nil {
+		return err
+	}
+	t.record(store.Event{Person: who.Person, Unit: who.Unit, Act: p.Name()}, p.ID, map[string]any{"act": p.Act})
+	return nil
+}
+
+// checkJob refuses a job, task or class that can't be clocked to, and says
+// how far outside the fence the punch was made.
+func checkJob(ctx context.Context, t *Turn, who store.Employment, p clock.Punch) (offSite float64, err error) {
+	fence := who.SiteFence()
+	if p.Act == clock.In || p.Act == clock.Switch {
+		if p.On.Job == uuid.Nil {
+			return 0, clock.Refuse("job", "No job was chosen", "Choose the job you are starting on")
+		}
+		j, err := store.GetJobTask(ctx, t, p.On.Job, p.On.Task, p.On.Class)
+		if store.NotFound(err) {
+			return 0, clock.Refuse("job", "There is no such job", "Choose one from the list")
+		}
+		if err != nil {
+			return 0, err
+		}
+		if err := clockable(j, p.On); err != nil {
+			return 0, err
+		}
+		if f := j.SiteFence(); f.Radius > 0 {
+			fence = f
+		}
+	}
+	if p.Place == nil {
+		return 0, nil
+	}
+	return fence.Outside(*p.Place), nil
+}
+
+func clockable(j store.JobTask, on clock.Assignment) error {
+	name := j.Number + " " + j.Name
+	switch {
+	case j.State != "open":
+		return clock.Refuse("job", name+" was closed", "Choose another job, or ask the office to open it again")
+	case on.Task != uuid.Nil && j.TaskState == nil:
+		return clock.Refuse("task", name+" has no such task", "Choose one of its tasks")
+	case on.Task != uuid.Nil && *j.TaskState != "open":
+		return clock.Refuse("task", "That task of "+name+" was closed", "Choose another task")
+	case on.Task == uuid.Nil && j.HasTasks:
+		return clock.Refuse("task", "No task of "+name+" was chosen", "Choose the task you are starting on")
+	case j.PublicWork && on.Class == uuid.Nil:
+		return clock.Refuse("class", name+" is public work", "Choose the classification you work in")
+	case j.PublicWork && !j.HasClass:
+		return clock.Refuse("class", name+" has no wage for that classification", "Choose one of its classifications")
+	case !j.PublicWork && on.Class != uuid.Nil:
+		return clock.Refuse("class", name+" is not public work", "Leave the classification out")
+	}
+	return nil
+}
+
+// dayBook is everything known about the worked days that a punch can touch:
+// the punches from the first attendance of the earliest of them on. Deriving
+// from there gives the same stints as deriving from a person's first punch.
+type dayBook struct {
+	who     store.Employment
+	rules   clock.Rules
+	limits  card.Limits
+	punches []store.Punch
+	stints  []clock.Stint
+}
+
+func newDayBook(who store.Employment, loc *time.Location, place *Place, punches []store.Punch) *dayBook {
+	b := &dayBook{who: who, rules: place.ClockRules(loc), limits: place.Limits, punches: punches}
+	b.stints = b.derive()
+	return b
+}
+
+func (b *dayBook) derive() []clock.Stint {
+	punches := make([]clock.Punch, len(b.punches))
+	for i, p := range b.punches {
+		punches[i] = p.Punch
+	}
+	stints, _ := clock.Derive(punches)
+	b.rules.Place(stints)
+	return stints
+}
+
+func (b *dayBook) last() *clock.Stint {
+	if len(b.stints) == 0 {
+		return nil
+	}
+	return &b.stints[len(b.stints)-1]
+}
+
+// rebuilt is what a new punch changed.
+type rebuilt struct {
+	book  *dayBook
+	gone  []uuid.UUID
+	put   []clock.Stint
+	dates []when.Date
+}
+
+// add takes a punch in and says which derived stints and days changed.
+func (b *dayBook) add(p store.Punch) rebuilt {
+	old := b.stints
+	b.punches = append(b.punches, p)
+	b.stints = b.derive()
+	r := rebuilt{book: b}
+	touch := func(d when.Date) {
+		if !slices.Contains(r.dates, d) {
+			r.dates = append(r.dates, d)
+		}
+	}
+	for _, s := range old {
+		i := slices.IndexFunc(b.stints, func(n clock.Stint) bool { return n.ID == s.ID })
+		if i < 0 {
+			r.gone = append(r.gone, s.ID)
+		}
+		if i < 0 || b.stints[i] != s {
+			touch(s.Date)
+		}
+	}
+	for _, s := range b.stints {
+		if !slices.Contains(old, s) {
+			r.put = append(r.put, s)
+			touch(s.Date)
+		}
+	}
+	if d, ok := dateOf(p.Punch, b.stints); ok {
+		touch(d) // evidence may have changed where no stint did
+	}
+	return r
+}
+
+// dateOf gives the worked date a punch belongs to: that of the stint it
+// begins, ends or lies in.
+func dateOf(p clock.Punch, stints []clock.Stint) (d when.Date, ok bool) {
+	for _, s := range stints {
+		if s.Start.After(p.Claimed) {
+			break
+		}
+		d, ok = s.Date, true
+	}
+	return d, ok
+}
+
+// write stores what changed: the stints, then the cards of the days.
+func (r rebuilt) write(ctx context.Context, t *Turn, who store.Employment) error {
+	for _, id := range r.gone {
+		if err := store.DeleteStint(ctx, t, id); err != nil {
+			return err
+		}
+	}
+	for _, s := range r.put {
+		if err := store.PutStint(ctx, t, store.Stint{Stint: s, Person: who.Person, Employment: who.ID}); err != nil {
+			return fmt.Errorf("write a stint: %w", err)
+		}
+	}
+	plans, err := store.PlansOf(ctx, t, who.ID, r.dates)
+	if err != nil {
+		return fmt.Errorf("read plans: %w", err)
+	}
+	for _, plan := range plans {
+		standing, err := reopen(ctx, t, who, plan)
+		if err != nil {
+			return err
+		}
+		c := store.Card{Card: r.book.card(plan), Standing: standing, Employment: who.ID}
+		if err := store.PutCard(ctx, t, c); err != nil {
+			return fmt.Errorf("write the card of %s: %w", plan.Date, err)
+		}
+	}
+	return nil
+}
+
+// card works out the card of a date from the book.
+func (b *dayBook) card(plan store.Planned) card.Card {
+	return workCard(plan.Date, plan.Plan, b.stints, b.punches, b.limits)
+}
+
+func workCard(date when.Date, plan card.Plan, stints []clock.Stint, punches []store.Punch, lim card.Limits) card.Card {
+	var own []clock.Stint
+	for _, s := range stints {
+		if s.Date == date {
+			own = append(own, s)
+		}
+	}
+	return card.Work(date, own, plan, evidence(date, stints, punches), lim)
+}
+
+// evidence gathers what the punches of a date say beyond their stints.
+func evidence(date when.Date, stints []clock.Stint, punches []store.Punch) (ev card.Evidence) {
+	for _, p := range punches {
+		if d, ok := dateOf(p.Punch, stints); !ok || d != date {
+			continue
+		}
+		ev.OffSite = max(ev.OffSite, p.OffSite)
+		if skew := p.Device.Sub(p.Received); !p.Device.IsZero() && p.Provenance() == clock.Clocked && skew.Abs() > ev.Skew.Abs() {
+			ev.Skew = skew
+		}
+	}
+	return ev
+}
+
+// reopen makes the move that a punch on a card causes: a signed or approved
+// card is open again, a paid one is adjusted in the next run.
+func reopen(ctx context.Context, t *Turn, who store.Employment, plan store.Planned) (card.Standing, error) {
+	move := card.Reopen
+	switch plan.State {
+	case card.Open:
+		return plan.Standing, nil
+	case card.Paid:
+		move = card.Adjust
+	}
+	next, err := plan.Standing.Next(move, false)
+	if err != nil {
+		return plan.Standing, err
+	}
+	return next, insertMove(ctx, t, who.ID, plan.Date, move, uuid.Must(uuid.NewV7()), "a punch reached the card", nil)
+}
+
+func insertMove(ctx context.Context, t *Turn, employment uuid.UUID, date when.Date, move card.Move, batch uuid.UUID, reason string, run *uuid.UUID) error {
+	err := store.InsertCardAct(ctx, t, store.CardAct{ID: uuid.Must(uuid.NewV7()), Employment: employment, Date: date, Move: move,
+		By: t.Actor.ID, MadeAt: t.Now, Batch: batch, Reason: reason, Run: run})
+	if err != nil {
+		return fmt.Errorf("write the move %s: %w", move, err)
+	}
+	return nil
+}

@@ -1,0 +1,121 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"manudex/core/card"
+	"manudex/core/clock"
+	"manudex/core/pay"
+	"manudex/core/when"
+)
+
+// Company is the place: its settings, with zone and figures as core wants
+// them.
+type Company struct {
+	Name, Zone, Currency string
+	CurrencyDecimals     int       `db:"currency_decimals"`
+	WhomToAsk            string    `db:"whom_to_ask"`
+	PeriodKind           string    `db:"period_kind"`
+	PeriodAnchor         when.Date `db:"period_anchor"`
+	CutOver              int       `db:"cut_over"`
+	NewAttendanceAfter   int       `db:"new_attendance_after"`
+	LongestShift         int       `db:"longest_shift"`
+	LateAfter            int       `db:"late_after"`
+	OverPlanAfter        int       `db:"over_plan_after"`
+	MealDueAfter         int       `db:"meal_due_after"`
+	MealWaivedUpTo       int       `db:"meal_waived_up_to"`
+	MissingAfter         int       `db:"missing_after"`
+	SignRequired         bool      `db:"sign_required"`
+
+	Loc *time.Location `db:"-"`
+}
+
+// GetCompany reads the place's settings.
+func GetCompany(ctx context.Context, q Q) (Company, error) {
+	var c Company
+	err := q.GetContext(ctx, &c, `
+		select name, zone, currency, currency_decimals, whom_to_ask, period_kind, period_anchor, cut_over, new_attendance_after,
+		       longest_shift, late_after, over_plan_after, meal_due_after, meal_waived_up_to, missing_after, sign_required
+		from company`)
+	if NotFound(err) {
+		return c, fmt.Errorf("the database holds no company yet; run `manudex demo` first")
+	}
+	if err != nil {
+		return c, fmt.Errorf("read the company: %w", err)
+	}
+	c.Loc, err = time.LoadLocation(c.Zone)
+	if err != nil {
+		return c, fmt.Errorf("the company's zone %q is unknown; set an IANA zone such as America/New_York", c.Zone)
+	}
+	return c, nil
+}
+
+// PutCompany writes the settings, replacing what stood.
+func PutCompany(ctx context.Context, q Q, c Company) error {
+	_, err := q.ExecContext(ctx, `
+		insert into company (name, zone, currency, currency_decimals, whom_to_ask, period_kind, period_anchor, cut_over, new_attendance_after,
+		    longest_shift, late_after, over_plan_after, meal_due_after, meal_waived_up_to, missing_after, sign_required)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16)
+		on conflict (only_row) do update set name = excluded.name, zone = excluded.zone, currency = excluded.currency,
+		    currency_decimals = excluded.currency_decimals, whom_to_ask = excluded.whom_to_ask, period_kind = excluded.period_kind,
+		    period_anchor = excluded.period_anchor, cut_over = excluded.cut_over, new_attendance_after = excluded.new_attendance_after,
+		    longest_shift = excluded.longest_shift, late_after = excluded.late_after, over_plan_after = excluded.over_plan_after,
+		    meal_due_after = excluded.meal_due_after, meal_waived_up_to = excluded.meal_waived_up_to,
+		    missing_after = excluded.missing_after, sign_required = excluded.sign_required`,
+		c.Name, c.Zone, c.Currency, c.CurrencyDecimals, c.WhomToAsk, c.PeriodKind, c.PeriodAnchor.String(), c.CutOver, c.NewAttendanceAfter,
+		c.LongestShift, c.LateAfter, c.OverPlanAfter, c.MealDueAfter, c.MealWaivedUpTo, c.MissingAfter, c.SignRequired)
+	return err
+}
+
+func seconds(n int) time.Duration { return time.Duration(n) * time.Second }
+
+// Limits are the figures by which cards are judged. Breaks are judged as in
+// the rule set, which the caller knows.
+func (c Company) Limits(breaks clock.Breaks) card.Limits {
+	return card.Limits{Breaks: breaks, LongestShift: seconds(c.LongestShift), LateAfter: seconds(c.LateAfter),
+		OverPlan: seconds(c.OverPlanAfter), MealDueAfter: seconds(c.MealDueAfter), MealWaived: seconds(c.MealWaivedUpTo),
+		MissingAfter: seconds(c.MissingAfter), SignRequired: c.SignRequired}
+}
+
+// ClockRules put stints on days, in the zone of the person's site.
+func (c Company) ClockRules(loc *time.Location) clock.Rules {
+	return clock.Rules{NewAttendanceAfter: seconds(c.NewAttendanceAfter), CutOver: seconds(c.CutOver), Loc: loc}
+}
+
+// Periods is the row of pay periods.
+func (c Company) Periods() when.PayPeriods {
+	return when.PayPeriods{Kind: when.PeriodKind(c.PeriodKind), Anchor: c.PeriodAnchor}
+}
+
+// RuleSet is a dated rule set.
+type RuleSet struct {
+	Name  string
+	From  when.Date
+	Rules pay.Rules
+}
+
+// RuleSets reads all rule sets, the oldest first, their zone being the
+// company's.
+func RuleSets(ctx context.Context, q Q, c Company) ([]RuleSet, error) {
+	var rows []struct {
+		Name     string
+		StartsOn when.Date `db:"starts_on"`
+		Rules    json.RawMessage
+	}
+	if err := q.SelectContext(ctx, &rows, `select name, starts_on, rules from rule_set order by starts_on`); err != nil {
+		return nil, fmt.Errorf("read rule sets: %w", err)
+	}
+	sets := make([]RuleSet, len(rows))
+	for i, r := range rows {
+		rules, wrong := pay.ParseRules(r.Rules, c.Loc)
+		if len(wrong) > 0 {
+			return nil, fmt.Errorf("rule set %q: %w", r.Name, wrong[0])
+		}
+		rules.CurrencyDecimals = c.CurrencyDecimals
+		sets[i] = RuleSet{r.Name, r.StartsOn, rules}
+	}
+	return sets, nil
+}

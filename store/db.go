@@ -1,0 +1,123 @@
+// Package store keeps Manudex's records in PostgreSQL. One file per
+// aggregate, SQL written as SQL; rows go in and out as the values of core.
+//
+// Functions take a [Q], which a database and a transaction both are, so the
+// caller decides what belongs together.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"errors"
+	"fmt"
+	"log/slog"
+	"time"
+
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/jmoiron/sqlx"
+	"github.com/pressly/goose/v3"
+)
+
+//go:embed migrations/*.sql
+var migrations embed.FS
+
+// DB is the database: one pool of connections, seen through sqlx for the
+// application and directly for LISTEN, COPY and the session store.
+type DB struct {
+	*sqlx.DB
+	Pool *pgxpool.Pool
+}
+
+// Q is a database or a transaction.
+type Q interface {
+	sqlx.ExtContext
+	GetContext(ctx context.Context, dest any, query string, args ...any) error
+	SelectContext(ctx context.Context, dest any, query string, args ...any) error
+}
+
+// Open connects to the server of dsn, a PostgreSQL connection string.
+func Open(ctx context.Context, dsn string) (*DB, error) {
+	cfg, err := pgxpool.ParseConfig(dsn)
+	if err != nil {
+		return nil, fmt.Errorf("database address: %w", err)
+	}
+	cfg.ConnConfig.RuntimeParams["timezone"] = "UTC"
+	cfg.ConnConfig.RuntimeParams["application_name"] = "manudex"
+	pool, err := pgxpool.NewWithConfig(ctx, cfg)
+	if err != nil {
+		return nil, fmt.Errorf("open database: %w", err)
+	}
+	if err := pool.Ping(ctx); err != nil {
+		pool.Close()
+		return nil, fmt.Errorf("reach the database: %w; is the server running and MANUDEX_DATABASE right?", err)
+	}
+	db := stdlib.OpenDBFromPool(pool)
+	return &DB{DB: sqlx.NewDb(db, "pgx"), Pool: pool}, nil
+}
+
+// Close ends all connections.
+func (db *DB) Close() {
+	db.DB.Close()
+	db.Pool.Close()
+}
+
+// Migrate brings the schema to the newest version.
+func (db *DB) Migrate(ctx context.Context) error {
+	goose.SetBaseFS(migrations)
+	goose.SetLogger(gooseLog{})
+	if err := goose.SetDialect("postgres"); err != nil {
+		return err
+	}
+	if err := goose.UpContext(ctx, db.DB.DB, "migrations"); err != nil {
+		return fmt.Errorf("migrate the database: %w", err)
+	}
+	return nil
+}
+
+type gooseLog struct{}
+
+func (gooseLog) Printf(format string, v ...any) { slog.Debug(fmt.Sprintf(format, v...)) }
+func (gooseLog) Fatalf(format string, v ...any) { slog.Error(fmt.Sprintf(format, v...)) }
+
+// Tx runs f in a transaction: committed when f returns nil, else rolled back.
+func (db *DB) Tx(ctx context.Context, f func(tx *sqlx.Tx) error) error {
+	tx, err := db.BeginTxx(ctx, nil)
+	if err != nil {
+		return fmt.Errorf("begin: %w", err)
+	}
+	defer tx.Rollback() // does nothing after a commit
+	if err := f(tx); err != nil {
+		return err
+	}
+	if err := tx.Commit(); err != nil {
+		return fmt.Errorf("commit: %w", err)
+	}
+	return nil
+}
+
+// NotFound says whether an error means that there is no such row.
+func NotFound(err error) bool { return errors.Is(err, sql.ErrNoRows) }
+
+// Violates says whether an error is the refusal of a named constraint.
+func Violates(err error, constraint string) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && pg.ConstraintName == constraint
+}
+
+// nullTime keeps a zero time as null.
+func nullTime(t time.Time) *time.Time {
+	if t.IsZero() {
+		return nil
+	}
+	return &t
+}
+
+func timeOr0(t *time.Time) time.Time {
+	if t == nil {
+		return time.Time{}
+	}
+	return *t
+}

@@ -1,0 +1,117 @@
+package store
+
+import (
+	"context"
+
+	"github.com/google/uuid"
+
+	"manudex/core/geo"
+	"manudex/core/when"
+)
+
+// Choice is a job and task that somebody can clock to.
+type Choice struct {
+	Job        uuid.UUID  `db:"job_id"`
+	Task       *uuid.UUID `db:"task_id"`
+	Number     string
+	Name       string
+	TaskName   string `db:"task_name"`
+	SiteName   string `db:"site_name"`
+	PublicWork bool   `db:"public_work"`
+	Why        string // "planned", "recent" or ""
+}
+
+const choiceColumns = `j.id as job_id, t.id as task_id, j.number, j.name, coalesce(t.name, '') as task_name, coalesce(s.name, '') as site_name, j.public_work`
+
+// OwnChoices lists what a person is planned on today and worked on lately:
+// open jobs and tasks, planned ones first, then the most recent.
+func OwnChoices(ctx context.Context, q Q, employment uuid.UUID, today when.Date, limit int) ([]Choice, error) {
+	var found []Choice
+	err := q.SelectContext(ctx, &found, `
+		with own as (
+			select job_id, task_id, 'planned' as why, start_at as at from shift
+			where employment_id = $1 and date = $2 and job_id is not null
+			union all
+			select job_id, task_id, 'recent', max(start_at) from stint
+			where employment_id = $1 and start_at > $2::date - 30 and kind = 'work' and job_id is not null
+			group by job_id, task_id
+		), best as (
+			select distinct on (job_id, task_id) job_id, task_id, why, at from own order by job_id, task_id, why
+		)
+		select `+choiceColumns+`, b.why
+		from best b join job j on j.id = b.job_id and j.state = 'open'
+		left join task t on t.id = b.task_id left join site s on s.id = j.site_id
+		where t.id is null or t.state = 'open'
+		order by b.why, b.at desc limit $3`, employment, today.String(), limit)
+	return found, err
+}
+
+// SearchChoices finds open jobs and tasks by any part of their names; every
+// word must occur.
+func SearchChoices(ctx context.Context, q Q, text string, limit int) ([]Choice, error) {
+	var found []Choice
+	err := q.SelectContext(ctx, &found, `
+		select `+choiceColumns+`, '' as why
+		from job j left join task t on t.job_id = j.id and t.state = 'open' left join site s on s.id = j.site_id
+		where j.state = 'open'
+		  and not exists (select 1 from regexp_split_to_table($1, '\s+') word
+		                  where position(lower(word) in lower(j.number || ' ' || j.name || ' ' || coalesce(t.name, '') || ' ' || coalesce(s.name, ''))) = 0)
+		order by j.number, t.position limit $2`, text, limit)
+	return found, err
+}
+
+// JobTask is what a punch needs to know of the job and task it names.
+type JobTask struct {
+	Number, Name string
+	State        string
+	TaskState    *string `db:"task_state"`
+	HasTasks     bool    `db:"has_tasks"`
+	PublicWork   bool    `db:"public_work"`
+	HasClass     bool    `db:"has_class"`
+	Lat, Lon     *float64
+	Fence        *float64
+}
+
+// SiteFence is the fence of the job's site, a zero fence when it has none.
+func (j JobTask) SiteFence() geo.Fence {
+	if j.Fence == nil {
+		return geo.Fence{}
+	}
+	return fence(j.Lat, j.Lon, *j.Fence)
+}
+
+// GetJobTask reads a job, with its task and whether its wage determination
+// knows the class.
+func GetJobTask(ctx context.Context, q Q, job, task, class uuid.UUID) (JobTask, error) {
+	var j JobTask
+	err := q.GetContext(ctx, &j, `
+		select j.number, j.name, j.state, j.public_work, t.state as task_state, s.lat, s.lon, s.fence_metres as fence,
+		       exists (select 1 from task where job_id = j.id and state = 'open') as has_tasks,
+		       exists (select 1 from job_wage where job_id = j.id and class_id = $3) as has_class
+		from job j left join task t on t.id = $2 and t.job_id = j.id left join site s on s.id = j.site_id
+		where j.id = $1`, job, task, class)
+	return j, err
+}
+
+// ClassOf is a work classification that a public work's determination knows.
+type ClassOf struct {
+	Job        uuid.UUID `db:"job_id"`
+	ID         uuid.UUID
+	Code, Name string
+}
+
+// ClassesOf lists the classifications of the jobs given.
+func ClassesOf(ctx context.Context, q Q, jobs []uuid.UUID) ([]ClassOf, error) {
+	var found []ClassOf
+	err := q.SelectContext(ctx, &found, `
+		select w.job_id, c.id, c.code, c.name from job_wage w join classification c on c.id = w.class_id
+		where w.job_id = any($1) order by c.name`, UUIDs(jobs))
+	return found, err
+}
+
+// JobName gives "2231 Gantry, Route 9".
+func JobName(ctx context.Context, q Q, id uuid.UUID) (string, error) {
+	var name string
+	err := q.GetContext(ctx, &name, `select number || ' ' || name from job where id = $1`, id)
+	return name, err
+}

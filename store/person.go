@@ -1,0 +1,136 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/core/geo"
+	"manudex/core/when"
+)
+
+// Person is somebody who works here, with the employment they clock in.
+type Person struct {
+	ID         uuid.UUID
+	Number     string
+	Given      string `db:"given_name"`
+	Family     string `db:"family_name"`
+	Email      *string
+	Level      string
+	Employment *uuid.UUID // nil for those who don't clock
+	Unit       *uuid.UUID
+	Zone       *string
+	LeadsUnits UUIDs `db:"leads_units"`
+}
+
+// Name is the name as people say it.
+func (p Person) Name() string { return p.Given + " " + p.Family }
+
+// GetPerson reads a person who still works here on a date.
+func GetPerson(ctx context.Context, q Q, id uuid.UUID, on when.Date) (Person, error) {
+	var p Person
+	err := q.GetContext(ctx, &p, `
+		select p.id, p.number, p.given_name, p.family_name, p.email, p.level, e.id as employment, e.unit_id as unit, s.zone,
+		       array(select unit_id::text from unit_lead where person_id = p.id) as leads_units
+		from person p
+		left join lateral (select id, unit_id, site_id from employment
+		                   where person_id = p.id and hourly and starts_on <= $2 and coalesce(ends_on, 'infinity') >= $2
+		                   order by starts_on limit 1) e on true
+		left join site s on s.id = e.site_id
+		where p.id = $1 and coalesce(p.ended_on, 'infinity') >= $2`, id, on.String())
+	return p, err
+}
+
+// Credentials gives the id and password hash that belong to an e-mail
+// address.
+func Credentials(ctx context.Context, q Q, email string) (id uuid.UUID, hash string, err error) {
+	err = q.QueryRowxContext(ctx, `select id, coalesce(password_hash, '') from person where lower(email) = lower($1) and ended_on is null`, email).Scan(&id, &hash)
+	return id, hash, err
+}
+
+// Employment is who an employment is of and where it is done.
+type Employment struct {
+	ID       uuid.UUID
+	Person   uuid.UUID
+	Unit     uuid.UUID
+	Given    string `db:"given_name"`
+	Family   string `db:"family_name"`
+	UnitName string `db:"unit_name"`
+	Zone     string
+	Lat, Lon *float64
+	Fence    float64
+}
+
+// Name is the person's name.
+func (e Employment) Name() string { return e.Given + " " + e.Family }
+
+// Loc is the zone of the site.
+func (e Employment) Loc() (*time.Location, error) {
+	loc, err := time.LoadLocation(e.Zone)
+	if err != nil {
+		return nil, fmt.Errorf("the site's zone %q is unknown; set an IANA zone such as America/New_York", e.Zone)
+	}
+	return loc, nil
+}
+
+// SiteFence is the fence of the employment's site.
+func (e Employment) SiteFence() geo.Fence { return fence(e.Lat, e.Lon, e.Fence) }
+
+func fence(lat, lon *float64, metres float64) geo.Fence {
+	if lat == nil || lon == nil {
+		return geo.Fence{}
+	}
+	return geo.Fence{Point: geo.Point{Lat: *lat, Lon: *lon}, Radius: metres}
+}
+
+const employmentColumns = `e.id, e.person_id as person, e.unit_id as unit, p.given_name, p.family_name, u.name as unit_name, s.zone, s.lat, s.lon, s.fence_metres as fence
+		from employment e join person p on p.id = e.person_id join unit u on u.id = e.unit_id join site s on s.id = e.site_id`
+
+// GetEmployment reads an employment.
+func GetEmployment(ctx context.Context, q Q, id uuid.UUID) (Employment, error) {
+	var e Employment
+	err := q.GetContext(ctx, &e, `select `+employmentColumns+` where e.id = $1`, id)
+	return e, err
+}
+
+// LockEmployment reads an employment and locks its person until the
+// transaction ends: what is worked out from a person's punches has one writer
+// at a time, and none while a run is being closed.
+func LockEmployment(ctx context.Context, q Q, id uuid.UUID) (Employment, error) {
+	var e Employment
+	err := q.GetContext(ctx, &e, `select `+employmentColumns+` cross join (select pg_advisory_xact_lock_shared($2)) closing where e.id = $1 for no key update of p`, id, closingLock)
+	return e, err
+}
+
+// Found is a hit of the find box.
+type Found struct {
+	ID    uuid.UUID
+	Title string
+	Hint  string
+}
+
+// FindPeople finds people by any part of name or number. A nil units means
+// all units.
+func FindPeople(ctx context.Context, q Q, text string, units []uuid.UUID, limit int) ([]Found, error) {
+	var found []Found
+	err := q.SelectContext(ctx, &found, `
+		select p.id, p.given_name || ' ' || p.family_name as title, u.name as hint
+		from person p join employment e on e.person_id = p.id join unit u on u.id = e.unit_id
+		where p.ended_on is null and (p.given_name || ' ' || p.family_name ilike $1 or p.number ilike $1)
+		  and ($2::uuid[] is null or e.unit_id = any($2))
+		order by 2 limit $3`, contains(text), UUIDs(units), limit)
+	return found, err
+}
+
+// FindJobs finds jobs by any part of number, name or site, open ones first.
+func FindJobs(ctx context.Context, q Q, text string, limit int) ([]Found, error) {
+	var found []Found
+	err := q.SelectContext(ctx, &found, `
+		select j.id, j.number || ' ' || j.name as title, coalesce(s.name, '') || case j.state when 'closed' then ' · closed' else '' end as hint
+		from job j left join site s on s.id = j.site_id
+		where j.number || ' ' || j.name || ' ' || coalesce(s.name, '') ilike $1
+		order by j.state desc, j.number limit $2`, contains(text), limit)
+	return found, err
+}

@@ -1,0 +1,115 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/core/clock"
+	"manudex/core/geo"
+)
+
+// Punch is a stored punch: whose, by whom, and how far outside the fence.
+type Punch struct {
+	clock.Punch
+	Employment uuid.UUID
+	By         uuid.UUID
+	OffSite    float64 // metres; 0 when inside or unknown
+}
+
+type punchRow struct {
+	ID         uuid.UUID
+	Employment uuid.UUID `db:"employment_id"`
+	Act        string
+	BreakKind  *string    `db:"break_kind"`
+	Job        *uuid.UUID `db:"job_id"`
+	Task       *uuid.UUID `db:"task_id"`
+	Class      *uuid.UUID `db:"class_id"`
+	Point      string
+	By         uuid.UUID  `db:"by_person"`
+	Claimed    time.Time  `db:"claimed_at"`
+	Device     *time.Time `db:"device_at"`
+	Received   time.Time  `db:"received_at"`
+	Ahead      bool
+	Lat, Lon   *float64
+	OffSite    float64 `db:"off_site"`
+}
+
+const punchColumns = `id, employment_id, act, break_kind, job_id, task_id, class_id, point, by_person, claimed_at, device_at, received_at, ahead, lat, lon, off_site`
+
+func (r punchRow) punch() Punch {
+	p := Punch{Employment: r.Employment, By: r.By, OffSite: r.OffSite, Punch: clock.Punch{
+		ID: r.ID, Act: clock.Act(r.Act), On: clock.Assignment{Job: idOrNil(r.Job), Task: idOrNil(r.Task), Class: idOrNil(r.Class)},
+		Point: clock.Point(r.Point), Claimed: r.Claimed, Device: timeOr0(r.Device), Received: r.Received, Ahead: r.Ahead}}
+	if r.BreakKind != nil {
+		p.Break = clock.Kind(*r.BreakKind)
+	}
+	if r.Lat != nil && r.Lon != nil {
+		p.Place = &geo.Point{Lat: *r.Lat, Lon: *r.Lon}
+	}
+	return p
+}
+
+// PunchColumns and Values are a punch as a row, for bulk loading.
+var PunchColumns = []string{"id", "employment_id", "act", "break_kind", "job_id", "task_id", "class_id", "point", "by_person", "claimed_at", "device_at", "received_at", "ahead", "lat", "lon", "off_site"}
+
+// Values gives the punch in the order of [PunchColumns].
+func (p Punch) Values() []any {
+	var breakKind *string
+	if p.Break != "" {
+		k := string(p.Break)
+		breakKind = &k
+	}
+	var lat, lon *float64
+	if p.Place != nil {
+		lat, lon = &p.Place.Lat, &p.Place.Lon
+	}
+	return []any{p.ID, p.Employment, string(p.Act), breakKind, nullID(p.On.Job), nullID(p.On.Task), nullID(p.On.Class), string(p.Point),
+		p.By, p.Claimed, nullTime(p.Device), p.Received, p.Ahead, lat, lon, p.OffSite}
+}
+
+// InsertPunch writes a punch. There is no update and no delete.
+func InsertPunch(ctx context.Context, q Q, p Punch) error {
+	_, err := q.ExecContext(ctx, `
+		insert into punch (`+punchColumns+`)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16)`, p.Values()...)
+	return err
+}
+
+// PunchesAround reads the punches that the stints around an instant rest on:
+// from the first attendance of the worked day of the last stint begun by
+// then. The punch with id again is among them wherever it stands, whoever's
+// it is.
+func PunchesAround(ctx context.Context, q Q, employment uuid.UUID, at time.Time, again uuid.UUID) (around []Punch, same *Punch, err error) {
+	var rows []punchRow
+	err = q.SelectContext(ctx, &rows, `
+		with last as (select date from stint where employment_id = $1 and start_at <= $2 order by start_at desc limit 1),
+		     base as (select coalesce((select min(attendance_at) from stint where employment_id = $1 and date = (select date from last)), $2) as at)
+		select `+punchColumns+` from punch where employment_id = $1 and claimed_at >= (select at from base)
+		union all
+		select `+punchColumns+` from punch where id = $3`, employment, at, again)
+	if err != nil {
+		return nil, nil, err
+	}
+	for _, r := range rows {
+		p := r.punch()
+		if p.ID == again {
+			same = &p
+			continue
+		}
+		around = append(around, p)
+	}
+	return around, same, nil
+}
+
+// PunchesOf reads all punches of an employment from an instant on, in order.
+func PunchesOf(ctx context.Context, q Q, employment uuid.UUID, from, to time.Time) ([]Punch, error) {
+	var rows []punchRow
+	err := q.SelectContext(ctx, &rows, `select `+punchColumns+` from punch where employment_id = $1 and claimed_at >= $2 and claimed_at <= $3 order by claimed_at, received_at, id`, employment, from, to)
+	punches := make([]Punch, len(rows))
+	for i, r := range rows {
+		punches[i] = r.punch()
+	}
+	return punches, err
+}

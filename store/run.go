@@ -1,0 +1,450 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+
+	"manudex/core/clock"
+	"manudex/core/pay"
+	"manudex/core/when"
+)
+
+// closingLock is the advisory lock that closing a run holds alone and every
+// writer of hours shares: nothing moves under a run while it is worked out.
+const closingLock = 0x6d616e75
+
+// LockForClosing waits until no hours are being written and keeps writers out
+// until the transaction ends.
+func LockForClosing(ctx context.Context, q Q) error {
+	_, err := q.ExecContext(ctx, `select pg_advisory_xact_lock($1)`, closingLock)
+	return err
+}
+
+// Run is a closed pay run.
+type Run struct {
+	ID       uuid.UUID
+	Number   int
+	From     when.Date `db:"from_date"`
+	To       when.Date `db:"to_date"`
+	ClosedAt time.Time `db:"closed_at"`
+	ClosedBy uuid.UUID `db:"closed_by"`
+	ByName   string    `db:"by_name"`
+	Gross    decimal.Decimal
+}
+
+// Period is the pay period of the run.
+func (r Run) Period() when.Period { return when.Period{From: r.From, To: r.To} }
+
+const runs = `select r.id, r.number, r.from_date, r.to_date, r.closed_at, r.closed_by, p.given_name || ' ' || p.family_name as by_name, r.gross
+		from run r join person p on p.id = r.closed_by `
+
+// Runs reads the closed runs, the newest first.
+func Runs(ctx context.Context, q Q, limit int) ([]Run, error) {
+	var rs []Run
+	err := q.SelectContext(ctx, &rs, runs+`order by r.from_date desc limit $1`, limit)
+	return rs, err
+}
+
+// GetRun reads a run.
+func GetRun(ctx context.Context, q Q, id uuid.UUID) (Run, error) {
+	var r Run
+	err := q.GetContext(ctx, &r, runs+`where r.id = $1`, id)
+	return r, err
+}
+
+// FirstOpenDay gives the earliest worked date after the last closed run, 0
+// and false when there are no cards.
+func FirstOpenDay(ctx context.Context, q Q) (when.Date, bool, error) {
+	var d *when.Date
+	err := q.GetContext(ctx, &d, `select coalesce((select max(to_date) + 1 from run), (select min(date) from card))`)
+	if err != nil || d == nil {
+		return 0, false, err
+	}
+	return *d, true, nil
+}
+
+// EmploymentWeek is a workweek of an employment, by its first date.
+type EmploymentWeek struct {
+	Employment uuid.UUID
+	Week       when.Date
+}
+
+// UnpaidBefore lists employment and worked date of the cards before a date
+// that are approved and not yet paid, or changed since they were.
+func UnpaidBefore(ctx context.Context, q Q, before when.Date) ([]EmploymentDate, error) {
+	var found []EmploymentDate
+	err := q.SelectContext(ctx, &found, `
+		select employment_id, date from card
+		where date < $1 and (state <> 'paid' or adjust) and (state = 'approved' or adjust) order by employment_id, date`, before.String())
+	return found, err
+}
+
+// EmploymentDate names a card.
+type EmploymentDate struct {
+	Employment uuid.UUID `db:"employment_id"`
+	Date       when.Date
+}
+
+// PayScope says which cards a run is worked out from: approved or paid ones
+// from From to To, and those of the earlier weeks named.
+type PayScope struct {
+	From, To when.Date
+	Earlier  []EmploymentWeek
+}
+
+func (s PayScope) earlier() (UUIDs, string) {
+	ids, weeks := UUIDs{}, make([]when.Date, len(s.Earlier))
+	for i, w := range s.Earlier {
+		ids = append(ids, w.Employment)
+		weeks[i] = w.Week
+	}
+	return ids, dates(weeks)
+}
+
+// inScope picks card c; $1 and $2 are the dates, $3 and $4 the earlier weeks.
+// A card of the day before a week may reach into it.
+const inScope = `c.state in ('approved', 'paid') and c.date <= $2 and (c.date >= $1::date - 1
+		  or exists (select 1 from unnest($3::uuid[], $4::date[]) w(employment_id, week)
+		             where w.employment_id = c.employment_id and c.date between w.week - 1 and w.week + 6))`
+
+// PayStint is a stint as a run needs it.
+type PayStint struct {
+	ID         uuid.UUID
+	Employment uuid.UUID `db:"employment_id"`
+	Date       when.Date
+	Kind       clock.Kind
+	Job        *uuid.UUID `db:"job_id"`
+	Task       *uuid.UUID `db:"task_id"`
+	Class      *uuid.UUID `db:"class_id"`
+	Start      time.Time  `db:"start_at"`
+	End        time.Time  `db:"end_at"`
+}
+
+// PayStints reads the stints in scope by employment and time.
+func PayStints(ctx context.Context, q Q, s PayScope) ([]PayStint, error) {
+	ids, weeks := s.earlier()
+	rows, err := q.QueryContext(ctx, `
+		select s.id, s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at
+		from card c join stint s on s.date = c.date and s.employment_id = c.employment_id and s.end_at is not null
+		where `+inScope+` order by s.employment_id, s.start_at`, s.From.String(), s.To.String(), ids, weeks)
+	if err != nil {
+		return nil, fmt.Errorf("read the hours of a run: %w", err)
+	}
+	defer rows.Close()
+	var stints []PayStint
+	for rows.Next() {
+		var p PayStint
+		if err := rows.Scan(&p.ID, &p.Employment, &p.Date, &p.Kind, &p.Job, &p.Task, &p.Class, &p.Start, &p.End); err != nil {
+			return nil, err
+		}
+		stints = append(stints, p)
+	}
+	return stints, rows.Err()
+}
+
+// PayLeave is a paid leave day in scope.
+type PayLeave struct {
+	Employment uuid.UUID `db:"employment_id"`
+	Date       when.Date
+	PayCode    string `db:"pay_code"`
+	Seconds    int64
+}
+
+// PayLeaves reads the paid leave in scope.
+func PayLeaves(ctx context.Context, q Q, s PayScope) ([]PayLeave, error) {
+	ids, weeks := s.earlier()
+	var found []PayLeave
+	err := q.SelectContext(ctx, &found, `
+		select l.employment_id, l.date, l.pay_code, l.seconds
+		from card c join leave_day l on l.date = c.date and l.employment_id = c.employment_id and l.paid
+		where `+inScope+` order by l.employment_id, l.date, l.pay_code`, s.From.String(), s.To.String(), ids, weeks)
+	return found, err
+}
+
+// Rates are the dated rates of employments and the least rates of public
+// works by job and class.
+type Rates struct {
+	dated map[uuid.UUID][]datedRate
+	wages map[[2]uuid.UUID]pay.Rate
+}
+
+type datedRate struct {
+	from when.Date
+	rate pay.Rate
+}
+
+// GetRates reads all rates.
+func GetRates(ctx context.Context, q Q) (Rates, error) {
+	r := Rates{map[uuid.UUID][]datedRate{}, map[[2]uuid.UUID]pay.Rate{}}
+	var dated []struct {
+		Employment uuid.UUID `db:"employment_id"`
+		StartsOn   when.Date `db:"starts_on"`
+		Amount     string
+	}
+	if err := q.SelectContext(ctx, &dated, `select employment_id, starts_on, amount::text from rate order by employment_id, starts_on`); err != nil {
+		return r, fmt.Errorf("read rates: %w", err)
+	}
+	for _, d := range dated {
+		rate, err := pay.ParseRate(d.Amount)
+		if err != nil {
+			return r, fmt.Errorf("rate %s: %w", d.Amount, err)
+		}
+		r.dated[d.Employment] = append(r.dated[d.Employment], datedRate{d.StartsOn, rate})
+	}
+	var wages []struct {
+		Job   uuid.UUID `db:"job_id"`
+		Class uuid.UUID `db:"class_id"`
+		Base  string    `db:"base_rate"`
+	}
+	if err := q.SelectContext(ctx, &wages, `select job_id, class_id, base_rate::text from job_wage`); err != nil {
+		return r, fmt.Errorf("read wage determinations: %w", err)
+	}
+	for _, w := range wages {
+		rate, err := pay.ParseRate(w.Base)
+		if err != nil {
+			return r, fmt.Errorf("wage %s: %w", w.Base, err)
+		}
+		r.wages[[2]uuid.UUID{w.Job, w.Class}] = rate
+	}
+	return r, nil
+}
+
+// Of gives the rate of an employment on a date: its own, or what the wage
+// determination of a public work sets for the class when that is higher.
+func (r Rates) Of(employment uuid.UUID, on when.Date, job, class *uuid.UUID) pay.Rate {
+	var own pay.Rate
+	for _, d := range r.dated[employment] {
+		if d.from > on {
+			break
+		}
+		own = d.rate
+	}
+	if job != nil && class != nil {
+		own = max(own, r.wages[[2]uuid.UUID{*job, *class}])
+	}
+	return own
+}
+
+// PayLine is a line of a closed run.
+type PayLine struct {
+	Run        uuid.UUID
+	Position   int
+	Employment uuid.UUID
+	pay.Entry
+}
+
+// PayLineColumns are the columns of [PayLine.Values], for bulk loading.
+var PayLineColumns = []string{"run_id", "position", "employment_id", "week", "date", "job_id", "task_id", "class_id", "pay_code", "kind", "class", "seconds", "rate", "amount"}
+
+// Values gives the line in the order of [PayLineColumns], amounts with the
+// currency's decimals.
+func (l PayLine) Values(decimals int) []any {
+	return []any{l.Run, l.Position, l.Employment, l.Week.String(), l.Date.String(), textID(l.Job), textID(l.Task), textID(l.WorkClass),
+		l.PayCode, string(l.Kind), l.Class.String(), l.Seconds, l.Rate.String(), l.Amount.Decimal(decimals)}
+}
+
+func textID(s string) *string {
+	if s == "" {
+		return nil
+	}
+	return &s
+}
+
+type payLineRow struct {
+	Employment uuid.UUID `db:"employment_id"`
+	Week       when.Date
+	Date       when.Date
+	Job        *string `db:"job_id"`
+	Task       *string `db:"task_id"`
+	WorkClass  *string `db:"class_id"`
+	PayCode    string  `db:"pay_code"`
+	Kind       string
+	Class      string
+	Seconds    int64
+	Rate       string
+	Amount     decimal.Decimal
+}
+
+func (r payLineRow) line(decimals int) (PayLine, error) {
+	rate, err := pay.ParseRate(r.Rate)
+	if err != nil {
+		return PayLine{}, fmt.Errorf("pay line rate %s: %w", r.Rate, err)
+	}
+	class := pay.Regular
+	for _, c := range []pay.Class{pay.Overtime, pay.Double} {
+		if c.String() == r.Class {
+			class = c
+		}
+	}
+	text := func(s *string) string {
+		if s == nil {
+			return ""
+		}
+		return *s
+	}
+	return PayLine{Employment: r.Employment, Entry: pay.Entry{Seconds: r.Seconds, Amount: pay.Amount(r.Amount.Shift(int32(decimals)).IntPart()),
+		Key: pay.Key{Week: r.Week, Date: r.Date, Job: text(r.Job), Task: text(r.Task), WorkClass: text(r.WorkClass), PayCode: r.PayCode, Kind: pay.LineKind(r.Kind), Class: class, Rate: rate}}}, nil
+}
+
+// PaidLines reads what earlier runs paid in the weeks in scope.
+func PaidLines(ctx context.Context, q Q, s PayScope, decimals int) ([]PayLine, error) {
+	ids, weeks := s.earlier()
+	var rows []payLineRow
+	err := q.SelectContext(ctx, &rows, `
+		select employment_id, week, date, job_id::text, task_id::text, class_id::text, pay_code, kind, class, seconds, rate::text, amount
+		from pay_line l where week >= $1
+		  or exists (select 1 from unnest($2::uuid[], $3::date[]) w(employment_id, week) where w.employment_id = l.employment_id and w.week = l.week)`,
+		s.From.String(), ids, weeks)
+	if err != nil {
+		return nil, fmt.Errorf("read what earlier runs paid: %w", err)
+	}
+	lines := make([]PayLine, len(rows))
+	for i, r := range rows {
+		if lines[i], err = r.line(decimals); err != nil {
+			return nil, err
+		}
+	}
+	return lines, nil
+}
+
+// InsertRun writes a closed run with its lines and marks the cards it pays.
+// It returns the run's number.
+func InsertRun(ctx context.Context, tx *sqlx.Tx, r Run, lines []PayLine, paid []CardAct, decimals int) (int, error) {
+	err := tx.GetContext(ctx, &r.Number, `insert into run (id, from_date, to_date, closed_at, closed_by, gross) values ($1, $2, $3, $4, $5, $6) returning number`,
+		r.ID, r.From.String(), r.To.String(), r.ClosedAt, r.ClosedBy, r.Gross)
+	if err != nil {
+		return 0, fmt.Errorf("write the run: %w", err)
+	}
+	line, err := tx.PreparexContext(ctx, `
+		insert into pay_line (run_id, position, employment_id, week, date, job_id, task_id, class_id, pay_code, kind, class, seconds, rate, amount)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)`)
+	if err != nil {
+		return 0, err
+	}
+	defer line.Close()
+	for _, l := range lines {
+		if _, err := line.ExecContext(ctx, l.Values(decimals)...); err != nil {
+			return 0, fmt.Errorf("write a pay line: %w", err)
+		}
+	}
+	for _, a := range paid {
+		if err := InsertCardAct(ctx, tx, a); err != nil {
+			return 0, fmt.Errorf("mark a card paid: %w", err)
+		}
+	}
+	_, err = tx.ExecContext(ctx, `
+		update card c set state = 'paid', adjust = false, late_change = false
+		from card_act a where a.run_id = $1 and a.employment_id = c.employment_id and a.date = c.date`, r.ID)
+	return r.Number, err
+}
+
+// PayableCards lists the cards up to a date that closing a run would pay.
+func PayableCards(ctx context.Context, q Q, to when.Date) ([]EmploymentDate, error) {
+	var found []EmploymentDate
+	err := q.SelectContext(ctx, &found, `
+		select employment_id, date from card where date <= $1 and (state <> 'paid' or adjust) and (state = 'approved' or adjust)
+		order by date, employment_id`, to.String())
+	return found, err
+}
+
+// Waiting counts the cards of an employment that are not approved up to a
+// date, and the hours on them.
+type Waiting struct {
+	Employment uuid.UUID `db:"employment_id"`
+	Cards      int
+	Worked     int64
+	First      when.Date
+}
+
+// NotApproved lists who has cards up to a date that are neither approved nor
+// paid. Cards on which nothing was planned to be paid are left out.
+func NotApproved(ctx context.Context, q Q, to when.Date) ([]Waiting, error) {
+	var found []Waiting
+	err := q.SelectContext(ctx, &found, `
+		select employment_id, count(*) as cards, sum(worked) as worked, min(date) as first from card
+		where date <= $1 and (state <> 'paid' or adjust) and state in ('open', 'signed') group by employment_id`, to.String())
+	return found, err
+}
+
+// Payee is who a run pays.
+type Payee struct {
+	Employment uuid.UUID `db:"id"`
+	Person     uuid.UUID `db:"person_id"`
+	Number     string
+	Given      string `db:"given_name"`
+	Family     string `db:"family_name"`
+	UnitName   string `db:"unit_name"`
+}
+
+// Name is the person's name.
+func (p Payee) Name() string { return p.Given + " " + p.Family }
+
+// Payees reads hourly people by family name, those in ids or, when it is
+// nil, all.
+func Payees(ctx context.Context, q Q) ([]Payee, error) {
+	var found []Payee
+	err := q.SelectContext(ctx, &found, `
+		select e.id, e.person_id, p.number, p.given_name, p.family_name, u.name as unit_name
+		from employment e join person p on p.id = e.person_id join unit u on u.id = e.unit_id
+		where e.hourly order by p.family_name, p.given_name, e.id`)
+	return found, err
+}
+
+// ExportLine is a line of a run with names in place of ids.
+type ExportLine struct {
+	RunNumber int       `db:"run_number"`
+	From      when.Date `db:"from_date"`
+	To        when.Date `db:"to_date"`
+	Number    string
+	Given     string `db:"given_name"`
+	Family    string `db:"family_name"`
+	Date      when.Date
+	Job       string
+	JobName   string `db:"job_name"`
+	Task      string
+	CostCode  string `db:"cost_code"`
+	WorkClass string `db:"work_class"`
+	PayCode   string `db:"pay_code"`
+	Kind      string
+	Class     string
+	Seconds   int64
+	Rate      string
+	Amount    decimal.Decimal
+}
+
+// ExportLines reads the lines of a run for a file, in the order of the run.
+func ExportLines(ctx context.Context, q Q, run uuid.UUID) ([]ExportLine, error) {
+	var lines []ExportLine
+	err := q.SelectContext(ctx, &lines, `
+		select r.number as run_number, r.from_date, r.to_date, p.number, p.given_name, p.family_name, l.date, coalesce(j.number, '') as job, coalesce(j.name, '') as job_name,
+		       coalesce(t.name, '') as task, coalesce(t.cost_code, '') as cost_code, coalesce(c.code, '') as work_class, l.pay_code, l.kind, l.class, l.seconds, l.rate::text, l.amount
+		from pay_line l join run r on r.id = l.run_id join employment e on e.id = l.employment_id join person p on p.id = e.person_id
+		left join job j on j.id = l.job_id left join task t on t.id = l.task_id left join classification c on c.id = l.class_id
+		where l.run_id = $1 order by l.position`, run)
+	return lines, err
+}
+
+// RunSums adds up a closed run by person.
+type RunSums struct {
+	Employment uuid.UUID `db:"employment_id"`
+	Regular    int64
+	Overtime   int64
+	Leave      int64
+	Gross      decimal.Decimal
+}
+
+// SumRun reads a closed run's sums by person.
+func SumRun(ctx context.Context, q Q, run uuid.UUID) ([]RunSums, error) {
+	var sums []RunSums
+	err := q.SelectContext(ctx, &sums, `
+		select employment_id, coalesce(sum(seconds) filter (where kind = 'straight' and class = 'regular'), 0) as regular,
+		       coalesce(sum(seconds) filter (where kind = 'straight' and class = 'overtime'), 0) as overtime,
+		       coalesce(sum(seconds) filter (where kind = 'leave'), 0) as leave, sum(amount) as gross
+		from pay_line where run_id = $1 group by employment_id`, run)
+	return sums, err
+}

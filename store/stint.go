@@ -1,0 +1,131 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/core/clock"
+	"manudex/core/when"
+)
+
+// Stint is a derived stint with whose it is and, when read for a page, the
+// names of what was worked on.
+type Stint struct {
+	clock.Stint
+	Person, Employment  uuid.UUID
+	JobNumber, JobName  string
+	TaskName, ClassName string
+}
+
+type stintRow struct {
+	ID         uuid.UUID
+	Person     uuid.UUID `db:"person_id"`
+	Employment uuid.UUID `db:"employment_id"`
+	Date       when.Date
+	Attendance time.Time `db:"attendance_at"`
+	Kind       string
+	Job        *uuid.UUID `db:"job_id"`
+	Task       *uuid.UUID `db:"task_id"`
+	Class      *uuid.UUID `db:"class_id"`
+	Start      time.Time  `db:"start_at"`
+	End        *time.Time `db:"end_at"`
+	StartBy    string     `db:"start_by"`
+	EndBy      *string    `db:"end_by"`
+	JobNumber  string     `db:"job_number"`
+	JobName    string     `db:"job_name"`
+	TaskName   string     `db:"task_name"`
+	ClassName  string     `db:"class_name"`
+}
+
+func (r *stintRow) stint() Stint {
+	s := Stint{Person: r.Person, Employment: r.Employment, JobNumber: r.JobNumber, JobName: r.JobName, TaskName: r.TaskName, ClassName: r.ClassName,
+		Stint: clock.Stint{ID: r.ID, Kind: clock.Kind(r.Kind), On: clock.Assignment{Job: idOrNil(r.Job), Task: idOrNil(r.Task), Class: idOrNil(r.Class)},
+			Start: r.Start, End: timeOr0(r.End), StartBy: clock.Provenance(r.StartBy), Attendance: r.Attendance, Date: r.Date}}
+	if r.EndBy != nil {
+		s.EndBy = clock.Provenance(*r.EndBy)
+	}
+	return s
+}
+
+// StintColumns are the columns of [Stint.Values], for bulk loading.
+var StintColumns = []string{"id", "person_id", "employment_id", "date", "attendance_at", "kind", "job_id", "task_id", "class_id", "start_at", "end_at", "start_by", "end_by"}
+
+// Values gives the stint in the order of [StintColumns].
+func (s Stint) Values() []any {
+	var endBy *string
+	if s.EndBy != "" {
+		by := string(s.EndBy)
+		endBy = &by
+	}
+	return []any{s.ID, s.Person, s.Employment, s.Date.String(), s.Attendance, string(s.Kind), nullID(s.On.Job), nullID(s.On.Task), nullID(s.On.Class),
+		s.Start, nullTime(s.End), string(s.StartBy), endBy}
+}
+
+// PutStint writes a stint or what became of it.
+func PutStint(ctx context.Context, q Q, s Stint) error {
+	_, err := q.ExecContext(ctx, `
+		insert into stint (id, person_id, employment_id, date, attendance_at, kind, job_id, task_id, class_id, start_at, end_at, start_by, end_by)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13)
+		on conflict (id) do update set date = excluded.date, attendance_at = excluded.attendance_at, kind = excluded.kind, job_id = excluded.job_id,
+		    task_id = excluded.task_id, class_id = excluded.class_id, start_at = excluded.start_at, end_at = excluded.end_at,
+		    start_by = excluded.start_by, end_by = excluded.end_by`, s.Values()...)
+	return err
+}
+
+// DeleteStint takes a derived stint away that the punches no longer make.
+func DeleteStint(ctx context.Context, q Q, id uuid.UUID) error {
+	_, err := q.ExecContext(ctx, `delete from stint where id = $1`, id)
+	return err
+}
+
+const stintColumns = `s.id, s.person_id, s.employment_id, s.date, s.attendance_at, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at, s.start_by, s.end_by`
+
+const namedStints = `select ` + stintColumns + `, coalesce(j.number, '') as job_number, coalesce(j.name, '') as job_name, coalesce(t.name, '') as task_name, coalesce(c.name, '') as class_name
+		from stint s left join job j on j.id = s.job_id left join task t on t.id = s.task_id left join classification c on c.id = s.class_id`
+
+func named(rows []stintRow) []Stint {
+	stints := make([]Stint, len(rows))
+	for i := range rows {
+		stints[i] = rows[i].stint()
+	}
+	return stints
+}
+
+// StintsOn reads the stints of some employments on some worked dates, with
+// names, by employment and time.
+func StintsOn(ctx context.Context, q Q, employments []uuid.UUID, on []when.Date) ([]Stint, error) {
+	var rows []stintRow
+	err := q.SelectContext(ctx, &rows, namedStints+`
+		where s.date = any($2) and s.employment_id = any($1) order by s.employment_id, s.start_at`, UUIDs(employments), dates(on))
+	return named(rows), err
+}
+
+// LastStint reads the latest stint of an employment, nil when there is none.
+func LastStint(ctx context.Context, q Q, employment uuid.UUID) (*Stint, error) {
+	var row stintRow
+	err := q.GetContext(ctx, &row, namedStints+` where s.employment_id = $1 order by s.start_at desc limit 1`, employment)
+	if NotFound(err) {
+		return nil, nil
+	}
+	s := row.stint()
+	return &s, err
+}
+
+// AllStints reads every stint of an employment without names, in order.
+func AllStints(ctx context.Context, q Q, employment uuid.UUID) ([]Stint, error) {
+	var rows []stintRow
+	err := q.SelectContext(ctx, &rows, `select `+stintColumns+`, '' as job_number, '' as job_name, '' as task_name, '' as class_name from stint s where employment_id = $1 order by start_at`, employment)
+	return named(rows), err
+}
+
+// CountRunning gives how many people are on the clock. A nil units means all.
+func CountRunning(ctx context.Context, q Q, units []uuid.UUID) (n int, err error) {
+	if units == nil {
+		err = q.GetContext(ctx, &n, `select count(*) from stint where end_at is null`)
+	} else {
+		err = q.GetContext(ctx, &n, `select count(*) from stint s join employment e on e.id = s.employment_id where s.end_at is null and e.unit_id = any($1)`, UUIDs(units))
+	}
+	return n, err
+}
