@@ -17,7 +17,7 @@ import (
 // and what their hours come to.
 type ClockPage struct {
 	Person  store.Person
-	Frame   *Frame
+	Around  *Frame
 	Now     time.Time
 	Loc     *time.Location
 	Day     DayRow       // the worked day they are on
@@ -50,7 +50,7 @@ func (a *App) ClockPage(ctx context.Context, actor Actor) (*ClockPage, error) {
 		return nil, err
 	}
 	p := &ClockPage{Person: actor.Person, Now: a.Now(), Loc: place.Loc, Limits: place.Limits,
-		Frame: &Frame{Company: place.Name, AskWhom: place.WhomToAsk, Today: place.Today(a.Now())}}
+		Around: &Frame{Company: place.Name, AskWhom: place.WhomToAsk, Today: place.Today(a.Now())}}
 	if actor.Employment == nil {
 		return p, nil
 	}
@@ -93,14 +93,14 @@ func (a *App) ownHours(ctx context.Context, actor Actor, place *Place, p *ClockP
 	if err != nil {
 		return err
 	}
-	p.Frame.Period = period
+	p.Around.Period = period
 	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: period.From - 7, To: period.To, Employment: *actor.Employment})
 	if err != nil {
 		return fmt.Errorf("read own cards: %w", err)
 	}
 	p.Day = DayRow{Card: store.Card{Card: card.Card{Date: day}, Employment: *actor.Employment, Standing: card.Start}, Loc: p.Loc, Own: true}
 	for _, c := range cards {
-		if place.SignRequired && c.State == card.Open && c.Date <= p.Frame.Today && finished(c, p.Now) && c.Worked > 0 {
+		if place.SignRequired && c.State == card.Open && c.Date <= p.Around.Today && finished(c, p.Now) && c.Worked > 0 {
 			p.ToSign = append(p.ToSign, c)
 		}
 		if !period.Holds(c.Date) {
@@ -156,7 +156,7 @@ func (a *App) SearchChoices(ctx context.Context, actor Actor, text string) ([]st
 // CardPage is one card in full: stints, punches, moves and notes.
 type CardPage struct {
 	Row     DayRow
-	Frame   *Frame
+	Around  *Frame
 	Punches []store.Punch
 	Acts    []store.CardAct
 	Notes   []store.Note
@@ -191,7 +191,7 @@ func (a *App) CardPage(ctx context.Context, actor Actor, ref CardRef) (*CardPage
 		return nil, err
 	}
 	p.Row = rows[0]
-	if p.Frame, err = a.ReadFrame(ctx, actor, when.Period{From: ref.Date, To: ref.Date}); err != nil {
+	if p.Around, err = a.ReadFrame(ctx, actor, when.Period{From: ref.Date, To: ref.Date}); err != nil {
 		return nil, err
 	}
 	if err := a.cardHistory(ctx, p, ref); err != nil {

@@ -189,7 +189,7 @@ type DeskQuery struct {
 // Desk is the timecard desk.
 type Desk struct {
 	Query  DeskQuery
-	Frame  *Frame
+	Around *Frame
 	About  string // the person or job the rows are restricted to
 	Counts Counts
 	Rows   []DayRow
@@ -215,7 +215,7 @@ func (a *App) Desk(ctx context.Context, actor Actor, q DeskQuery) (*Desk, error)
 		return nil, err
 	}
 	d := &Desk{Query: q, Now: a.Now(), SignRequired: place.SignRequired, Limits: place.Limits}
-	if d.Frame, err = a.ReadFrame(ctx, actor, q.Days); err != nil {
+	if d.Around, err = a.ReadFrame(ctx, actor, q.Days); err != nil {
 		return nil, err
 	}
 	if d.About, err = a.about(ctx, q); err != nil {

@@ -3,6 +3,7 @@ package app
 import (
 	"context"
 	"log/slog"
+	"slices"
 	"sync"
 	"time"
 
@@ -138,20 +139,33 @@ func pause(ctx context.Context, d time.Duration) {
 // few milliseconds and sent together. Should a node die in between, its pages
 // are cut off and catch up when they reconnect; see docs/decisions.
 type announcer struct {
-	db     *store.DB
-	log    *slog.Logger
-	events chan []store.Event
+	db   *store.DB
+	log  *slog.Logger
+	wake chan struct{}
+
+	mu      sync.Mutex
+	pending []store.Event
 }
 
 const gather = 5 * time.Millisecond
 
 func newAnnouncer(db *store.DB, log *slog.Logger) *announcer {
-	return &announcer{db: db, log: log, events: make(chan []store.Event, 1024)}
+	return &announcer{db: db, log: log, wake: make(chan struct{}, 1)}
 }
 
+// tell takes events to be announced. It never waits.
 func (n *announcer) tell(events []store.Event) {
-	if len(events) > 0 {
-		n.events <- events
+	n.mu.Lock()
+	for _, e := range events {
+		// One event about a person says as much as several.
+		if !slices.Contains(n.pending[max(0, len(n.pending)-50):], e) {
+			n.pending = append(n.pending, e)
+		}
+	}
+	n.mu.Unlock()
+	select {
+	case n.wake <- struct{}{}:
+	default: // it will wake already
 	}
 }
 
@@ -160,33 +174,13 @@ func (n *announcer) run(ctx context.Context) {
 		select {
 		case <-ctx.Done():
 			return
-		case first := <-n.events:
-			n.send(ctx, n.gatherFrom(first))
-		}
-	}
-}
-
-// gatherFrom collects what is told within a moment of the first events. One
-// event about a person says as much as several.
-func (n *announcer) gatherFrom(first []store.Event) []store.Event {
-	seen := map[store.Event]bool{}
-	var all []store.Event
-	add := func(events []store.Event) {
-		for _, e := range events {
-			if !seen[e] {
-				seen[e] = true
-				all = append(all, e)
-			}
-		}
-	}
-	add(first)
-	timer := time.After(gather)
-	for {
-		select {
-		case more := <-n.events:
-			add(more)
-		case <-timer:
-			return all
+		case <-n.wake:
+			pause(ctx, gather)
+			n.mu.Lock()
+			events := n.pending
+			n.pending = nil
+			n.mu.Unlock()
+			n.send(ctx, events)
 		}
 	}
 }

@@ -13,6 +13,7 @@ import (
 	"manudex/core/clock"
 	"manudex/core/pay"
 	"manudex/core/when"
+	"manudex/files"
 	"manudex/store"
 )
 
@@ -453,9 +454,13 @@ func ClosedRun(id uuid.UUID, period when.Period, by uuid.UUID, now time.Time, dr
 }
 
 // RunLines reads the lines of a closed run for a file.
-func (a *App) RunLines(ctx context.Context, actor Actor, run uuid.UUID) ([]store.ExportLine, store.Run, error) {
+func (a *App) RunLines(ctx context.Context, actor Actor, run uuid.UUID) ([]files.RunLine, store.Run, error) {
 	if actor.Scope("payrun.download") != All {
 		return nil, store.Run{}, ErrForbidden
+	}
+	place, err := a.Place(ctx)
+	if err != nil {
+		return nil, store.Run{}, err
 	}
 	r, err := store.GetRun(ctx, a.DB, run)
 	if store.NotFound(err) {
@@ -464,6 +469,20 @@ func (a *App) RunLines(ctx context.Context, actor Actor, run uuid.UUID) ([]store
 	if err != nil {
 		return nil, r, err
 	}
-	lines, err := store.ExportLines(ctx, a.DB, run)
+	rows, err := store.ExportLines(ctx, a.DB, run)
+	lines := make([]files.RunLine, len(rows))
+	for i, l := range rows {
+		lines[i] = files.RunLine{Run: r.Number, From: r.From, To: r.To, Number: l.Number, Family: l.Family, Given: l.Given, Date: l.Date,
+			Job: l.Job, JobName: l.JobName, Task: l.Task, CostCode: l.CostCode, WorkClass: l.WorkClass, PayCode: l.PayCode, Kind: l.Kind, Class: l.Class,
+			Seconds: l.Seconds, Rate: trimRate(l.Rate), Amount: l.Amount.StringFixed(int32(place.CurrencyDecimals))}
+	}
 	return lines, r, err
+}
+
+// trimRate writes a stored rate with no more decimals than it needs.
+func trimRate(stored string) string {
+	if r, err := pay.ParseRate(stored); err == nil {
+		return r.String()
+	}
+	return stored
 }

@@ -3,6 +3,7 @@ package app
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"time"
 
@@ -297,4 +298,34 @@ func insertMove(ctx context.Context, t *Turn, employment uuid.UUID, date when.Da
 		return fmt.Errorf("write the move %s: %w", move, err)
 	}
 	return nil
+}
+
+// WorkDays works out the stints and cards of one employment from all its
+// punches and plans, as recording them one by one would have. It is how a
+// history is made in one go; who needs only ID and Person.
+func WorkDays(who store.Employment, loc *time.Location, place *Place, punches []store.Punch, plans map[when.Date]card.Plan) ([]store.Stint, []card.Card) {
+	book := newDayBook(who, loc, place, punches)
+	stints := make([]store.Stint, len(book.stints))
+	days := map[when.Date][]clock.Stint{}
+	for i, s := range book.stints {
+		stints[i] = store.Stint{Stint: s, Person: who.Person, Employment: who.ID}
+		days[s.Date] = append(days[s.Date], s)
+	}
+	on := slices.Collect(maps.Keys(days))
+	for d := range plans {
+		if days[d] == nil {
+			on = append(on, d)
+		}
+	}
+	slices.Sort(on)
+	slices.SortFunc(punches, func(a, b store.Punch) int { return a.Claimed.Compare(b.Claimed) })
+	rest := book.stints
+	var cards []card.Card
+	for _, d := range on {
+		rest = rest[len(days[d]):]
+		if c := workCard(d, plans[d], days[d], punchesOf(days[d], rest, punches), place.Limits); !c.Empty() {
+			cards = append(cards, c)
+		}
+	}
+	return stints, cards
 }

@@ -2,7 +2,9 @@ package store
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -320,22 +322,11 @@ func InsertRun(ctx context.Context, tx *sqlx.Tx, r Run, lines []PayLine, paid []
 	if err != nil {
 		return 0, fmt.Errorf("write the run: %w", err)
 	}
-	line, err := tx.PreparexContext(ctx, `
-		insert into pay_line (run_id, position, employment_id, week, date, job_id, task_id, class_id, pay_code, kind, class, seconds, rate, amount)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)`)
-	if err != nil {
-		return 0, err
+	if err := insertRows(ctx, tx, "pay_line", PayLineColumns, len(lines), func(i int) []any { return lines[i].Values(decimals) }); err != nil {
+		return 0, fmt.Errorf("write pay lines: %w", err)
 	}
-	defer line.Close()
-	for _, l := range lines {
-		if _, err := line.ExecContext(ctx, l.Values(decimals)...); err != nil {
-			return 0, fmt.Errorf("write a pay line: %w", err)
-		}
-	}
-	for _, a := range paid {
-		if err := InsertCardAct(ctx, tx, a); err != nil {
-			return 0, fmt.Errorf("mark a card paid: %w", err)
-		}
+	if err := insertRows(ctx, tx, "card_act", CardActColumns, len(paid), func(i int) []any { return paid[i].Values() }); err != nil {
+		return 0, fmt.Errorf("mark cards paid: %w", err)
 	}
 	_, err = tx.ExecContext(ctx, `
 		update card c set state = 'paid', adjust = false, late_change = false
@@ -397,9 +388,6 @@ func Payees(ctx context.Context, q Q) ([]Payee, error) {
 
 // ExportLine is a line of a run with names in place of ids.
 type ExportLine struct {
-	RunNumber int       `db:"run_number"`
-	From      when.Date `db:"from_date"`
-	To        when.Date `db:"to_date"`
 	Number    string
 	Given     string `db:"given_name"`
 	Family    string `db:"family_name"`
@@ -421,9 +409,9 @@ type ExportLine struct {
 func ExportLines(ctx context.Context, q Q, run uuid.UUID) ([]ExportLine, error) {
 	var lines []ExportLine
 	err := q.SelectContext(ctx, &lines, `
-		select r.number as run_number, r.from_date, r.to_date, p.number, p.given_name, p.family_name, l.date, coalesce(j.number, '') as job, coalesce(j.name, '') as job_name,
+		select p.number, p.given_name, p.family_name, l.date, coalesce(j.number, '') as job, coalesce(j.name, '') as job_name,
 		       coalesce(t.name, '') as task, coalesce(t.cost_code, '') as cost_code, coalesce(c.code, '') as work_class, l.pay_code, l.kind, l.class, l.seconds, l.rate::text, l.amount
-		from pay_line l join run r on r.id = l.run_id join employment e on e.id = l.employment_id join person p on p.id = e.person_id
+		from pay_line l join employment e on e.id = l.employment_id join person p on p.id = e.person_id
 		left join job j on j.id = l.job_id left join task t on t.id = l.task_id left join classification c on c.id = l.class_id
 		where l.run_id = $1 order by l.position`, run)
 	return lines, err
@@ -447,4 +435,22 @@ func SumRun(ctx context.Context, q Q, run uuid.UUID) ([]RunSums, error) {
 		       coalesce(sum(seconds) filter (where kind = 'leave'), 0) as leave, sum(amount) as gross
 		from pay_line where run_id = $1 group by employment_id`, run)
 	return sums, err
+}
+
+// insertRows inserts n rows in one statement, handed over as JSON.
+func insertRows(ctx context.Context, q Q, table string, columns []string, n int, values func(i int) []any) error {
+	rows := make([]map[string]any, n)
+	for i := range rows {
+		rows[i] = make(map[string]any, len(columns))
+		for k, v := range values(i) {
+			rows[i][columns[k]] = v
+		}
+	}
+	data, err := json.Marshal(rows)
+	if err != nil {
+		return err
+	}
+	list := strings.Join(columns, ", ")
+	_, err = q.ExecContext(ctx, `insert into `+table+` (`+list+`) select `+list+` from jsonb_populate_recordset(null::`+table+`, $1)`, string(data))
+	return err
 }

@@ -1,0 +1,119 @@
+package main
+
+import (
+	"fmt"
+	"os"
+	"text/tabwriter"
+
+	"github.com/spf13/cobra"
+
+	"manudex/app"
+	"manudex/demo"
+	"manudex/files"
+	"manudex/store"
+)
+
+func migrateCommand(cfg *config) *cobra.Command {
+	return &cobra.Command{Use: "migrate", Short: "Bring the database schema to the newest version", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if _, err := cfg.logger(); err != nil {
+				return err
+			}
+			db, err := cfg.open(cmd.Context())
+			if err != nil {
+				return err
+			}
+			defer db.Close()
+			return db.Migrate(cmd.Context())
+		}}
+}
+
+func demoCommand(cfg *config) *cobra.Command {
+	var size demo.Size
+	var seed uint64
+	var list bool
+	cmd := &cobra.Command{Use: "demo", Short: "Load the demo world, or a larger one, into an empty database", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			ctx := cmd.Context()
+			log, err := cfg.logger()
+			if err != nil {
+				return err
+			}
+			now, err := cfg.clock()
+			if err != nil {
+				return err
+			}
+			w, err := demo.New(seed, now(), size)
+			if err != nil {
+				return err
+			}
+			if !list {
+				db, err := cfg.open(ctx)
+				if err != nil {
+					return err
+				}
+				defer db.Close()
+				if err := db.Migrate(ctx); err != nil {
+					return err
+				}
+				if _, err := store.GetCompany(ctx, db); err == nil {
+					log.Info("the database holds a company already; nothing loaded")
+				} else if err := w.Load(ctx, db, log); err != nil {
+					return err
+				}
+			}
+			out := tabwriter.NewWriter(os.Stdout, 0, 0, 2, ' ', 0)
+			for _, s := range w.SignIns() {
+				fmt.Fprintf(out, "  %s\t%s\t%s\t%s\n", s.Name, s.Email, s.Level, s.Does)
+			}
+			fmt.Fprintf(out, "  Password of everybody: %s\n", demo.Password)
+			return out.Flush()
+		}}
+	cmd.Flags().IntVar(&size.People, "people", 0, "how many people clock; 0 for the demo's own number")
+	cmd.Flags().IntVar(&size.Weeks, "weeks", 0, "weeks of history; 0 for 16")
+	cmd.Flags().Uint64Var(&seed, "seed", 1, "the world's seed")
+	cmd.Flags().BoolVar(&list, "list", false, "only list who can sign in")
+	return cmd
+}
+
+func verifyCommand(cfg *config) *cobra.Command {
+	return &cobra.Command{Use: "verify", Short: "Work out every stint and card anew and compare with what is stored", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			log, err := cfg.logger()
+			if err != nil {
+				return err
+			}
+			now, err := cfg.clock()
+			if err != nil {
+				return err
+			}
+			db, err := cfg.open(cmd.Context())
+			if err != nil {
+				return err
+			}
+			defer db.Close()
+			stints, cards, found, err := app.New(db, now, log).Verify(cmd.Context())
+			if err != nil {
+				return err
+			}
+			for _, d := range found {
+				fmt.Printf("%s: %s\n", d.Employment, d.What)
+			}
+			fmt.Printf("%d stints, %d cards, %d differences\n", stints, cards, len(found))
+			if len(found) > 0 {
+				return errSaid
+			}
+			return nil
+		}}
+}
+
+func reckonCommand() *cobra.Command {
+	return &cobra.Command{Use: "reckon", Short: "Work out pay from JSON on standard input (docs/rules.md)", Args: cobra.NoArgs,
+		RunE: func(*cobra.Command, []string) error {
+			ok, err := files.Reckon(os.Stdin, os.Stdout, os.Stderr)
+			if err == nil && !ok {
+				return errSaid
+			}
+			return err
+		}}
+}

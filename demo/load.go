@@ -1,0 +1,281 @@
+package demo
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"log/slog"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
+	"github.com/shopspring/decimal"
+
+	"manudex/app"
+	"manudex/core/card"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+// rulesOf is the demo world's rule set: the federal 40-hour week.
+var rulesOf = map[string]any{"workweek_start": "Sun 00:00", "weekly_overtime_after": "40"}
+
+// Load writes the world into an empty, migrated database.
+func (w *World) Load(ctx context.Context, db *store.DB, log *slog.Logger) error {
+	begun := time.Now()
+	if err := w.loadPlaces(ctx, db); err != nil {
+		return err
+	}
+	if err := w.loadPeople(ctx, db); err != nil {
+		return err
+	}
+	if err := w.loadHistory(ctx, db, log); err != nil {
+		return err
+	}
+	if _, err := db.ExecContext(ctx, `analyze`); err != nil {
+		return err
+	}
+	if err := w.closeRuns(ctx, db, log); err != nil {
+		return err
+	}
+	log.Info("demo world loaded", "people", len(w.people), "from", w.from, "took", time.Since(begun).Round(time.Millisecond))
+	return nil
+}
+
+// table gathers rows for a COPY.
+type table struct {
+	name    string
+	columns []string
+	rows    [][]any
+}
+
+func (t *table) add(values ...any) { t.rows = append(t.rows, values) }
+
+func copyIn(ctx context.Context, db *store.DB, tables ...*table) error {
+	for _, t := range tables {
+		_, err := db.Pool.CopyFrom(ctx, pgx.Identifier{t.name}, t.columns, pgx.CopyFromRows(t.rows))
+		if err != nil {
+			return fmt.Errorf("load %s: %w", t.name, err)
+		}
+		t.rows = t.rows[:0]
+	}
+	return nil
+}
+
+func (w *World) loadPlaces(ctx context.Context, db *store.DB) error {
+	if err := store.PutCompany(ctx, db, w.Place.Company); err != nil {
+		return fmt.Errorf("load the company: %w", err)
+	}
+	rules, err := json.Marshal(rulesOf)
+	if err != nil {
+		return err
+	}
+	r := w.rng("setup")
+	sets := &table{name: "rule_set", columns: []string{"id", "name", "starts_on", "rules"}}
+	sets.add(r.id(w.start()), "Federal 40-hour week", w.from.String(), string(rules))
+	sites := &table{name: "site", columns: []string{"id", "name", "zone", "lat", "lon", "fence_metres"}}
+	for i, s := range siteSpecs {
+		sites.add(w.sites[i], s.name, w.Place.Zone, s.at.Lat, s.at.Lon, s.fence)
+	}
+	classes := &table{name: "classification", columns: []string{"id", "code", "name"}}
+	for _, c := range classSpecs {
+		classes.add(w.classes[c.code], c.code, c.name)
+	}
+	customers := &table{name: "customer", columns: []string{"id", "name"}}
+	jobs := &table{name: "job", columns: []string{"id", "number", "name", "customer_id", "site_id", "public_work", "state"}}
+	tasks := &table{name: "task", columns: []string{"id", "job_id", "name", "cost_code", "position"}}
+	wages := &table{name: "job_wage", columns: []string{"job_id", "class_id", "base_rate"}}
+	known := map[string]uuid.UUID{}
+	for _, j := range jobSpecs {
+		ref := w.jobs[j.number]
+		var customer, site *uuid.UUID
+		if j.customer != "" {
+			id, ok := known[j.customer]
+			if !ok {
+				id = r.id(w.start())
+				known[j.customer] = id
+				customers.add(id, j.customer)
+			}
+			customer = &id
+		}
+		if j.site >= 0 {
+			site = &w.sites[j.site]
+		}
+		state := "open"
+		if j.closed {
+			state = "closed"
+		}
+		jobs.add(ref.id, j.number, j.name, customer, site, j.public, state)
+		for i, t := range j.tasks {
+			tasks.add(ref.tasks[i], ref.id, t[4:], t[:3], i+1)
+		}
+		if j.public {
+			for code, cents := range wage {
+				wages.add(ref.id, w.classes[code], dollars(cents))
+			}
+		}
+	}
+	return copyIn(ctx, db, sets, sites, classes, customers, jobs, tasks, wages)
+}
+
+func dollars(cents int) string { return decimal.New(int64(cents), -2).StringFixed(2) }
+
+func (w *World) loadPeople(ctx context.Context, db *store.DB) error {
+	hash, err := app.HashPassword(Password)
+	if err != nil {
+		return err
+	}
+	units := &table{name: "unit", columns: []string{"id", "kind", "name", "site_id"}}
+	for i, id := range w.units {
+		spec := unitSpecs[w.unitOf[i]]
+		units.add(id, spec.kind, w.unitName(i), w.sites[spec.site])
+	}
+	people := &table{name: "person", columns: []string{"id", "number", "given_name", "family_name", "email", "level", "password_hash"}}
+	jobs := &table{name: "employment", columns: []string{"id", "person_id", "unit_id", "site_id", "title", "hourly", "starts_on"}}
+	rates := &table{name: "rate", columns: []string{"employment_id", "starts_on", "amount"}}
+	patterns := &table{name: "pattern", columns: []string{"employment_id", "starts_on", "seconds"}}
+	leads := &table{name: "unit_lead", columns: []string{"unit_id", "person_id"}}
+	for _, o := range w.office {
+		people.add(o.id, o.number, o.given, o.family, email(o.given, o.family), o.level, hash)
+	}
+	raise := w.open.From - 28
+	for _, e := range w.people {
+		spec := w.spec(e)
+		people.add(e.who.Person, e.number, e.who.Given, e.who.Family, email(e.who.Given, e.who.Family), e.level, hash)
+		jobs.add(e.who.ID, e.who.Person, e.who.Unit, w.sites[spec.site], spec.title, true, e.hired.String())
+		rates.add(e.who.ID, e.hired.String(), dollars(e.cents))
+		if e.cents%100 < 50 {
+			rates.add(e.who.ID, raise.String(), dollars(e.cents*103/100))
+		}
+		p := w.patternOf(e)
+		patterns.add(e.who.ID, e.hired.String(), p[:])
+		if e.lead {
+			leads.add(e.who.Unit, e.who.Person)
+		}
+	}
+	return copyIn(ctx, db, units, people, jobs, rates, patterns, leads)
+}
+
+// piece is how many people's histories are held in memory at once.
+const piece = 50
+
+// loadHistory makes and loads the history, people by people. The constraint
+// on stints is dropped while a large world is loaded and proved at the end.
+func (w *World) loadHistory(ctx context.Context, db *store.DB, log *slog.Logger) error {
+	large := len(w.people) > 200
+	if large {
+		if _, err := db.ExecContext(ctx, `alter table stint drop constraint stint_no_overlap`); err != nil {
+			return err
+		}
+	}
+	shifts := &table{name: "shift", columns: []string{"id", "employment_id", "date", "start_at", "end_at", "job_id", "task_id"}}
+	leaves := &table{name: "leave_day", columns: []string{"id", "employment_id", "date", "name", "pay_code", "seconds"}}
+	punches := &table{name: "punch", columns: store.PunchColumns}
+	notes := &table{name: "note", columns: []string{"id", "employment_id", "date", "by_person", "made_at", "body"}}
+	stints := &table{name: "stint", columns: store.StintColumns}
+	cards := &table{name: "card", columns: store.CardColumns}
+	acts := &table{name: "card_act", columns: store.CardActColumns}
+	for i, e := range w.people {
+		h := w.happened(e)
+		for _, s := range h.shifts {
+			shifts.add(s.ID, s.Employment, s.Date.String(), s.Start, s.End, s.Job, s.Task)
+		}
+		for _, l := range h.leaves {
+			leaves.add(l.id, e.who.ID, l.date.String(), l.name, l.code, l.seconds)
+		}
+		for _, p := range h.punches {
+			punches.rows = append(punches.rows, p.Values())
+		}
+		for _, n := range h.notes {
+			notes.add(n.ID, n.Employment, n.Date.String(), n.By, n.MadeAt, n.Body)
+		}
+		for _, s := range h.stints {
+			stints.rows = append(stints.rows, s.Values())
+		}
+		for _, c := range h.cards {
+			cards.rows = append(cards.rows, c.Values())
+		}
+		for _, a := range h.acts {
+			acts.rows = append(acts.rows, a.Values())
+		}
+		if i%piece == piece-1 || i == len(w.people)-1 {
+			if err := copyIn(ctx, db, shifts, leaves, punches, notes, stints, cards, acts); err != nil {
+				return err
+			}
+			log.Debug("history loaded", "people", i+1)
+		}
+	}
+	if large {
+		if _, err := db.ExecContext(ctx, `alter table stint add constraint stint_no_overlap exclude using gist
+			(person_id with =, tstzrange(start_at, end_at) with &&) deferrable initially deferred`); err != nil {
+			return fmt.Errorf("the history overlaps: %w", err)
+		}
+	}
+	return nil
+}
+
+// closeRuns closes the run of every period before the open one, each at ten
+// on the Monday after, by the very act a manager does. In each, one card
+// misses its run and is approved a few days later.
+func (w *World) closeRuns(ctx context.Context, db *store.DB, log *slog.Logger) error {
+	now := w.Now
+	a := app.New(db, func() time.Time { return now }, log)
+	clerk, err := a.Actor(ctx, w.office[3].id)
+	if err != nil {
+		return err
+	}
+	manager, err := a.Actor(ctx, w.office[1].id)
+	if err != nil {
+		return err
+	}
+	for n := 0; ; n++ {
+		page, err := a.PayRun(ctx, clerk, uuid.Nil)
+		if err != nil {
+			return err
+		}
+		if page.Period.From >= w.open.From {
+			return nil
+		}
+		now = (page.Period.To + 2).At(10*time.Hour, w.Place.Loc)
+		if now.After(w.Now) {
+			now = w.Now
+		}
+		late, err := w.missed(ctx, a, manager, page, n)
+		if err != nil {
+			return err
+		}
+		if page, err = a.PayRun(ctx, clerk, uuid.Nil); err != nil {
+			return err
+		}
+		err = a.Do(ctx, clerk, app.CloseRun{ID: w.rng(fmt.Sprint("run", n)).id(now), Seen: page.Period.From.String() + " " + page.Total.Gross})
+		if err != nil {
+			return fmt.Errorf("close the run of %s: %w", page.Period.From, err)
+		}
+		log.Debug("run closed", "from", page.Period.From)
+		if late != nil {
+			now = minTime(now.Add(48*time.Hour), w.Now)
+			if err := a.Do(ctx, manager, app.Approve{Card: *late}); err != nil {
+				return fmt.Errorf("approve late: %w", err)
+			}
+		}
+	}
+}
+
+// missed takes the approval of one card of the period back before it closes.
+func (w *World) missed(ctx context.Context, a *app.App, manager app.Actor, page *app.RunPage, n int) (*app.CardRef, error) {
+	e := w.people[(n*7+3)%len(w.people)]
+	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: page.Period.From, To: page.Period.To, Employment: e.who.ID})
+	if err != nil {
+		return nil, err
+	}
+	for _, c := range cards {
+		if c.State == card.Approved && c.Worked > 0 {
+			ref := app.CardRef{Employment: c.Employment, Date: c.Date}
+			return &ref, a.Do(ctx, manager, app.TakeBack{Card: ref})
+		}
+	}
+	return nil, nil
+}
+
+// Span is the history's first day and the open pay period.
+func (w *World) Span() (when.Date, when.Period) { return w.from, w.open }

@@ -1,0 +1,80 @@
+package files
+
+import (
+	"encoding/csv"
+	"fmt"
+	"io"
+
+	"manudex/core/when"
+)
+
+// RunLine is a line of a closed pay run with names in place of ids. Amount is
+// a decimal with the currency's decimals.
+type RunLine struct {
+	Run                   int
+	From, To              when.Date
+	Number, Family, Given string
+	Date                  when.Date
+	Job, JobName, Task    string
+	CostCode, WorkClass   string
+	PayCode, Kind, Class  string
+	Seconds               int64
+	Rate, Amount          string
+}
+
+// RunHeader names the columns of a run's file, in order.
+var RunHeader = []string{"run", "period_from", "period_to", "employee_number", "family_name", "given_name", "date", "job", "job_name", "task", "cost_code",
+	"classification", "pay_code", "kind", "class", "hours", "on_hours", "rate", "amount"}
+
+// WriteRun writes the lines of a pay run as CSV (RFC 4180: CRLF line ends,
+// a header). Straight and leave lines carry their hours in the column hours;
+// a premium carries those it was worked out on in on_hours, so that adding up
+// hours counts each once. Hours have four decimals, enough to tell every
+// second; amounts have the currency's decimals.
+func WriteRun(w io.Writer, lines []RunLine) error {
+	out := csv.NewWriter(w)
+	out.UseCRLF = true
+	if err := out.Write(RunHeader); err != nil {
+		return err
+	}
+	for _, l := range lines {
+		hours, on, class := Hours4(l.Seconds), "", l.Class
+		switch l.Kind {
+		case "overtime_premium", "double_premium":
+			hours, on = "", hours
+		case "extra":
+			hours = ""
+		}
+		if l.Kind == "leave" || l.Kind == "extra" {
+			class = ""
+		}
+		if err := out.Write([]string{fmt.Sprint(l.Run), l.From.String(), l.To.String(), l.Number, plainText(l.Family), plainText(l.Given), l.Date.String(), l.Job, plainText(l.JobName),
+			plainText(l.Task), l.CostCode, l.WorkClass, l.PayCode, l.Kind, class, hours, on, l.Rate, l.Amount}); err != nil {
+			return err
+		}
+	}
+	out.Flush()
+	return out.Error()
+}
+
+// Hours4 writes seconds as hours with four decimals, rounded half away from
+// zero.
+func Hours4(seconds int64) string {
+	sign := ""
+	if seconds < 0 {
+		sign, seconds = "-", -seconds
+	}
+	tenThousandths := (seconds*10_000 + 1800) / 3600
+	return fmt.Sprintf("%s%d.%04d", sign, tenThousandths/10_000, tenThousandths%10_000)
+}
+
+// plainText keeps a spreadsheet from taking a name for a formula.
+func plainText(s string) string {
+	if s != "" {
+		switch s[0] {
+		case '=', '+', '-', '@', '\t', '\r':
+			return "'" + s
+		}
+	}
+	return s
+}

@@ -1,0 +1,190 @@
+package web
+
+import (
+	"fmt"
+	"html/template"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/card"
+	"manudex/core/clock"
+	"manudex/core/when"
+	"manudex/store"
+	"manudex/web/draw"
+)
+
+type cardView struct {
+	frameView
+	*app.CardPage
+	Base, StateWord    string
+	WorkedNow, OverNow int64
+	FlagWords          []string
+	Record             template.HTML
+	Stints             []stintRow
+	Marks              []punchRow
+	Acts               []actRow
+}
+
+type punchRow struct{ Claimed, Device, Received, What, From string }
+
+type actRow struct {
+	MadeAt time.Time
+	Words  string
+}
+
+// cardRef reads the card in an address; a malformed one is not found.
+func cardRef(employment, date string) (app.CardRef, error) {
+	id, err1 := uuid.Parse(employment)
+	d, err2 := when.ParseDate(date)
+	if err1 != nil || err2 != nil {
+		return app.CardRef{}, app.ErrNotFound
+	}
+	return app.CardRef{Employment: id, Date: d}, nil
+}
+
+func cardOf(r *http.Request) (app.CardRef, error) {
+	return cardRef(chi.URLParam(r, "employment"), chi.URLParam(r, "date"))
+}
+
+func (s *Server) cardPage(w http.ResponseWriter, r *http.Request) error {
+	ref, err := cardOf(r)
+	if err != nil {
+		return err
+	}
+	p, err := s.app.CardPage(r.Context(), visitOf(r).actor, ref)
+	if err != nil {
+		return err
+	}
+	place, err := s.app.Place(r.Context())
+	if err != nil {
+		return err
+	}
+	v := cardView{CardPage: p, Base: cardHref(p.Row), StateWord: stateWords(p.Row, place.SignRequired), FlagWords: flagWords(p.Row.Flags, p.Row.Loc),
+		WorkedNow: p.Row.Live(p.Now, p.Limits), Stints: stintRows(p.Row, p.Now)}
+	v.OverNow = v.WorkedNow - p.Row.Due()
+	v.Record = template.HTML(record(p))
+	for _, punch := range p.Punches {
+		v.Marks = append(v.Marks, punchRow{clockWords(punch.Claimed, p.Row.Loc), clockWords(punch.Device, p.Row.Loc), clockWords(punch.Received, p.Row.Loc),
+			punchWords(punch, p.Names), pointWords(punch)})
+	}
+	for _, a := range p.Acts {
+		v.Acts = append(v.Acts, actRow{a.MadeAt, moveWords(a)})
+	}
+	v.frameView = s.frame(r, p.Row.Name(), "timecards", p.Around)
+	s.pages.write(w, s.log, http.StatusOK, "card", v)
+	return nil
+}
+
+// record draws the three times of each punch on an axis from an hour before
+// the first of them to an hour after the last.
+func record(p *app.CardPage) []byte {
+	loc := p.Row.Loc
+	from, to := p.Row.Date.At(6*time.Hour, loc), p.Row.Date.At(16*time.Hour, loc)
+	if len(p.Punches) > 0 {
+		from, to = p.Punches[0].Claimed, p.Punches[0].Received
+		for _, m := range p.Punches {
+			if m.Received.After(to) {
+				to = m.Received
+			}
+		}
+		if p.Row.Running() && p.Now.After(to) {
+			to = p.Now
+		}
+	}
+	from = from.In(loc).Truncate(time.Hour).Add(-time.Hour)
+	axis := draw.Axis{From: from, Hours: to.Sub(from).Hours() + 1.5, Width: 1180, Step: 1}
+	if axis.Hours > 30 {
+		axis.Step = 4
+	}
+	var marks []draw.Mark
+	for _, m := range p.Punches {
+		mark := draw.Mark{Claimed: m.Claimed, Device: m.Device, Received: m.Received, Hand: m.Provenance() == clock.ByHand}
+		mark.Words = shortAct(m.Punch.Act, m.Break) + " " + m.Claimed.In(loc).Format("15:04")
+		if mark.Hand {
+			mark.Words += ", keyed " + m.Received.In(loc).Format("15:04")
+		}
+		marks = append(marks, mark)
+	}
+	return draw.Record(nil, axis, blocks(p.Row, p.Now), marks, "The record of this card: "+plural(len(marks), "punch", "punches"))
+}
+
+func shortAct(a clock.Act, kind clock.Kind) string {
+	switch a {
+	case clock.BreakStart:
+		return string(kind)
+	case clock.BreakEnd:
+		return "back"
+	}
+	return string(a)
+}
+
+func punchWords(p store.Punch, names map[uuid.UUID]string) string {
+	switch p.Act {
+	case clock.In:
+		return "in, " + names[p.On.Job]
+	case clock.Switch:
+		return "switch to " + names[p.On.Job]
+	case clock.BreakStart:
+		return string(p.Break) + " started"
+	case clock.BreakEnd:
+		return "back from break"
+	}
+	return "out"
+}
+
+func pointWords(p store.Punch) string {
+	words := map[clock.Point]string{clock.OwnPhone: "own phone", clock.Browser: "browser", clock.HandEntry: "hand entry", clock.DelayQueue: "phone, sent later"}[p.Point]
+	switch {
+	case p.OffSite >= 1000:
+		words += fmt.Sprintf(", %.1f km off site", p.OffSite/1000)
+	case p.OffSite > 0:
+		words += fmt.Sprintf(", %.0f m off site", p.OffSite)
+	}
+	if p.Ahead {
+		words += ", its clock was ahead"
+	}
+	return words
+}
+
+func moveWords(a store.CardAct) string {
+	words := map[card.Move]string{card.Sign: "signed", card.SendBack: "sent back", card.Approve: "approved", card.TakeBack: "approval taken back",
+		card.Pay: "paid by closing the run", card.Reopen: "opened again", card.Adjust: "to be adjusted in the next run"}[a.Move]
+	words += ", " + a.ByName
+	if a.Reason != "" {
+		words += ": " + strings.TrimSuffix(a.Reason, ".")
+	}
+	return words
+}
+
+// onCard does an act on the card of an address and goes back.
+func (s *Server) onCard(w http.ResponseWriter, r *http.Request, act func(app.CardRef) app.Act, words func(app.CardRef) said) error {
+	ref, err := cardOf(r)
+	if err != nil {
+		return err
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, act(ref))
+	return s.done(w, r, err, backTo(r, "/timecards?day="+ref.Date.String()), words(ref))
+}
+
+func (s *Server) signCard(w http.ResponseWriter, r *http.Request) error {
+	return s.onCard(w, r, func(c app.CardRef) app.Act { return app.Sign{Card: c} },
+		func(c app.CardRef) said {
+			return said{Text: "Signed the card of " + c.Date.Format("Monday 2 January") + "."}
+		})
+}
+
+func (s *Server) approveCard(w http.ResponseWriter, r *http.Request) error {
+	return s.onCard(w, r, func(c app.CardRef) app.Act { return app.Approve{Card: c} }, func(c app.CardRef) said {
+		return said{Text: "Approved one card of " + c.Date.Format("Monday 2 January") + ".", Undo: "/cards/" + c.Employment.String() + "/" + c.Date.String() + "/take-back", UndoLabel: "Take it back"}
+	})
+}
+
+func (s *Server) takeBackCard(w http.ResponseWriter, r *http.Request) error {
+	return s.onCard(w, r, func(c app.CardRef) app.Act { return app.TakeBack{Card: c} },
+		func(app.CardRef) said { return said{Text: "The approval was taken back."} })
+}

@@ -1,0 +1,291 @@
+package web
+
+import (
+	"html/template"
+	"net/http"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/card"
+	"manudex/core/clock"
+	"manudex/core/geo"
+	"manudex/core/when"
+	"manudex/store"
+	"manudex/web/draw"
+)
+
+type clockView struct {
+	frameView
+	*app.ClockPage
+	StateWord, Since, Greeting string
+	OnWhat, TaskLine           string
+	On, OnBreak, Running       bool
+	BreakWord                  string
+	Unplaced                   bool
+	Ribbon                     template.HTML
+	TodaySeconds               int64
+	PeriodSeconds              int64
+	PlannedHours               string
+	PeriodWord, NextShift      string
+	Choices                    []choiceView
+	ToSign                     []signView
+	PunchID, NoteID            string
+	Refusal                    *clock.Refusal
+	Typed                      bool // the picker keeps what was chosen
+	NoteTyped                  string
+	NoteRefused                bool
+}
+
+// choiceView is a job and task in the picker.
+type choiceView struct {
+	Key, Number, Name, TaskName, SiteName, Why string
+	Checked                                    bool
+	Classes                                    []classView
+}
+
+type classView struct {
+	ID, Name string
+	Checked  bool
+}
+
+type signView struct {
+	store.Card
+	Words []string
+}
+
+// typed is what a form held when it was refused, so that nothing is lost.
+type typed struct {
+	refusal       *clock.Refusal
+	choice, class string
+	note          string
+}
+
+func (s *Server) clockPage(w http.ResponseWriter, r *http.Request) error {
+	return s.showClock(w, r, http.StatusOK, typed{})
+}
+
+func (s *Server) showClock(w http.ResponseWriter, r *http.Request, status int, form typed) error {
+	p, err := s.app.ClockPage(r.Context(), visitOf(r).actor)
+	if err != nil {
+		return err
+	}
+	v := clockView{ClockPage: p, PunchID: newID().String(), NoteID: newID().String(), Unplaced: p.Person.Employment == nil,
+		Refusal: form.refusal, Typed: form.choice != "", NoteTyped: form.note, NoteRefused: form.note != "" && form.refusal != nil}
+	if !v.Unplaced {
+		v.state(p)
+		v.hours(p)
+		v.Choices = choiceViews(p.Choices, p.Classes, p.LastOn, form)
+		for _, c := range p.ToSign {
+			v.ToSign = append(v.ToSign, signView{c, flagWords(c.FlagsAt(p.Now, p.Limits), p.Loc)})
+		}
+	}
+	p.Around.Picked = when.Period{From: p.Around.Today, To: p.Around.Today}
+	v.frameView = s.frame(r, "Clock", "clock", p.Around)
+	s.pages.write(w, s.log, status, "clock", v)
+	return nil
+}
+
+// state says where the person is.
+func (v *clockView) state(p *app.ClockPage) {
+	v.Greeting, v.StateWord = "Hello "+p.Person.Given, "Off the clock"
+	if p.Last == nil {
+		return
+	}
+	if !p.OnClock() {
+		v.Since = p.Last.End.In(p.Loc).Format("15:04")
+		if when.DateOf(p.Last.End, p.Loc) != when.DateOf(p.Now, p.Loc) {
+			v.Since = p.Last.End.In(p.Loc).Format("Mon 15:04")
+		}
+		return
+	}
+	v.On, v.Since = true, p.Last.Start.In(p.Loc).Format("15:04")
+	v.OnBreak = p.Last.Kind != clock.Work
+	v.StateWord = "On the clock"
+	v.OnWhat = p.Last.JobNumber + " " + p.Last.JobName
+	v.TaskLine = strings.Trim(p.Last.TaskName+" · "+p.Last.ClassName, " ·")
+	if v.OnBreak {
+		v.BreakWord = string(p.Last.Kind)
+		v.StateWord = "On your " + v.BreakWord
+	}
+}
+
+// hours says what the person's hours come to.
+func (v *clockView) hours(p *app.ClockPage) {
+	v.TodaySeconds, v.PeriodSeconds = p.Today, p.Period
+	v.Running = v.On && !v.OnBreak
+	v.PlannedHours = strconv.FormatInt(p.Planned/3600, 10)
+	if p.Planned%3600 != 0 {
+		v.PlannedHours = card.HoursMinutes(p.Planned)
+	}
+	v.PeriodWord = map[int]string{7: "week", 14: "fortnight"}[p.Around.Period.Days()]
+	if v.PeriodWord == "" {
+		v.PeriodWord = "pay period"
+	}
+	if p.Next != nil {
+		v.NextShift = p.Next.Start.In(p.Loc).Format("Mon 15:04")
+		if p.Next.Start.Sub(p.Now) > 6*24*time.Hour {
+			v.NextShift = p.Next.Start.In(p.Loc).Format("Mon 2 Jan 15:04")
+		}
+	}
+	v.Ribbon = ribbon(phoneAxis(p), p.Day, p.Now)
+}
+
+// phoneAxis shows the part of the day that matters: what is planned and what
+// was clocked, with an hour around it.
+func phoneAxis(p *app.ClockPage) draw.Axis {
+	from, to := p.Day.Date.At(7*time.Hour, p.Loc), p.Day.Date.At(16*time.Hour, p.Loc)
+	if len(p.Day.Shifts) > 0 {
+		from, to = p.Day.Shifts[0].Start, p.Day.Shifts[len(p.Day.Shifts)-1].End
+	}
+	if n := len(p.Day.Stints); n > 0 {
+		if p.Day.Stints[0].Start.Before(from) {
+			from = p.Day.Stints[0].Start
+		}
+		end := p.Day.Stints[n-1].End
+		if p.Day.Stints[n-1].Open() {
+			end = p.Now
+		}
+		if end.After(to) {
+			to = end
+		}
+	}
+	from = from.Truncate(time.Hour).Add(-time.Hour)
+	hours := to.Sub(from).Truncate(time.Hour).Hours() + 2
+	return draw.Axis{From: from, Hours: hours, Width: 358, Step: 2}
+}
+
+// choiceViews makes the picker. What the person typed is chosen, else the
+// first that is planned, else what they worked on last.
+func choiceViews(choices []store.Choice, classes map[uuid.UUID][]store.ClassOf, last clock.Assignment, form typed) []choiceView {
+	views := make([]choiceView, len(choices))
+	chosen := false
+	for i, c := range choices {
+		key := choiceKey(c)
+		views[i] = choiceView{Key: key, Number: c.Number, Name: c.Name, TaskName: c.TaskName, SiteName: c.SiteName, Why: c.Why, Checked: key == form.choice}
+		chosen = chosen || views[i].Checked
+		for _, cl := range classes[c.Job] {
+			id := cl.ID.String()
+			views[i].Classes = append(views[i].Classes, classView{ID: id, Name: cl.Name, Checked: id == form.class || form.class == "" && cl.ID == last.Class})
+		}
+	}
+	if !chosen && len(views) > 0 && form.refusal == nil && views[0].Why != "" {
+		views[0].Checked = true
+	}
+	return views
+}
+
+// choiceKey names a job and task on a form: "job" or "job.task".
+func choiceKey(c store.Choice) string {
+	if c.Task == nil {
+		return c.Job.String()
+	}
+	return c.Job.String() + "." + c.Task.String()
+}
+
+// clockJobs answers the picker's search.
+func (s *Server) clockJobs(w http.ResponseWriter, r *http.Request) error {
+	var views []choiceView
+	if text := strings.TrimSpace(r.URL.Query().Get("q")); text != "" {
+		choices, classes, err := s.app.SearchChoices(r.Context(), visitOf(r).actor, text)
+		if err != nil {
+			return err
+		}
+		// Nothing in a search is chosen beforehand.
+		views = choiceViews(choices, classes, clock.Assignment{}, typed{refusal: &clock.Refusal{}})
+	}
+	s.pages.writePart(w, s.log, http.StatusOK, "clock", "choices", views)
+	return nil
+}
+
+// punch records one act from the person's own phone or browser.
+func (s *Server) punch(w http.ResponseWriter, r *http.Request) error {
+	p, err := punchOf(r)
+	if err != nil {
+		return err
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, p)
+	if refusal := refused(err); refusal != nil {
+		choice := r.FormValue("choice")
+		return s.showClock(w, r, http.StatusUnprocessableEntity, typed{refusal: refusal, choice: choice, class: r.FormValue("class-" + choice)})
+	}
+	if err != nil {
+		return err
+	}
+	s.metrics.punches.Inc()
+	http.Redirect(w, r, "/clock", http.StatusSeeOther)
+	return nil
+}
+
+// punchOf reads the form. Ids and instants that are malformed can't come
+// from our pages and are not found.
+func punchOf(r *http.Request) (p app.Punch, err error) {
+	p = app.Punch{Act: clock.Act(r.FormValue("act")), Break: clock.Kind(r.FormValue("break")), Point: clock.Browser}
+	if p.ID, err = uuid.Parse(r.FormValue("id")); err != nil {
+		return p, app.ErrNotFound
+	}
+	if p.Act != clock.BreakStart {
+		p.Break = ""
+	}
+	if strings.Contains(r.UserAgent(), "Mobile") {
+		p.Point = clock.OwnPhone
+	}
+	choice := r.FormValue("choice")
+	job, task, hasTask := strings.Cut(choice, ".")
+	ids := []struct {
+		text string
+		id   *uuid.UUID
+	}{{job, &p.On.Job}, {task, &p.On.Task}, {r.FormValue("class-" + choice), &p.On.Class}}
+	for i, f := range ids {
+		if f.text == "" && (i != 1 || !hasTask) {
+			continue
+		}
+		if *f.id, err = uuid.Parse(f.text); err != nil {
+			return p, app.ErrNotFound
+		}
+	}
+	for name, at := range map[string]*time.Time{"device_at": &p.Device, "claimed_at": &p.Claimed} {
+		if text := r.FormValue(name); text != "" {
+			if *at, err = time.Parse(time.RFC3339, text); err != nil || at.Year() < 2000 || at.Year() > 2200 {
+				return p, clock.Refuse(name, "The device's time can't be read", "Set the clock of the device, or reload this page")
+			}
+		}
+	}
+	p.Place = placeOf(r)
+	return p, nil
+}
+
+// placeOf reads where the device says it is; an absurd place is none.
+func placeOf(r *http.Request) *geo.Point {
+	lat, err1 := strconv.ParseFloat(r.FormValue("lat"), 64)
+	lon, err2 := strconv.ParseFloat(r.FormValue("lon"), 64)
+	if err1 != nil || err2 != nil || !(lat >= -90 && lat <= 90 && lon >= -180 && lon <= 180) {
+		return nil
+	}
+	return &geo.Point{Lat: lat, Lon: lon}
+}
+
+func (s *Server) addNote(w http.ResponseWriter, r *http.Request) error {
+	id, err := uuid.Parse(r.FormValue("id"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.AddNote{ID: id, Body: r.FormValue("note")})
+	if refusal := refused(err); refusal != nil {
+		return s.showClock(w, r, http.StatusUnprocessableEntity, typed{refusal: refusal, note: r.FormValue("note")})
+	}
+	return s.done(w, r, err, "/clock", said{Text: "The note is on your card."})
+}
+
+// signOwn signs one of the person's own days.
+func (s *Server) signOwn(w http.ResponseWriter, r *http.Request) error {
+	ref, err := cardRef(r.FormValue("employment"), r.FormValue("date"))
+	if err != nil {
+		return err
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.Sign{Card: ref})
+	return s.done(w, r, err, "/clock", said{Text: "Signed " + ref.Date.Format("Monday 2 January") + "."})
+}

@@ -1,0 +1,187 @@
+// Package draw turns view values into SVG. It appends to byte slices, writes
+// attributes and classes only, and names no colour: those are in the tokens.
+package draw
+
+import (
+	"strconv"
+	"time"
+	"unicode/utf8"
+
+	"manudex/core/clock"
+)
+
+// Axis is the hours a ribbon shares with those above and below it.
+type Axis struct {
+	From  time.Time
+	Hours float64
+	Width float64 // pixels
+	Step  int     // hours between lines
+}
+
+// DayAxis is the axis of the desk: from the cut-over of a day, 26 hours on.
+func DayAxis(from time.Time) Axis { return Axis{From: from, Hours: 26, Width: 620, Step: 2} }
+
+func (a Axis) x(t time.Time) float64 {
+	x := t.Sub(a.From).Hours() / a.Hours * a.Width
+	return min(max(x, 0), a.Width)
+}
+
+// Block is one stint on a ribbon. Labels are what may stand in it, the
+// longest first; the first that fits is written.
+type Block struct {
+	From, To time.Time
+	Kind     clock.Kind
+	Hand     bool
+	Running  bool
+	Labels   []string
+	Title    string
+}
+
+// Day is what a ribbon draws.
+type Day struct {
+	Plans  [][2]time.Time
+	Blocks []Block
+	Leave  string // words in the leave band, "" for none
+	Band   [2]time.Time
+	Now    time.Time // a line at now, when it is on the axis
+	Words  string    // the whole day in words, for those who can't see it
+}
+
+const (
+	ribbonHeight = 40
+	blockTop     = 13
+	blockHeight  = 18
+	tip          = 7 // length of the point of what is still running
+)
+
+// Ribbon appends the ribbon of a day.
+func Ribbon(dst []byte, a Axis, d Day) []byte {
+	s := svg{dst}
+	s.open("rib", a.Width, ribbonHeight, d.Words)
+	s.grid(a, 0, ribbonHeight)
+	for _, p := range d.Plans {
+		x1, x2 := a.x(p[0]), a.x(p[1])
+		s.raw(`<path class="plan" d="M`).num(x1).raw(` 12V6H`).num(x2).raw(`V12"/>`)
+	}
+	if d.Leave != "" {
+		x1, x2 := a.x(d.Band[0]), a.x(d.Band[1])
+		s.rect("leave", x1, blockTop, x2-x1, blockHeight)
+		s.text("lv", x1+6, 26, d.Leave)
+	}
+	for _, b := range d.Blocks {
+		s.block(a, b)
+	}
+	if !d.Now.IsZero() && d.Now.After(a.From) {
+		s.line("now", a.x(d.Now), 2, a.x(d.Now), ribbonHeight-2)
+	}
+	return s.raw(`</svg>`).b
+}
+
+func (s *svg) block(a Axis, b Block) {
+	x1, x2 := a.x(b.From), a.x(b.To)
+	if b.Kind != clock.Work {
+		s.raw(`<g><title>`).esc(b.Title).raw(`</title>`)
+		s.line("brk", x1, blockTop+blockHeight, x2, blockTop+blockHeight)
+		s.raw(`</g>`)
+		return
+	}
+	class, label := "clk", "lb"
+	if b.Hand {
+		class, label = "hand", "lbh"
+	}
+	// A hairline of paper between neighbours.
+	w := max(x2-x1-1, 1)
+	s.raw(`<g><title>`).esc(b.Title).raw(`</title>`)
+	if b.Running {
+		from := max(x1, x2-tip)
+		s.raw(`<path class="`).raw(class).raw(`" d="M`).num(x1).raw(` 13H`).num(from).raw(`L`).num(x2).raw(` 22L`).num(from).raw(` 31H`).num(x1).raw(`Z"/>`)
+		w -= tip
+	} else {
+		s.rect(class, x1, blockTop, w, blockHeight)
+	}
+	for _, l := range b.Labels {
+		if textWidth(l)+10 <= w {
+			s.text(label, x1+6, 26, l)
+			break
+		}
+	}
+	s.raw(`</g>`)
+}
+
+// textWidth is about how wide a label is in the narrow figures of the
+// ribbon: 11.5 px at 82 % width.
+func textWidth(s string) float64 { return float64(utf8.RuneCountInString(s)) * 5.25 }
+
+// Hours appends the axis with its hours, for the head of a table.
+func Hours(dst []byte, a Axis, loc *time.Location) []byte {
+	s := svg{dst}
+	s.open("hours", a.Width, 14, "")
+	for h := a.Step; float64(h) < a.Hours; h += a.Step {
+		t := a.From.Add(time.Duration(h) * time.Hour)
+		s.text("ax", a.x(t), 11, t.In(loc).Format("15"))
+	}
+	return s.raw(`</svg>`).b
+}
+
+func (s *svg) grid(a Axis, y1, y2 float64) {
+	s.raw(`<path class="g" d="`)
+	for h := 0; float64(h) <= a.Hours; h += a.Step {
+		x := float64(h) / a.Hours * a.Width
+		s.raw(`M`).num(x).raw(` `).num(y1).raw(`V`).num(y2)
+	}
+	s.raw(`"/>`)
+}
+
+// svg appends elements.
+type svg struct{ b []byte }
+
+func (s *svg) raw(t string) *svg {
+	s.b = append(s.b, t...)
+	return s
+}
+
+func (s *svg) num(f float64) *svg {
+	s.b = strconv.AppendFloat(s.b, f, 'f', 1, 64)
+	return s
+}
+
+func (s *svg) esc(t string) *svg {
+	for _, c := range t {
+		switch c {
+		case '<':
+			s.raw("&lt;")
+		case '>':
+			s.raw("&gt;")
+		case '&':
+			s.raw("&amp;")
+		case '"':
+			s.raw("&quot;")
+		default:
+			s.b = utf8.AppendRune(s.b, c)
+		}
+	}
+	return s
+}
+
+// open begins a picture; without words it is decoration and hidden from
+// those who can't see it.
+func (s *svg) open(class string, w, h float64, words string) {
+	s.raw(`<svg class="`).raw(class).raw(`" viewBox="0 0 `).num(w).raw(` `).num(h).raw(`" width="`).num(w).raw(`" height="`).num(h)
+	if words == "" {
+		s.raw(`" aria-hidden="true">`)
+		return
+	}
+	s.raw(`" role="img" aria-label="`).esc(words).raw(`">`)
+}
+
+func (s *svg) rect(class string, x, y, w, h float64) {
+	s.raw(`<rect class="`).raw(class).raw(`" x="`).num(x).raw(`" y="`).num(y).raw(`" width="`).num(w).raw(`" height="`).num(h).raw(`"/>`)
+}
+
+func (s *svg) line(class string, x1, y1, x2, y2 float64) {
+	s.raw(`<line class="`).raw(class).raw(`" x1="`).num(x1).raw(`" y1="`).num(y1).raw(`" x2="`).num(x2).raw(`" y2="`).num(y2).raw(`"/>`)
+}
+
+func (s *svg) text(class string, x, y float64, t string) {
+	s.raw(`<text class="`).raw(class).raw(`" x="`).num(x).raw(`" y="`).num(y).raw(`">`).esc(t).raw(`</text>`)
+}

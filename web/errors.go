@@ -1,0 +1,67 @@
+package web
+
+import (
+	"context"
+	"errors"
+	"net/http"
+
+	"github.com/go-chi/chi/v5/middleware"
+
+	"manudex/app"
+	"manudex/core/clock"
+)
+
+// fail answers an error with a page in the same hand.
+func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
+	var refusal *clock.Refusal
+	switch {
+	case errors.Is(err, app.ErrNotFound):
+		s.say(w, r, http.StatusNotFound, "There is nothing here", "The address may be mistyped, or what it named is not yours to see.")
+	case errors.Is(err, app.ErrForbidden):
+		s.say(w, r, http.StatusForbidden, "This is not open to you", "If you need it for your work, ask the office.")
+	case errors.Is(err, app.ErrConflict):
+		s.say(w, r, http.StatusConflict, "This was sent before, with other content", "Go back, look at what stands there now, and do it again.")
+	case errors.As(err, &refusal):
+		s.say(w, r, http.StatusUnprocessableEntity, refusal.Wrong, refusal.Right+".")
+	case errors.Is(err, context.Canceled):
+		// The browser went away; nobody reads an answer.
+	default:
+		s.log.Error("request failed", "id", middleware.GetReqID(r.Context()), "path", r.URL.Path, "err", err)
+		s.say(w, r, http.StatusInternalServerError, "Something went wrong here", "Nothing was changed. Try once more; if it happens again, tell the office the number below.")
+	}
+}
+
+type errorView struct {
+	Title, Wrong, Right, Request string
+	SignedIn                     bool
+}
+
+func (s *Server) say(w http.ResponseWriter, r *http.Request, status int, wrong, right string) {
+	v := errorView{Title: wrong, Wrong: wrong, Right: right, Request: middleware.GetReqID(r.Context()), SignedIn: visitOf(r).actor.Level != ""}
+	s.pages.write(w, s.log, status, "error", v)
+}
+
+// refused gives the refusal in an error, or nil.
+func refused(err error) *clock.Refusal {
+	var refusal *clock.Refusal
+	if errors.As(err, &refusal) {
+		return refusal
+	}
+	return nil
+}
+
+func (s *Server) healthz(w http.ResponseWriter, _ *http.Request) error {
+	_, err := w.Write([]byte("ok\n"))
+	return err
+}
+
+// readyz says whether this node can do its work now.
+func (s *Server) readyz(w http.ResponseWriter, r *http.Request) error {
+	if err := s.app.DB.Pool.Ping(r.Context()); err != nil {
+		w.WriteHeader(http.StatusServiceUnavailable)
+		_, err := w.Write([]byte("the database does not answer\n"))
+		return err
+	}
+	_, err := w.Write([]byte("ready\n"))
+	return err
+}

@@ -1,0 +1,175 @@
+package web
+
+import (
+	"html/template"
+	"net/http"
+	"net/url"
+	"strconv"
+
+	"manudex/app"
+	"manudex/core/when"
+	"manudex/store"
+	"manudex/web/draw"
+)
+
+// frameView is what the page around a screen shows: the bar, the rail, what
+// was just done.
+type frameView struct {
+	Title   string
+	Actor   app.Actor
+	Here    string // the screen, as in the bar
+	Frame   *app.Frame
+	Rail    []railDay
+	RailEnd string
+	Prev    string // addresses of the days before and after
+	Next    string
+	Said    *said
+	Live    bool
+	NowUnix int64
+}
+
+// railDay is one day of the rail.
+type railDay struct {
+	store.RailDay
+	Href    string
+	On      bool
+	Future  bool
+	Strokes template.HTML
+	Mark    string // how many cards are open, or a tick
+	Words   string
+}
+
+// said is what the page says about the act before it, with its undo.
+type said struct {
+	Text, Undo, UndoLabel string
+	Batch                 string
+	Refused               bool
+}
+
+func (s *Server) frame(r *http.Request, title, here string, f *app.Frame) frameView {
+	v := frameView{Title: title, Here: here, Frame: f, Actor: visitOf(r).actor, Said: s.takeSaid(r), Live: true, NowUnix: s.app.Now().Unix()}
+	if f == nil || len(f.Days) == 0 {
+		return v
+	}
+	var most int64
+	open := 0
+	for _, d := range f.Days {
+		most = max(most, d.Worked)
+		if d.Open > 0 && d.Date < f.Today {
+			open++
+		}
+	}
+	for _, d := range f.Days {
+		v.Rail = append(v.Rail, s.railDay(r, f, d, most))
+	}
+	v.RailEnd = "every day is approved"
+	if open > 0 {
+		v.RailEnd = plural(open, "day", "days") + " still open"
+	}
+	v.Prev, v.Next = dayHref(r.URL, f.Picked.From-1), dayHref(r.URL, f.Picked.To+1)
+	return v
+}
+
+func (s *Server) railDay(r *http.Request, f *app.Frame, d store.RailDay, most int64) railDay {
+	rd := railDay{RailDay: d, Href: dayHref(r.URL, d.Date), On: f.Picked.Holds(d.Date), Future: d.Date > f.Today}
+	rd.Words = d.Date.Format("Monday 2 January")
+	if rd.Future {
+		return rd
+	}
+	rd.Strokes = template.HTML(draw.Strokes(nil, d.Worked, d.Approved, most))
+	switch {
+	case d.Cards == 0:
+	case d.Open > 0:
+		rd.Mark = strconv.Itoa(d.Open)
+		rd.Words += ", " + plural(d.Open, "card", "cards") + " still open"
+	default:
+		rd.Mark = "✓"
+		rd.Words += ", all approved"
+	}
+	return rd
+}
+
+// dayHref is the address of the same screen on another day.
+func dayHref(u *url.URL, d when.Date) string {
+	path := u.Path
+	switch path {
+	case "/today", "/timecards", "/timecards/sheets":
+	default:
+		path = "/timecards"
+	}
+	return path + "?day=" + d.String()
+}
+
+// daysOf reads which days a screen is asked for: ?day=, or ?from= and ?to=.
+// Without any it is today; a malformed or turned-about span is not found.
+func (s *Server) daysOf(r *http.Request) (when.Period, error) {
+	q := r.URL.Query()
+	from, to := q.Get("from"), q.Get("to")
+	if day := q.Get("day"); day != "" {
+		from, to = day, day
+	}
+	if from == "" && to == "" {
+		place, err := s.app.Place(r.Context())
+		if err != nil {
+			return when.Period{}, err
+		}
+		today := place.Today(s.app.Now())
+		return when.Period{From: today, To: today}, nil
+	}
+	f, err1 := when.ParseDate(from)
+	t, err2 := when.ParseDate(to)
+	if err1 != nil || err2 != nil || t < f || t-f > 62 {
+		return when.Period{}, app.ErrNotFound
+	}
+	return when.Period{From: f, To: t}, nil
+}
+
+// remember keeps words for the next page.
+func (s *Server) remember(r *http.Request, words said) {
+	s.sessions.Put(r.Context(), sessionSaid, []string{words.Text, words.Undo, words.UndoLabel, words.Batch, mark(words.Refused)})
+}
+
+func mark(b bool) string {
+	if b {
+		return "refused"
+	}
+	return ""
+}
+
+func (s *Server) takeSaid(r *http.Request) *said {
+	if r.Header.Get("X-Refresh") != "" {
+		return nil // a live page reading itself anew shows no words; they stay for whom they are
+	}
+	parts, ok := s.sessions.Pop(r.Context(), sessionSaid).([]string)
+	if !ok || len(parts) != 5 {
+		return nil
+	}
+	return &said{parts[0], parts[1], parts[2], parts[3], parts[4] != ""}
+}
+
+// done goes back to a page after an act: with words on success, with the
+// reason when it was refused. Other errors are passed on.
+func (s *Server) done(w http.ResponseWriter, r *http.Request, err error, back string, words said) error {
+	if refusal := refused(err); refusal != nil {
+		words = said{Text: refusal.Error() + ".", Refused: true}
+	} else if err != nil {
+		return err
+	}
+	s.remember(r, words)
+	http.Redirect(w, r, back, http.StatusSeeOther)
+	return nil
+}
+
+// backTo gives the page a form came from, when it is one of ours.
+func backTo(r *http.Request, fallback string) string {
+	if to := r.FormValue("back"); ownPath(to) {
+		return to
+	}
+	return fallback
+}
+
+// ownPath says whether an address is a path on this server.
+func ownPath(to string) bool {
+	u, err := url.Parse(to)
+	return err == nil && u.Scheme == "" && u.Host == "" && len(to) > 0 && to[0] == '/' && (len(to) < 2 || to[1] != '/' && to[1] != '\\')
+}

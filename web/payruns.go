@@ -1,0 +1,116 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+
+	"github.com/go-chi/chi/v5"
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/files"
+)
+
+type payRunView struct {
+	frameView
+	*app.RunPage
+	Rows                      []payRowView
+	AllRows                   []app.PayRow
+	MoreHref                  string
+	Currency                  string
+	Sentence                  string
+	WaitingWords, WaitingHref string
+	RunID, Seen               string
+	ClosedID                  uuid.UUID
+}
+
+type payRowView struct {
+	app.PayRow
+	Href, WaitingHref string
+}
+
+func (s *Server) payRunPage(w http.ResponseWriter, r *http.Request) error {
+	run := uuid.Nil
+	if text := chi.URLParam(r, "run"); text != "" {
+		var err error
+		if run, err = uuid.Parse(text); err != nil || run == uuid.Nil {
+			return app.ErrNotFound
+		}
+	}
+	offset, err := offsetOf(r)
+	if err != nil {
+		return err
+	}
+	p, err := s.app.PayRun(r.Context(), visitOf(r).actor, run)
+	if err != nil {
+		return err
+	}
+	place, err := s.app.Place(r.Context())
+	if err != nil {
+		return err
+	}
+	v := payRunView{RunPage: p, AllRows: p.Rows, Currency: place.Currency, MoreHref: moreHref(r, offset, max(0, len(p.Rows)-offset-app.PageRows))}
+	for _, row := range p.Rows[min(offset, len(p.Rows)):min(offset+app.PageRows, len(p.Rows))] {
+		base := "/timecards?person=" + row.Person.String()
+		v.Rows = append(v.Rows, payRowView{row, fmt.Sprintf("%s&from=%s&to=%s", base, p.Period.From, p.Period.To),
+			fmt.Sprintf("%s&from=%s&to=%s", base, max(row.WaitingFrom, p.Period.To-62), p.Period.To)})
+	}
+	if offset > 0 {
+		s.pages.writePart(w, s.log, http.StatusOK, "payruns", "payrows", v)
+		return nil
+	}
+	v.words()
+	frame, err := s.app.ReadFrame(r.Context(), visitOf(r).actor, p.Period)
+	if err != nil {
+		return err
+	}
+	v.frameView = s.frame(r, "Pay runs", "payruns", frame)
+	v.Rail = nil // a run is a whole period: there is no day to choose
+	s.pages.write(w, s.log, http.StatusOK, "payruns", v)
+	return nil
+}
+
+// words says what the run comes to and what it waits for.
+func (v *payRunView) words() {
+	p := v.RunPage
+	v.Sentence = fmt.Sprintf("%s hours regular, %s overtime, %s leave. It pays %s %s.", decimalHours(p.Total.Regular), decimalHours(p.Total.Overtime), decimalHours(p.Total.Leave), p.Total.Gross, v.Currency)
+	if p.Closed != nil {
+		v.ClosedID = p.Closed.ID
+		v.Sentence += " Closed " + p.Closed.ClosedAt.Format("Mon 2 Jan 2006") + " by " + p.Closed.ByName + "."
+		return
+	}
+	v.RunID, v.Seen = newID().String(), p.Period.From.String()+" "+p.Total.Gross
+	v.WaitingHref = fmt.Sprintf("/timecards?from=%s&to=%s", p.Period.From, p.Period.To)
+	if p.Total.Waiting > 0 {
+		v.WaitingWords = fmt.Sprintf("%s with %s hours not approved yet, and so not in this run", plural(p.Total.Waiting, "card", "cards"), decimalHours(p.Total.WaitingWorked))
+	}
+}
+
+func (s *Server) closeRun(w http.ResponseWriter, r *http.Request) error {
+	id, err := uuid.Parse(r.FormValue("id"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.CloseRun{ID: id, Seen: r.FormValue("seen")})
+	if err != nil {
+		return s.done(w, r, err, "/payruns", said{})
+	}
+	return s.done(w, r, nil, "/payruns/"+id.String(), said{Text: "The run is closed. Its cards are paid; what is approved later lands in the next run."})
+}
+
+// runCSV is the payroll file of a closed run.
+func (s *Server) runCSV(w http.ResponseWriter, r *http.Request) error {
+	id, err := uuid.Parse(chi.URLParam(r, "run"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	lines, run, err := s.app.RunLines(r.Context(), visitOf(r).actor, id)
+	if err != nil {
+		return err
+	}
+	h := w.Header()
+	h.Set("Content-Type", "text/csv; charset=utf-8; header=present")
+	h.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="pay-run-%d-%s.csv"`, run.Number, run.To))
+	h.Set("Cache-Control", "no-store")
+	return files.WriteRun(w, lines)
+}

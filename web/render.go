@@ -1,0 +1,121 @@
+package web
+
+import (
+	"bytes"
+	"embed"
+	"fmt"
+	"html/template"
+	"log/slog"
+	"net/http"
+	"net/url"
+	"path"
+	"strings"
+	"time"
+
+	"manudex/core/card"
+	"manudex/core/when"
+)
+
+//go:embed templates/*.html
+var templateFiles embed.FS
+
+// pages are the parsed templates: each page with the frame around it, and the
+// fragments that several share.
+type pages map[string]*template.Template
+
+// shared are parsed into every page.
+var shared = []string{"templates/frame.html", "templates/rows.html", "templates/choices.html"}
+
+func loadPages() (pages, error) {
+	found, err := templateFiles.ReadDir("templates")
+	if err != nil {
+		return nil, err
+	}
+	base, err := template.New("base").Funcs(functions).ParseFS(templateFiles, shared...)
+	if err != nil {
+		return nil, fmt.Errorf("templates: %w", err)
+	}
+	p := pages{"": base}
+	for _, f := range found {
+		name := "templates/" + f.Name()
+		t, err := base.Clone()
+		if err == nil {
+			t, err = t.ParseFS(templateFiles, name)
+		}
+		if err != nil {
+			return nil, fmt.Errorf("template %s: %w", f.Name(), err)
+		}
+		p[strings.TrimSuffix(path.Base(name), ".html")] = t
+	}
+	return p, nil
+}
+
+// write answers with a page. It is rendered whole before anything is sent, so
+// that an error never leaves half a page.
+func (p pages) write(w http.ResponseWriter, log *slog.Logger, status int, page string, view any) {
+	p.writePart(w, log, status, page, "page", view)
+}
+
+func (p pages) writePart(w http.ResponseWriter, log *slog.Logger, status int, page, part string, view any) {
+	var b bytes.Buffer
+	if err := p[page].ExecuteTemplate(&b, part, view); err != nil {
+		log.Error("render", "page", page, "err", err)
+		http.Error(w, "Something went wrong here. Nothing was changed.", http.StatusInternalServerError)
+		return
+	}
+	h := w.Header()
+	h.Set("Content-Type", "text/html; charset=utf-8")
+	h.Set("Cache-Control", "no-store")
+	w.WriteHeader(status)
+	if _, err := w.Write(b.Bytes()); err != nil {
+		log.Debug("the browser went away", "err", err)
+	}
+}
+
+var functions = template.FuncMap{
+	"asset":  assetURL,
+	"hm":     card.HoursMinutes,
+	"signed": signedHours,
+	"clock":  func(t time.Time, loc *time.Location) string { return t.In(loc).Format("15:04") },
+	"stamp":  func(t time.Time, loc *time.Location) string { return t.In(loc).Format("15:04:05") },
+	"moment": func(t time.Time, loc *time.Location) string { return t.In(loc).Format("Mon 2 Jan 15:04") },
+	"day":    func(d when.Date) string { return d.Format("Monday 2 January") },
+	"short":  func(d when.Date) string { return d.Format("Mon 2 Jan") },
+	"span":   spanWords,
+	"plural": plural,
+	"dec":    decimalHours,
+}
+
+// signedHours writes a difference with its sign: +0:36, −8:00, 0:00.
+func signedHours(seconds int64) string {
+	if seconds/60 > 0 {
+		return "+" + card.HoursMinutes(seconds)
+	}
+	if seconds/60 == 0 {
+		return "0:00"
+	}
+	return card.HoursMinutes(seconds)
+}
+
+// decimalHours writes hours as payroll wants them, to two decimals.
+func decimalHours(seconds int64) string { return fmt.Sprintf("%.2f", float64(seconds)/3600) }
+
+// spanWords writes a span of days: "8–21 Nov", "25 Oct – 7 Nov".
+func spanWords(p when.Period) string {
+	switch {
+	case p.From == p.To:
+		return p.From.Format("Mon 2 Jan")
+	case p.From.Format("Jan 2006") == p.To.Format("Jan 2006"):
+		return p.From.Format("2") + "–" + p.To.Format("2 Jan")
+	}
+	return p.From.Format("2 Jan") + " – " + p.To.Format("2 Jan")
+}
+
+func plural(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
+}
+
+func urlEscape(s string) string { return url.QueryEscape(s) }

@@ -1,0 +1,52 @@
+package web
+
+import "net/http"
+
+// route is one line of the table of contents: what is reached, what the
+// permission table must allow for it, and what answers. An empty need is open
+// to strangers and has no session; signingIn is open and has one.
+type route struct {
+	method, pattern, needs string
+	handle                 func(http.ResponseWriter, *http.Request) error
+}
+
+const signingIn = "(signing in)"
+
+func (s *Server) routes() []route {
+	return []route{
+		{"GET", "/healthz", "", s.healthz},
+		{"GET", "/readyz", "", s.readyz},
+		{"GET", "/static/*", "", s.static},
+		{"GET", "/favicon.ico", "", s.favicon},
+
+		{"GET", "/signin", signingIn, s.signInPage},
+		{"POST", "/signin", signingIn, s.signIn},
+		{"POST", "/signout", "self", s.signOut},
+		{"GET", "/", "self", s.home},
+
+		{"GET", "/clock", "clock.see", s.clockPage},
+		{"GET", "/clock/jobs", "clock.see", s.clockJobs},
+		{"POST", "/clock/punch", "clock.punch", s.punch},
+		{"POST", "/clock/note", "note.add", s.addNote},
+		{"POST", "/clock/sign", "card.sign", s.signOwn},
+
+		{"GET", "/today", "today.see", s.todayPage},
+		{"GET", "/timecards", "timecards.see", s.timecardsPage},
+		{"POST", "/timecards/approve", "card.approve", s.approveClear},
+		{"POST", "/timecards/sign", "card.sign", s.signClear},
+		{"POST", "/timecards/take-back", "card.take_back", s.takeBackBatch},
+		{"GET", "/timecards/sheets", "timecards.see", s.sheetsPage},
+		{"GET", "/cards/{employment}/{date}", "card.see", s.cardPage},
+		{"POST", "/cards/{employment}/{date}/sign", "card.sign", s.signCard},
+		{"POST", "/cards/{employment}/{date}/approve", "card.approve", s.approveCard},
+		{"POST", "/cards/{employment}/{date}/take-back", "card.take_back", s.takeBackCard},
+
+		{"GET", "/payruns", "payrun.see", s.payRunPage},
+		{"GET", "/payruns/{run}", "payrun.see", s.payRunPage},
+		{"POST", "/payruns", "payrun.close", s.closeRun},
+		{"GET", "/payruns/{run}/lines.csv", "payrun.download", s.runCSV},
+
+		{"GET", "/find", "find", s.find},
+		{"GET", "/live", "live.follow", s.live},
+	}
+}

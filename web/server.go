@@ -1,0 +1,254 @@
+// Package web is the interface in the browser: routes, one file per screen,
+// small templates, and draw/ for what is drawn. It decides nothing: who may
+// and what happens is asked of package app.
+package web
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net/http"
+	"runtime/debug"
+	"time"
+
+	"github.com/alexedwards/scs/pgxstore"
+	"github.com/alexedwards/scs/v2"
+	"github.com/go-chi/chi/v5"
+	"github.com/go-chi/chi/v5/middleware"
+	"github.com/go-chi/httprate"
+	"github.com/google/uuid"
+	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
+
+	"manudex/app"
+)
+
+// Options are what a server can be told.
+type Options struct {
+	SecureCookies bool // set when served over HTTPS
+	SignInLimit   int  // attempts per minute and address; 0 for 10
+}
+
+// Server answers the browser.
+type Server struct {
+	app      *app.App
+	log      *slog.Logger
+	opts     Options
+	sessions *scs.SessionManager
+	store    *pgxstore.PostgresStore
+	pages    pages
+	metrics  *metrics
+	attempts *httprate.RateLimiter // to sign in
+	stopping chan struct{}         // closed when streams must end
+}
+
+// New makes the server.
+func New(a *app.App, opts Options) (*Server, error) {
+	if opts.SignInLimit == 0 {
+		opts.SignInLimit = 10
+	}
+	s := &Server{app: a, log: a.Log, opts: opts, stopping: make(chan struct{})}
+	s.attempts = httprate.NewRateLimiter(opts.SignInLimit, time.Minute)
+	s.store = pgxstore.NewWithCleanupInterval(a.DB.Pool, 10*time.Minute)
+	s.sessions = scs.New()
+	s.sessions.Store = s.store
+	s.sessions.HashTokenInStore = true
+	s.sessions.Lifetime = 14 * 24 * time.Hour
+	s.sessions.Cookie.Name = "manudex"
+	s.sessions.Cookie.SameSite = http.SameSiteLaxMode
+	s.sessions.Cookie.Secure = opts.SecureCookies
+	s.sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) { s.fail(w, r, err) }
+	s.metrics = newMetrics(a)
+	var err error
+	s.pages, err = loadPages()
+	return s, err
+}
+
+// StopStreams ends the live streams, so that a shutdown needn't wait for
+// them.
+func (s *Server) StopStreams() { close(s.stopping) }
+
+// Close ends what the server runs in the background.
+func (s *Server) Close() { s.store.StopCleanup() }
+
+// Handler is everything the browser reaches.
+func (s *Server) Handler() http.Handler {
+	r := chi.NewRouter()
+	guard := http.NewCrossOriginProtection()
+	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		s.say(w, r, http.StatusForbidden, "This came from another site", "Open Manudex itself and do it there.")
+	}))
+	r.Use(middleware.RequestID, s.observe, s.recover, headers, guard.Handler)
+	r.NotFound(func(w http.ResponseWriter, r *http.Request) { s.fail(w, r, app.ErrNotFound) })
+	r.MethodNotAllowed(func(w http.ResponseWriter, r *http.Request) { s.fail(w, r, app.ErrNotFound) })
+	plain := r.With(middleware.Compress(5, "text/css", "text/javascript"))
+	signed := r.With(middleware.Compress(5, "text/html"), s.sessions.LoadAndSave)
+	for _, route := range s.routes() {
+		on := chi.Router(signed)
+		if route.needs == "" {
+			on = plain
+		}
+		if route.needs == signingIn {
+			on = signed
+		}
+		on.Method(route.method, route.pattern, s.answer(route))
+	}
+	return r
+}
+
+// Metrics is what a Prometheus server reads, on a port of its own.
+func (s *Server) Metrics() http.Handler {
+	mux := http.NewServeMux()
+	mux.Handle("/metrics", promhttp.HandlerFor(s.metrics.registry, promhttp.HandlerOpts{}))
+	return mux
+}
+
+type visit struct {
+	actor app.Actor
+	id    string // of the request
+}
+
+type visitKey struct{}
+
+func visitOf(r *http.Request) visit {
+	v, _ := r.Context().Value(visitKey{}).(visit)
+	return v
+}
+
+// answer asks who is there and whether they may, and gives errors their page.
+func (s *Server) answer(route route) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if route.needs != "" && route.needs != signingIn {
+			actor, err := s.actor(r)
+			if err != nil {
+				if errors.Is(err, app.ErrNotFound) {
+					s.toSignIn(w, r)
+					return
+				}
+				s.fail(w, r, err)
+				return
+			}
+			if !actor.May(route.needs) {
+				s.fail(w, r, app.ErrForbidden)
+				return
+			}
+			r = r.WithContext(context.WithValue(r.Context(), visitKey{}, visit{actor: actor}))
+		}
+		if err := route.handle(w, r); err != nil {
+			s.fail(w, r, err)
+		}
+	})
+}
+
+const (
+	sessionPerson = "person"
+	sessionSaid   = "said"
+)
+
+// actor gives who is signed in; app.ErrNotFound when nobody is.
+func (s *Server) actor(r *http.Request) (app.Actor, error) {
+	id, err := uuid.Parse(s.sessions.GetString(r.Context(), sessionPerson))
+	if err != nil {
+		return app.Actor{}, app.ErrNotFound
+	}
+	return s.app.Actor(r.Context(), id)
+}
+
+// toSignIn sends a stranger to the sign-in page, and back afterwards when
+// they came to read.
+func (s *Server) toSignIn(w http.ResponseWriter, r *http.Request) {
+	to := "/signin"
+	if r.Method == http.MethodGet && r.URL.Path != "/" && r.URL.Path != "/live" {
+		to += "?to=" + urlEscape(r.URL.RequestURI())
+	}
+	if r.Header.Get("HX-Request") != "" || r.URL.Path == "/live" {
+		w.Header().Set("HX-Redirect", to)
+		w.WriteHeader(http.StatusUnauthorized)
+		return
+	}
+	http.Redirect(w, r, to, http.StatusSeeOther)
+}
+
+// headers keep the browser from doing what we never ask of it.
+func headers(next http.Handler) http.Handler {
+	const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; worker-src 'self'; manifest-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'"
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		h := w.Header()
+		h.Set("Content-Security-Policy", policy)
+		h.Set("X-Content-Type-Options", "nosniff")
+		h.Set("Referrer-Policy", "same-origin")
+		h.Set("Cross-Origin-Opener-Policy", "same-origin")
+		h.Set("Permissions-Policy", "camera=(), microphone=(), geolocation=(self)")
+		if r.TLS != nil {
+			h.Set("Strict-Transport-Security", "max-age=31536000")
+		}
+		next.ServeHTTP(w, r)
+	})
+}
+
+// observe writes a log line and the measures of a request.
+func (s *Server) observe(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		begun := time.Now()
+		id := middleware.GetReqID(r.Context())
+		w.Header().Set("X-Request-Id", id)
+		ww := middleware.NewWrapResponseWriter(w, r.ProtoMajor)
+		next.ServeHTTP(ww, r)
+		pattern := chi.RouteContext(r.Context()).RoutePattern()
+		took := time.Since(begun)
+		status := ww.Status()
+		if status == 0 {
+			status = http.StatusOK
+		}
+		s.metrics.request(r.Method, pattern, status, took)
+		level := slog.LevelDebug
+		if status >= 500 {
+			level = slog.LevelError
+		}
+		s.log.Log(r.Context(), level, "request", "id", id, "method", r.Method, "path", r.URL.Path, "status", status, "bytes", ww.BytesWritten(), "took", took)
+	})
+}
+
+// recover turns a panic into an error page and a log line.
+func (s *Server) recover(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		defer func() {
+			if v := recover(); v != nil {
+				if v == http.ErrAbortHandler {
+					panic(v)
+				}
+				s.log.Error("panic", "id", middleware.GetReqID(r.Context()), "value", v, "stack", string(debug.Stack()))
+				s.fail(w, r, fmt.Errorf("panic: %v", v))
+			}
+		}()
+		next.ServeHTTP(w, r)
+	})
+}
+
+// metrics are the measures of this node.
+type metrics struct {
+	registry *prometheus.Registry
+	requests *prometheus.HistogramVec
+	punches  prometheus.Counter
+}
+
+func newMetrics(a *app.App) *metrics {
+	m := &metrics{registry: prometheus.NewRegistry()}
+	m.requests = prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "manudex_request_seconds", Help: "Time to answer, by route.",
+		Buckets: []float64{.001, .0025, .005, .01, .025, .05, .1, .25, .5, 1, 2.5}}, []string{"method", "route", "status"})
+	m.punches = prometheus.NewCounter(prometheus.CounterOpts{Name: "manudex_punches_total", Help: "Punches recorded by this node."})
+	streams := prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "manudex_live_streams", Help: "Live pages connected to this node."},
+		func() float64 { return float64(a.Live.Count()) })
+	conns := prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "manudex_database_connections", Help: "Connections of the pool in use."},
+		func() float64 { return float64(a.DB.Pool.Stat().AcquiredConns()) })
+	m.registry.MustRegister(m.requests, m.punches, streams, conns)
+	return m
+}
+
+func (m *metrics) request(method, route string, status int, took time.Duration) {
+	if route == "/live" {
+		return // a stream lasts as long as its page
+	}
+	m.requests.WithLabelValues(method, route, fmt.Sprint(status)).Observe(took.Seconds())
+}

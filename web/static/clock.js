@@ -1,0 +1,41 @@
+// The worker's own page: each punch carries an id made here and what the
+// device's clock says, and goes once however often the button is pressed.
+// What is running ticks.
+
+// uuid7 makes a UUIDv7 (RFC 9562): milliseconds since 1970, then chance.
+function uuid7() {
+  const b = crypto.getRandomValues(new Uint8Array(16));
+  let ms = Date.now();
+  for (let i = 5; i >= 0; i--) { b[i] = ms % 256; ms = Math.floor(ms / 256); }
+  b[6] = b[6] & 0x0f | 0x70;
+  b[8] = b[8] & 0x3f | 0x80;
+  const hex = Array.from(b, function (x) { return x.toString(16).padStart(2, "0"); }).join("");
+  return hex.replace(/(.{8})(.{4})(.{4})(.{4})(.{12})/, "$1-$2-$3-$4-$5");
+}
+
+function prepare() {
+  document.querySelectorAll("form.punch .punch-id").forEach(function (i) {
+    if (!i.dataset.made) { i.value = uuid7(); i.dataset.made = "1"; }
+  });
+}
+
+document.addEventListener("submit", function (e) {
+  const form = e.target.closest("form.punch");
+  if (!form) return;
+  if (form.dataset.sent) { e.preventDefault(); e.stopImmediatePropagation(); return; }
+  form.dataset.sent = "1";
+  form.querySelector(".device-at").value = new Date().toISOString();
+}, true);
+function free() { document.querySelectorAll("form.punch[data-sent]").forEach(function (f) { delete f.dataset.sent; }); }
+["htmx:afterSettle", "htmx:sendError", "htmx:timeout", "manudex:refreshed"].forEach(function (n) {
+  document.addEventListener(n, function () { free(); prepare(); });
+});
+prepare();
+
+setInterval(function () {
+  document.querySelectorAll("[data-tick]").forEach(function (el) {
+    if (el.dataset.at !== el.dataset.base) { el.dataset.at = el.dataset.base; el.dataset.from = String(performance.now()); }
+    const seconds = Number(el.dataset.base) + Math.floor((performance.now() - Number(el.dataset.from)) / 1000);
+    el.textContent = Math.floor(seconds / 3600) + ":" + String(Math.floor(seconds / 60) % 60).padStart(2, "0");
+  });
+}, 1000);

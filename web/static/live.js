@@ -1,0 +1,92 @@
+// Live pages: when the stream says that something changed, the page reads
+// itself anew, and its live part and rail are laid over what stands there.
+// Cut off, it says so, and catches up when the stream is back.
+const person = document.body.dataset.live;
+let down = null, pending = false, again = false;
+
+function box() { return document.getElementById("cutoff"); }
+
+function showState() {
+  const note = box();
+  if (!note) return;
+  note.hidden = !down;
+  if (down) note.textContent = "Cut off since " + down.toTimeString().slice(0, 5) + ". This page shows what was known then and catches up by itself.";
+}
+
+// busy says whether somebody is in the middle of choosing or typing, which a
+// refresh must not disturb.
+function busy() {
+  const at = document.activeElement;
+  const main = document.getElementById("live");
+  if (!main) return true;
+  if (main.querySelector("details.switch[open]")) return true;
+  return at && main.contains(at) && at.matches("input:not([type=radio]):not([type=checkbox]), textarea") && at.value !== "";
+}
+
+async function refresh() {
+  if (!document.body.dataset.live) return;
+  if (pending) { again = true; return; }
+  if (busy()) { again = true; return; }
+  pending = true; again = false;
+  try {
+    const answer = await fetch(location.href, { headers: { "X-Refresh": "1" } });
+    if (answer.redirected && new URL(answer.url).pathname === "/signin") { location.href = answer.url; return; }
+    if (!answer.ok) return;
+    const fresh = new DOMParser().parseFromString(await answer.text(), "text/html");
+    // A page that changed while it was being chosen on is left alone.
+    if (busy()) { again = true; return; }
+    const chosen = document.querySelector("#live .choice > input:checked");
+    for (const id of ["railbox", "running", "live"]) {
+      const old = document.getElementById(id), now = fresh.getElementById(id);
+      if (!old || !now) continue;
+      if (id === "live" && chosen) {
+        const same = now.querySelector("#" + CSS.escape(chosen.id));
+        if (same) { now.querySelectorAll(".choice > input").forEach(function (c) { c.removeAttribute("checked"); }); same.setAttribute("checked", ""); }
+      }
+      const picked = old.querySelector && old.querySelector("tr.sel");
+      if (picked && picked.id) { const row = fresh.getElementById(picked.id); if (row) row.classList.add("sel"); }
+      Idiomorph.morph(old, now, { ignoreActiveValue: true });
+      htmx.process(document.getElementById(id));
+    }
+    document.body.dataset.refreshed = String(Number(document.body.dataset.refreshed || 0) + 1);
+    document.dispatchEvent(new CustomEvent("manudex:refreshed"));
+  } catch (e) {
+    // The stream says when the server is back; then it is read again.
+  } finally {
+    pending = false;
+    if (again && !busy()) refresh();
+  }
+}
+
+function hear(what) {
+  if (what === "changed") refresh();
+  if (what === "up") {
+    document.body.dataset.stream = "up";
+    if (down) { down = null; showState(); refresh(); }
+  }
+  if (what === "down" || what === "closed") {
+    document.body.dataset.stream = "down";
+    if (!down) { down = new Date(); showState(); }
+    // A refused stream doesn't come back by itself: the sign-in has ended.
+    if (what === "closed") setTimeout(function () { location.reload(); }, 5000);
+  }
+}
+
+if (person) {
+  if (window.SharedWorker) {
+    const worker = new SharedWorker("/static/live-worker.js", { name: person });
+    worker.port.onmessage = function (m) { hear(m.data); };
+    addEventListener("pagehide", function () { worker.port.postMessage("bye"); });
+    addEventListener("pageshow", function (e) { if (e.persisted) location.reload(); });
+  } else {
+    const source = new EventSource("/live");
+    source.addEventListener("hello", function () { hear("up"); });
+    source.addEventListener("changed", function () { hear("changed"); });
+    source.addEventListener("error", function () { hear(source.readyState === EventSource.CLOSED ? "closed" : "down"); });
+  }
+  document.addEventListener("focusout", function () { if (again) setTimeout(refresh, 0); });
+  document.addEventListener("toggle", function () { if (again) setTimeout(refresh, 0); }, true);
+  document.addEventListener("htmx:afterSettle", showState);
+  // What time alone brings, such as somebody becoming late, shows within a minute.
+  setInterval(refresh, 60000);
+}

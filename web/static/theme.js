@@ -1,0 +1,20 @@
+// The theme, set before anything is painted: what was chosen here, else what
+// the device asks for.
+(function () {
+  const dark = matchMedia("(prefers-color-scheme: dark)");
+  function now() { return localStorage.getItem("theme") || (dark.matches ? "dark" : "light"); }
+  function show() {
+    document.documentElement.dataset.bsTheme = now();
+    const button = document.getElementById("theme");
+    if (button) button.textContent = now() === "dark" ? "Day theme" : "Night theme";
+  }
+  show();
+  dark.addEventListener("change", show);
+  document.addEventListener("DOMContentLoaded", show);
+  document.addEventListener("htmx:afterSettle", show);
+  document.addEventListener("click", function (e) {
+    if (!e.target.closest("#theme")) return;
+    localStorage.setItem("theme", now() === "dark" ? "light" : "dark");
+    show();
+  });
+})();

@@ -1,0 +1,279 @@
+package web
+
+import (
+	"html/template"
+	"net/http"
+	"net/url"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/card"
+	"manudex/core/when"
+	"manudex/store"
+	"manudex/web/draw"
+)
+
+type timecardsView struct {
+	frameView
+	*app.Desk
+	Heading, Show          string
+	AllHref, SheetsHref    string
+	Sentence               []filterWord
+	From, To               when.Date
+	Back, BatchID          string
+	Span                   bool
+	Hours                  template.HTML
+	Rows                   []timecardRow
+	MoreHref               string
+	EmptyTitle, EmptyWords string
+}
+
+// filterWord is "38 clear" and the address that shows only those.
+type filterWord struct {
+	countWord
+	Href string
+	On   bool
+}
+
+type timecardRow struct {
+	app.DayRow
+	Href, First, Second, StateWord string
+	WorkedNow, OverNow             int64
+	Ribbon                         template.HTML
+	FlagWords                      []string
+	Do                             *rowAct
+}
+
+// rowAct is the one thing a row offers to do.
+type rowAct struct{ Action, Label, Style, Key, Back string }
+
+func (s *Server) timecardsPage(w http.ResponseWriter, r *http.Request) error {
+	q, err := s.deskQuery(r)
+	if err != nil {
+		return err
+	}
+	desk, err := s.app.Desk(r.Context(), visitOf(r).actor, q)
+	if err != nil {
+		return err
+	}
+	place, err := s.app.Place(r.Context())
+	if err != nil {
+		return err
+	}
+	v := s.timecardsView(r, desk, place)
+	if q.Offset > 0 {
+		s.pages.writePart(w, s.log, http.StatusOK, "timecards", "cardrows", v)
+		return nil
+	}
+	v.frameView = s.frame(r, "Timecards", "timecards", desk.Around)
+	s.pages.write(w, s.log, http.StatusOK, "timecards", v)
+	return nil
+}
+
+// deskQuery reads what the desk is asked to show. A person or job without
+// days is shown for the whole pay period.
+func (s *Server) deskQuery(r *http.Request) (q app.DeskQuery, err error) {
+	values := r.URL.Query()
+	for name, id := range map[string]*uuid.UUID{"person": &q.Person, "job": &q.Job} {
+		if text := values.Get(name); text != "" {
+			if *id, err = uuid.Parse(text); err != nil {
+				return q, app.ErrNotFound
+			}
+		}
+	}
+	q.Show = card.Class(values.Get("show"))
+	if q.Days, err = s.daysOf(r); err != nil {
+		return q, err
+	}
+	if !values.Has("day") && !values.Has("from") && (q.Person != uuid.Nil || q.Job != uuid.Nil) {
+		place, err := s.app.Place(r.Context())
+		if err != nil {
+			return q, err
+		}
+		if q.Days, err = place.Periods().Of(q.Days.From); err != nil {
+			return q, err
+		}
+	}
+	q.Offset, err = offsetOf(r)
+	return q, err
+}
+
+func (s *Server) timecardsView(r *http.Request, d *app.Desk, place *app.Place) timecardsView {
+	q := d.Query
+	v := timecardsView{Desk: d, Show: string(q.Show), From: q.Days.From, To: q.Days.To, Span: q.Days.Days() > 1, BatchID: newID().String(),
+		Back: r.URL.RequestURI(), MoreHref: moreHref(r, q.Offset, d.More)}
+	v.Heading = q.Days.From.Format("Monday 2 January")
+	if v.Span {
+		v.Heading = spanWords(q.Days)
+	}
+	if d.About != "" {
+		v.Heading = d.About + ", " + spanWords(q.Days)
+	} else if d.Counts.Cards > 0 && !v.Span {
+		v.SheetsHref = "/timecards/sheets?day=" + q.Days.From.String()
+	}
+	v.AllHref = withQuery(r.URL, "show", "")
+	for _, c := range []struct {
+		class card.Class
+		n     int
+		word  string
+	}{{card.Clear, d.Counts.Clear, "clear"}, {card.Flagged, d.Counts.Flagged, "flagged"}, {card.NotSigned, d.Counts.NotSigned, "not signed"},
+		{card.Running, d.Counts.Running, "running"}, {card.Done, d.Counts.Done, "approved"}} {
+		if c.n > 0 || c.class == q.Show {
+			v.Sentence = append(v.Sentence, filterWord{countWord{c.n, c.word}, withQuery(r.URL, "show", string(c.class)), c.class == q.Show})
+		}
+	}
+	axis := axisOf(q.Days.From, place.Loc)
+	v.Hours = template.HTML(draw.Hours(nil, axis, place.Loc))
+	for _, row := range d.Rows {
+		v.Rows = append(v.Rows, s.timecardRow(r, row, d, v.Span))
+	}
+	v.EmptyTitle, v.EmptyWords = "No cards on this day", "Nobody was planned, expected or clocked. Choose another day on the rail above."
+	if d.Counts.Cards > 0 {
+		v.EmptyTitle, v.EmptyWords = "None of the cards is in that state now", "Press the number of cards above to see them all again."
+	}
+	return v
+}
+
+func (s *Server) timecardRow(r *http.Request, row app.DayRow, d *app.Desk, span bool) timecardRow {
+	t := timecardRow{DayRow: row, Href: cardHref(row), First: row.Name(), Second: row.UnitName, StateWord: stateWords(row, d.SignRequired),
+		FlagWords: flagWords(row.Flags, row.Loc)}
+	if span {
+		t.First, t.Second = row.Date.Format("Mon 2 Jan"), row.Name()
+	}
+	t.WorkedNow = row.Live(d.Now, d.Limits)
+	t.OverNow = t.WorkedNow - row.Due()
+	t.Ribbon = ribbon(axisOf(row.Date, row.Loc), row, d.Now)
+	actor := visitOf(r).actor
+	base, back := cardHref(row), r.URL.RequestURI()
+	switch {
+	case row.Running() || row.Date > d.Around.Today:
+	case row.State == card.Open && d.SignRequired && actor.Scope("card.sign") >= app.Crew && (row.Worked > 0 || row.Leave > 0):
+		t.Do = &rowAct{base + "/sign", "Sign", "btn-outline-primary", "s", back}
+	case row.Class == card.Clear && actor.May("card.approve") && !row.Own:
+		t.Do = &rowAct{base + "/approve", "Approve", "btn-outline-primary", "a", back}
+	case row.State == card.Approved && actor.May("card.take_back") && !row.Own:
+		t.Do = &rowAct{base + "/take-back", "Take back", "btn-outline-secondary", "", back}
+	}
+	return t
+}
+
+// withQuery is an address with one value of its query changed.
+func withQuery(u *url.URL, name, value string) string {
+	q := u.Query()
+	q.Set(name, value)
+	if value == "" {
+		q.Del(name)
+	}
+	q.Del("offset")
+	return (&url.URL{Path: u.Path, RawQuery: q.Encode()}).RequestURI()
+}
+
+func newID() uuid.UUID { return uuid.Must(uuid.NewV7()) }
+
+// bulk reads the form of a move on all cards that are ready.
+func bulk(r *http.Request) (days when.Period, id uuid.UUID, err error) {
+	from, err1 := when.ParseDate(r.FormValue("from"))
+	to, err2 := when.ParseDate(r.FormValue("to"))
+	id, err3 := uuid.Parse(r.FormValue("id"))
+	if err1 != nil || err2 != nil || err3 != nil || to < from || to-from > 62 {
+		return days, id, app.ErrNotFound
+	}
+	return when.Period{From: from, To: to}, id, nil
+}
+
+func (s *Server) approveClear(w http.ResponseWriter, r *http.Request) error {
+	days, id, err := bulk(r)
+	if err != nil {
+		return err
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.ApproveClear{Days: days, Seen: r.FormValue("seen"), ID: id})
+	words := said{Undo: "/timecards/take-back", UndoLabel: "Take them back", Batch: id.String()}
+	if err == nil {
+		words.Text = "Approved " + s.batchWords(r, id) + "."
+	}
+	return s.done(w, r, err, backTo(r, "/timecards"), words)
+}
+
+func (s *Server) batchWords(r *http.Request, id uuid.UUID) string {
+	acts, err := store.CardActsBatch(r.Context(), s.app.DB, id)
+	if err != nil {
+		s.log.Warn("count what was done", "err", err)
+	}
+	return plural(len(acts), "card", "cards")
+}
+
+func (s *Server) signClear(w http.ResponseWriter, r *http.Request) error {
+	days, id, err := bulk(r)
+	if err != nil {
+		return err
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.SignClear{Days: days, Seen: r.FormValue("seen"), ID: id})
+	var words said
+	if err == nil {
+		words.Text = "Signed " + s.batchWords(r, id) + "."
+	}
+	return s.done(w, r, err, backTo(r, "/timecards"), words)
+}
+
+func (s *Server) takeBackBatch(w http.ResponseWriter, r *http.Request) error {
+	id, err := uuid.Parse(r.FormValue("batch"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.TakeBack{Batch: id})
+	return s.done(w, r, err, backTo(r, "/timecards"), said{Text: "The approvals were taken back; the cards are signed again."})
+}
+
+type sheetsView struct {
+	frameView
+	Heading, BackHref string
+	Sheets            []sheet
+}
+
+type sheet struct {
+	app.DayRow
+	Ribbon    template.HTML
+	Stints    []stintRow
+	StateWord string
+	FlagWords []string
+}
+
+// sheetsPage is the day's cards as sheets to print and sign on paper.
+func (s *Server) sheetsPage(w http.ResponseWriter, r *http.Request) error {
+	days, err := s.daysOf(r)
+	if err != nil {
+		return err
+	}
+	days.To = days.From
+	var v sheetsView
+	var frame *app.Frame
+	now := s.app.Now()
+	for offset := 0; ; offset += app.PageRows {
+		desk, err := s.app.Desk(r.Context(), visitOf(r).actor, app.DeskQuery{Days: days, Offset: offset})
+		if err != nil {
+			return err
+		}
+		frame = desk.Around
+		for _, row := range desk.Rows {
+			v.Sheets = append(v.Sheets, sheet{row, ribbon(axisOf(row.Date, row.Loc), row, now), stintRows(row, now), stateWords(row, desk.SignRequired), flagWords(row.Flags, row.Loc)})
+		}
+		if desk.More == 0 {
+			break
+		}
+	}
+	v.Heading, v.BackHref = days.From.Format("Monday 2 January"), "/timecards?day="+days.From.String()
+	v.frameView = s.frame(r, "Day sheets", "timecards", frame)
+	v.Live = false // a sheet being printed stands still
+	s.pages.write(w, s.log, http.StatusOK, "sheets", v)
+	return nil
+}
+
+// clockWords is a moment in a zone, to the second.
+func clockWords(t time.Time, loc *time.Location) string {
+	if t.IsZero() {
+		return "none"
+	}
+	return t.In(loc).Format("15:04:05")
+}

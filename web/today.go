@@ -1,0 +1,166 @@
+package web
+
+import (
+	"fmt"
+	"html/template"
+	"net/http"
+	"strconv"
+
+	"manudex/app"
+	"manudex/core/when"
+	"manudex/web/draw"
+)
+
+type todayView struct {
+	frameView
+	Day      when.Date
+	Sentence []countWord
+	Hours    template.HTML
+	Rows     []todayRow
+	MoreHref string
+}
+
+// countWord is "31 on the clock".
+type countWord struct {
+	N    int
+	Word string
+}
+
+type todayRow struct {
+	app.BoardRow
+	Group, Href, State, OnWhat string
+	WorkedNow                  int64
+	Ribbon                     template.HTML
+	FlagWords                  []string
+}
+
+var presenceWords = []struct {
+	presence    app.Presence
+	group, word string
+}{
+	{app.MissingNow, "Planned and missing", "missing"},
+	{app.WorkingNow, "On the clock", "at work"},
+	{app.OnBreak, "On a break", "on a break"},
+	{app.DueLater, "Due later", "due later"},
+	{app.Gone, "Clocked out", "clocked out"},
+	{app.Away, "Not here", "on leave or off"},
+}
+
+// offsetOf reads which piece of a list is asked for.
+func offsetOf(r *http.Request) (int, error) {
+	v := r.URL.Query().Get("offset")
+	if v == "" {
+		return 0, nil
+	}
+	n, err := strconv.Atoi(v)
+	if err != nil || n < 0 {
+		return 0, app.ErrNotFound
+	}
+	return n, nil
+}
+
+// moreHref is the address of the next piece, "" when there is none.
+func moreHref(r *http.Request, offset, more int) string {
+	if more == 0 {
+		return ""
+	}
+	q := r.URL.Query()
+	q.Set("offset", strconv.Itoa(offset+app.PageRows))
+	return r.URL.Path + "?" + q.Encode()
+}
+
+func (s *Server) todayPage(w http.ResponseWriter, r *http.Request) error {
+	days, err := s.daysOf(r)
+	if err != nil {
+		return err
+	}
+	offset, err := offsetOf(r)
+	if err != nil {
+		return err
+	}
+	b, err := s.app.Board(r.Context(), visitOf(r).actor, days.To, offset)
+	if err != nil {
+		return err
+	}
+	place, err := s.app.Place(r.Context())
+	if err != nil {
+		return err
+	}
+	v := todayView{Day: b.Day, MoreHref: moreHref(r, offset, b.More)}
+	for _, p := range presenceWords {
+		if n := b.Count[p.presence]; n > 0 {
+			v.Sentence = append(v.Sentence, countWord{n, p.word})
+		}
+	}
+	if len(v.Sentence) == 0 {
+		v.Sentence = []countWord{{0, "planned"}}
+	}
+	axis := axisOf(b.Day, place.Loc)
+	v.Hours = template.HTML(draw.Hours(nil, axis, place.Loc))
+	last := app.Presence("")
+	if offset > 0 && len(b.Rows) > 0 {
+		last = b.Rows[0].Presence
+	}
+	for _, row := range b.Rows {
+		t := s.todayRow(row, b, axis)
+		if row.Presence != last {
+			t.Group = fmt.Sprintf("%s, %d", groupOf(row.Presence), b.Count[row.Presence])
+			last = row.Presence
+		}
+		v.Rows = append(v.Rows, t)
+	}
+	if offset > 0 {
+		s.pages.writePart(w, s.log, http.StatusOK, "today", "todayrows", v)
+		return nil
+	}
+	v.frameView = s.frame(r, "Today", "today", b.Frame)
+	s.pages.write(w, s.log, http.StatusOK, "today", v)
+	return nil
+}
+
+func groupOf(p app.Presence) string {
+	for _, w := range presenceWords {
+		if w.presence == p {
+			return w.group
+		}
+	}
+	return string(p)
+}
+
+func (s *Server) todayRow(row app.BoardRow, b *app.Board, axis draw.Axis) todayRow {
+	t := todayRow{BoardRow: row, Href: cardHref(row.DayRow), WorkedNow: row.Worked, Ribbon: ribbon(axis, row.DayRow, b.Now), FlagWords: flagWords(row.Flags, row.Loc)}
+	since := row.Since.In(row.Loc).Format("15:04")
+	if row.Date != b.Day {
+		since = row.Since.In(row.Loc).Format("Mon 15:04")
+	}
+	switch row.Presence {
+	case app.MissingNow:
+		t.State, t.FlagWords = "planned "+since, nil
+		if len(row.Shifts) > 0 && row.Shifts[0].JobNumber != "" {
+			t.OnWhat = row.Shifts[0].JobNumber + " " + row.Shifts[0].JobName
+		}
+	case app.WorkingNow:
+		t.State = "since " + since
+		if n := len(row.Stints); n > 0 {
+			t.OnWhat = whatOf(row.Stints[n-1])
+		}
+	case app.OnBreak:
+		t.State = "since " + since
+		if n := len(row.Stints); n > 0 {
+			t.OnWhat = whatOf(row.Stints[n-1]) + ", left " + row.Stints[n-1].JobNumber
+		}
+	case app.DueLater:
+		t.State = "from " + since
+		if len(row.Shifts) > 0 {
+			t.OnWhat = row.Shifts[0].JobNumber + " " + row.Shifts[0].JobName
+		}
+	case app.Gone:
+		t.State = "out " + since
+	case app.Away:
+		t.State = row.LeaveName
+		if t.State == "" {
+			t.State = "no shift planned"
+		}
+	}
+	return t
+}
