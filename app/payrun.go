@@ -322,7 +322,7 @@ func (a *App) openRun(ctx context.Context, page *RunPage, actor Actor, payees []
 		return err
 	}
 	page.Period = period
-	waiting, err := store.NotApproved(ctx, a.DB, min(period.To, place.Today(a.Now())))
+	waiting, err := store.NotApproved(ctx, a.DB, min(period.To, place.Today(a.Now())-1))
 	if err != nil {
 		return err
 	}

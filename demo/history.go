@@ -1,6 +1,7 @@
 package demo
 
 import (
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -107,7 +108,7 @@ func (w *World) shift(e *employee, d when.Date, r rng) store.Shift {
 	s := store.Shift{ID: r.id(d.At(0, e.loc)), Employment: e.who.ID, Date: d, Start: w.minute(e, d, spec.hours.from), End: w.minute(e, d, spec.hours.to)}
 	// A crew works on one job for some days, and all of it on the same.
 	plan := w.rng(spec.name + when.Date(int(d)/4).String())
-	s.Job, s.Task = w.assign(spec.jobs[plan.IntN(len(spec.jobs))], r)
+	s.Job, s.Task = w.assign(e, spec.jobs[plan.IntN(len(spec.jobs))], r)
 	return s
 }
 
@@ -117,9 +118,18 @@ func (w *World) minute(e *employee, d when.Date, minute int) time.Time {
 	return (d + when.Date(minute/1440)).At(time.Duration(minute%1440)*time.Minute, e.loc)
 }
 
-func (w *World) assign(number string, r rng) (job, task *uuid.UUID) {
+// assign picks a task of a job that the employee's unit does.
+func (w *World) assign(e *employee, number string, r rng) (job, task *uuid.UUID) {
 	ref := w.jobs[number]
-	if len(ref.tasks) > 0 {
+	var fit []int
+	for i, code := range ref.codes {
+		if strings.Contains(w.spec(e).codes, code[:1]) {
+			fit = append(fit, i)
+		}
+	}
+	if len(fit) > 0 {
+		task = &ref.tasks[fit[r.IntN(len(fit))]]
+	} else if len(ref.tasks) > 0 {
 		task = &ref.tasks[r.IntN(len(ref.tasks))]
 	}
 	return &ref.id, task
@@ -262,7 +272,7 @@ func (m *dayMaker) usual(in, out time.Time, s store.Shift) {
 	}
 	if long && m.r.chance(0.35) {
 		jobs := m.w.spec(m.e).jobs
-		job, task := m.w.assign(jobs[m.r.IntN(len(jobs))], m.r)
+		job, task := m.w.assign(m.e, jobs[m.r.IntN(len(jobs))], m.r)
 		m.punch(s.Start.Add(m.r.between(320, 440)), clock.Switch, "", m.w.onJob(m.e, job, task))
 	}
 	m.punch(out, clock.Out, "", none)
@@ -309,7 +319,7 @@ func maxTime(a, b time.Time) time.Time {
 func (m *dayMaker) offSite(i int, metres float64) {
 	site := siteSpecs[m.w.spec(m.e).site]
 	p := &m.punches[i]
-	p.Place = &geo.Point{Lat: site.at.Lat, Lon: site.at.Lon + metres/85200}
+	p.Place = &geo.Point{Lat: site.at.Lat, Lon: site.at.Lon + metres/85060}
 	p.OffSite = geo.Fence{Point: site.at, Radius: site.fence}.Outside(*p.Place)
 }
 
@@ -335,7 +345,7 @@ func (m *dayMaker) starring(d when.Date, s store.Shift) bool {
 			return false
 		}
 		m.punch(at(390), clock.In, "", m.on)
-		job, task := m.w.assign("2224", m.r)
+		job, task := m.w.assign(m.e, "2224", m.r)
 		m.punch(at(544), clock.Switch, "", m.w.onJob(m.e, job, task))
 		m.punch(at(906), clock.Out, "", none)
 	case "Ruth Adeyemi":

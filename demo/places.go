@@ -30,6 +30,7 @@ type unitSpec struct {
 	field             bool
 	class             string // work classification on public works
 	jobs              []string
+	codes             string // first digits of the cost codes the unit works on
 }
 
 const (
@@ -38,15 +39,15 @@ const (
 )
 
 var unitSpecs = []unitSpec{
-	{"Plate shop", "department", "Plate worker", 0, 9, clockHours{360, 870}, weekdays, 2350, false, "", []string{"2207", "2211", "2219", "2226", "2233", "2252"}},
-	{"Paint line", "department", "Painter", 0, 7, clockHours{360, 870}, weekdays, 2275, false, "", []string{"2207", "2211", "2226", "2229", "2252"}},
-	{"Lamp bench", "department", "Lamp fitter", 0, 5, clockHours{360, 870}, weekdays, 2620, false, "", []string{"2214", "2224", "2228", "2236"}},
-	{"Lamp bench, late", "department", "Lamp fitter", 0, 5, clockHours{870, 1380}, weekdays, 2700, false, "", []string{"2214", "2224", "2228", "2236"}},
-	{"Gantry crew A", "crew", "Rigger", 3, 6, clockHours{420, 930}, weekdays, 2950, true, "IRW", []string{"2231", "2238", "2243"}},
-	{"Gantry crew B", "crew", "Rigger", 3, 6, clockHours{420, 930}, weekdays, 2950, true, "IRW", []string{"2231", "2238", "2247"}},
-	{"Harbour crew", "crew", "Beacon hand", 1, 6, clockHours{390, 900}, weekdays, 2810, true, "ELE", []string{"2219", "2224", "2236", "2249"}},
-	{"Night lane crew", "crew", "Lane hand", 3, 6, clockHours{1200, 1710}, nights, 2740, true, "FLG", []string{"2240", "2245"}},
-	{"Drawing office", "department", "Draughtsperson", 0, 4, clockHours{480, 990}, weekdays, 3120, false, "", []string{"2231", "2224", "2250", "2251"}},
+	{"Plate shop", "department", "Plate worker", 0, 9, clockHours{360, 870}, weekdays, 2350, false, "", []string{"2207", "2211", "2219", "2226", "2233", "2252"}, "129"},
+	{"Paint line", "department", "Painter", 0, 7, clockHours{360, 870}, weekdays, 2275, false, "", []string{"2207", "2211", "2226", "2229", "2252"}, "29"},
+	{"Lamp bench", "department", "Lamp fitter", 0, 5, clockHours{360, 870}, weekdays, 2620, false, "", []string{"2214", "2224", "2228", "2236"}, "3"},
+	{"Lamp bench, late", "department", "Lamp fitter", 0, 5, clockHours{870, 1380}, weekdays, 2700, false, "", []string{"2214", "2224", "2228", "2236"}, "3"},
+	{"Gantry crew A", "crew", "Rigger", 3, 6, clockHours{420, 930}, weekdays, 2950, true, "IRW", []string{"2231", "2238", "2243"}, "56"},
+	{"Gantry crew B", "crew", "Rigger", 3, 6, clockHours{420, 930}, weekdays, 2950, true, "IRW", []string{"2231", "2238", "2247"}, "56"},
+	{"Harbour crew", "crew", "Beacon hand", 1, 6, clockHours{390, 900}, weekdays, 2810, true, "ELE", []string{"2219", "2224", "2236", "2249"}, "5"},
+	{"Night lane crew", "crew", "Lane hand", 3, 6, clockHours{1200, 1710}, nights, 2740, true, "FLG", []string{"2240", "2245"}, "7"},
+	{"Drawing office", "department", "Draughtsperson", 0, 4, clockHours{480, 990}, weekdays, 3120, false, "", []string{"2231", "2224", "2250", "2251"}, "0"},
 }
 
 type jobSpec struct {
@@ -65,7 +66,7 @@ var jobSpecs = []jobSpec{
 	{"2211", "Town signs, Hollin Bridge", "County of Hollin", 0, false, false, shopTasks},
 	{"2214", "Lamp heads, stock", "", 0, false, false, []string{"310 Winding", "320 Fitting", "330 Testing"}},
 	{"2219", "Buoy plates, Tamsin Quay", "Tamsin Quay Company", 1, false, false, []string{"110 Cutting", "210 Priming", "520 Erecting"}},
-	{"2224", "Beacon, North Staithe", "Ebbwater Harbour Trust", 1, true, false, []string{"320 Fitting", "330 Testing", "520 Erecting", "530 Wiring"}},
+	{"2224", "Beacon, North Staithe", "Ebbwater Harbour Trust", 1, true, false, []string{"010 Drawings", "320 Fitting", "330 Testing", "520 Erecting", "530 Wiring"}},
 	{"2226", "Kilometre plates", "Fennick Roads", 0, false, false, shopTasks},
 	{"2228", "Lamp repair, Carrow Point", "Carrow Point Light Board", 0, false, false, []string{"320 Fitting", "330 Testing"}},
 	{"2229", "Recoating, Hollin Bridge", "County of Hollin", 0, false, false, []string{"210 Priming", "220 Coating"}},

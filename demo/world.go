@@ -66,6 +66,7 @@ type World struct {
 type jobRef struct {
 	id     uuid.UUID
 	tasks  []uuid.UUID
+	codes  []string // of the tasks
 	public bool
 	fence  bool
 }
@@ -141,8 +142,9 @@ func (w *World) makePlaces() {
 	}
 	for _, j := range jobSpecs {
 		ref := jobRef{id: r.id(w.start()), public: j.public, fence: j.site >= 0}
-		for range j.tasks {
+		for _, t := range j.tasks {
 			ref.tasks = append(ref.tasks, r.id(w.start()))
+			ref.codes = append(ref.codes, t[:3])
 		}
 		w.jobs[j.number] = ref
 	}

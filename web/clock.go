@@ -3,6 +3,7 @@ package web
 import (
 	"html/template"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -62,6 +63,7 @@ type typed struct {
 	refusal       *clock.Refusal
 	choice, class string
 	note          string
+	offer         bool // choose the first when nothing is chosen
 }
 
 func (s *Server) clockPage(w http.ResponseWriter, r *http.Request) error {
@@ -78,6 +80,10 @@ func (s *Server) showClock(w http.ResponseWriter, r *http.Request, status int, f
 	if !v.Unplaced {
 		v.state(p)
 		v.hours(p)
+		form.offer = !v.On && form.refusal == nil
+		if v.On { // what is being worked on is nothing to switch to
+			p.Choices = slices.DeleteFunc(p.Choices, func(c store.Choice) bool { return c.Job == p.LastOn.Job && idOf(c.Task) == p.LastOn.Task })
+		}
 		v.Choices = choiceViews(p.Choices, p.Classes, p.LastOn, form)
 		for _, c := range p.ToSign {
 			v.ToSign = append(v.ToSign, signView{c, flagWords(c.FlagsAt(p.Now, p.Limits), p.Loc)})
@@ -131,7 +137,8 @@ func (v *clockView) hours(p *app.ClockPage) {
 			v.NextShift = p.Next.Start.In(p.Loc).Format("Mon 2 Jan 15:04")
 		}
 	}
-	v.Ribbon = ribbon(phoneAxis(p), p.Day, p.Now)
+	axis := phoneAxis(p)
+	v.Ribbon = ribbon(axis, p.Day, p.Now) + template.HTML(draw.Hours(nil, axis, p.Loc))
 }
 
 // phoneAxis shows the part of the day that matters: what is planned and what
@@ -172,10 +179,17 @@ func choiceViews(choices []store.Choice, classes map[uuid.UUID][]store.ClassOf, 
 			views[i].Classes = append(views[i].Classes, classView{ID: id, Name: cl.Name, Checked: id == form.class || form.class == "" && cl.ID == last.Class})
 		}
 	}
-	if !chosen && len(views) > 0 && form.refusal == nil && views[0].Why != "" {
+	if !chosen && len(views) > 0 && form.offer {
 		views[0].Checked = true
 	}
 	return views
+}
+
+func idOf(id *uuid.UUID) uuid.UUID {
+	if id == nil {
+		return uuid.Nil
+	}
+	return *id
 }
 
 // choiceKey names a job and task on a form: "job" or "job.task".
@@ -194,8 +208,7 @@ func (s *Server) clockJobs(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return err
 		}
-		// Nothing in a search is chosen beforehand.
-		views = choiceViews(choices, classes, clock.Assignment{}, typed{refusal: &clock.Refusal{}})
+		views = choiceViews(choices, classes, clock.Assignment{}, typed{})
 	}
 	s.pages.writePart(w, s.log, http.StatusOK, "clock", "choices", views)
 	return nil

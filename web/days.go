@@ -22,6 +22,9 @@ func axisOf(d when.Date, loc *time.Location) draw.Axis {
 // ribbon draws the day of a row on an axis.
 func ribbon(a draw.Axis, r app.DayRow, now time.Time) template.HTML {
 	d := draw.Day{Words: dayWords(r, now)}
+	if now.Before(a.From.Add(time.Duration(a.Hours * float64(time.Hour)))) {
+		d.Now = now
+	}
 	for _, s := range r.Shifts {
 		d.Plans = append(d.Plans, [2]time.Time{s.Start, s.End})
 	}

@@ -84,6 +84,7 @@ var functions = template.FuncMap{
 	"span":   spanWords,
 	"plural": plural,
 	"dec":    decimalHours,
+	"money":  grouped,
 }
 
 // signedHours writes a difference with its sign: +0:36, −8:00, 0:00.
@@ -119,3 +120,19 @@ func plural(n int, one, many string) string {
 }
 
 func urlEscape(s string) string { return url.QueryEscape(s) }
+
+// grouped writes a decimal with its thousands apart: 39,378.67.
+func grouped(amount string) string {
+	whole, cents, point := strings.Cut(amount, ".")
+	sign := ""
+	if digits, negative := strings.CutPrefix(whole, "-"); negative {
+		sign, whole = "−", digits
+	}
+	for i := len(whole) - 3; i > 0; i -= 3 {
+		whole = whole[:i] + "," + whole[i:]
+	}
+	if point {
+		whole += "." + cents
+	}
+	return sign + whole
+}

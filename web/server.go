@@ -79,7 +79,7 @@ func (s *Server) Handler() http.Handler {
 	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		s.say(w, r, http.StatusForbidden, "This came from another site", "Open Manudex itself and do it there.")
 	}))
-	r.Use(middleware.RequestID, s.observe, s.recover, headers, guard.Handler)
+	r.Use(middleware.RequestID, s.observe, s.recover, headers, guard.Handler, middleware.GetHead)
 	r.NotFound(func(w http.ResponseWriter, r *http.Request) { s.fail(w, r, app.ErrNotFound) })
 	r.MethodNotAllowed(func(w http.ResponseWriter, r *http.Request) { s.fail(w, r, app.ErrNotFound) })
 	plain := r.With(middleware.Compress(5, "text/css", "text/javascript"))
