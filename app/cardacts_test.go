@@ -1,0 +1,228 @@
+package app_test
+
+import (
+	"context"
+	"errors"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/card"
+	"manudex/core/when"
+	"manudex/dbtest"
+)
+
+var thursday = when.NewDate(2026, 11, 12)
+
+func oneDay(d when.Date) app.DeskQuery { return app.DeskQuery{Days: when.Period{From: d, To: d}} }
+
+// refOf finds the card of somebody on a date.
+func refOf(t testing.TB, w *dbtest.World, name string, d when.Date) app.CardRef {
+	t.Helper()
+	return app.CardRef{Employment: *w.Person(t, name).Employment, Date: d}
+}
+
+func TestApproveTheClearCards(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira := w.Person(t, "Mira Castellane")
+	desk, err := w.Desk(ctx, mira, oneDay(thursday))
+	must(t, err)
+	if desk.ToApprove == 0 || desk.ToApprove != desk.Counts.Clear || desk.Counts.Flagged == 0 {
+		t.Fatalf("%d to approve of %+v", desk.ToApprove, desk.Counts)
+	}
+	// Somebody signs while Mira looks: what she didn't see is not approved.
+	unsigned := ""
+	for _, r := range desk.Rows {
+		if r.Class == card.NotSigned {
+			unsigned = r.Name()
+		}
+	}
+	must(t, w.Do(ctx, w.Person(t, unsigned), app.Sign{Card: refOf(t, w, unsigned, thursday)}))
+	stale := app.ApproveClear{Days: desk.Query.Days, Seen: desk.ApproveDigest, ID: newID()}
+	if err := w.Do(ctx, mira, stale); err == nil || !strings.Contains(err.Error(), "The list changed while you were looking") {
+		t.Fatalf("a stale list: %v", err)
+	}
+	desk, err = w.Desk(ctx, mira, oneDay(thursday))
+	must(t, err)
+	n := desk.ToApprove
+	batch := newID()
+	must(t, w.Do(ctx, mira, app.ApproveClear{Days: desk.Query.Days, Seen: desk.ApproveDigest, ID: batch}))
+	desk, err = w.Desk(ctx, mira, oneDay(thursday))
+	must(t, err)
+	if desk.Counts.Done != n || desk.ToApprove != 0 {
+		t.Errorf("after approving %d: %+v", n, desk.Counts)
+	}
+	must(t, w.Do(ctx, mira, app.TakeBack{Batch: batch}))
+	desk, err = w.Desk(ctx, mira, oneDay(thursday))
+	must(t, err)
+	if desk.ToApprove != n || desk.Counts.Done != 0 {
+		t.Errorf("after taking back: %+v", desk.Counts)
+	}
+	if err := w.Do(ctx, mira, app.TakeBack{Batch: batch}); err == nil {
+		t.Error("took back twice")
+	}
+	consistent(t, w)
+}
+
+func TestApproveOne(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira := w.Person(t, "Mira Castellane")
+	tomasz := refOf(t, w, "Tomasz Brandt", thursday)
+	ruth := refOf(t, w, "Ruth Adeyemi", thursday)
+	state := func(ref app.CardRef) string {
+		return dbtest.Get[string](t, w, `select state from card where employment_id = $1 and date = $2`, ref.Employment, ref.Date.String())
+	}
+	if state(tomasz) == "open" {
+		must(t, w.Do(ctx, w.Person(t, "Tomasz Brandt"), app.Sign{Card: tomasz}))
+	}
+	must(t, w.Do(ctx, mira, app.Approve{Card: tomasz})) // flagged: a manager may answer for it
+	if s := state(tomasz); s != "approved" {
+		t.Errorf("approved one and it is %s", s)
+	}
+	must(t, w.Do(ctx, mira, app.TakeBack{Card: tomasz}))
+	if s := state(tomasz); s != "signed" {
+		t.Errorf("taken back and it is %s", s)
+	}
+	for _, c := range []struct {
+		name string
+		who  string
+		act  app.Act
+		says string
+	}{
+		{"not signed", "Mira Castellane", app.Approve{Card: ruth}, "not signed yet"},
+		{"running", "Mira Castellane", app.Approve{Card: refOf(t, w, "Dao Pham", thursday+1)}, "still on the clock"},
+		{"a day to come", "Mira Castellane", app.Approve{Card: refOf(t, w, "Dao Pham", thursday+4)}, "has not come yet"},
+		{"sign twice", "Tomasz Brandt", app.Sign{Card: tomasz}, "Only an open card can be signed"},
+		{"take back what is not approved", "Mira Castellane", app.TakeBack{Card: tomasz}, "can be taken back"},
+		{"take back what is paid", "Mira Castellane", app.TakeBack{Card: refOf(t, w, "Dao Pham", thursday-14)}, "not paid yet can be taken back"},
+	} {
+		if err := w.Do(ctx, w.Person(t, c.who), c.act); err == nil || !strings.Contains(err.Error(), c.says) {
+			t.Errorf("%s: %v", c.name, err)
+		}
+	}
+	consistent(t, w)
+}
+
+// Nobody approves their own card, whatever their level.
+func TestNobodyApprovesTheirOwnCard(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	for _, level := range []string{"manager", "owner"} {
+		_, err := w.DB.Exec(`update person set level = $1 where given_name = 'Ines' and family_name = 'Okonjo'`, level)
+		must(t, err)
+		ines := w.Person(t, "Ines Okonjo")
+		own := refOf(t, w, "Ines Okonjo", thursday)
+		if err := w.Do(ctx, ines, app.Approve{Card: own}); err == nil || !strings.Contains(err.Error(), "This is your own card") {
+			t.Errorf("%s approved their own card: %v", level, err)
+		}
+		desk, err := w.Desk(ctx, ines, oneDay(thursday))
+		must(t, err)
+		if desk.Counts.Clear != desk.ToApprove+1 || !desk.OwnWaiting {
+			t.Errorf("%s: %d clear, %d to approve, own waiting %v", level, desk.Counts.Clear, desk.ToApprove, desk.OwnWaiting)
+		}
+	}
+	mira, own := w.Person(t, "Mira Castellane"), refOf(t, w, "Ines Okonjo", thursday)
+	must(t, w.Do(ctx, mira, app.Approve{Card: own}))
+	if err := w.Do(ctx, w.Person(t, "Ines Okonjo"), app.TakeBack{Card: own}); err == nil {
+		t.Error("took the approval of their own card back")
+	}
+}
+
+// A lead signs for their crew and nobody else's, and sees no other cards.
+func TestALeadsReach(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	wren := w.Person(t, "Wren Halloran") // leads gantry crew B
+	desk, err := w.Desk(ctx, wren, oneDay(thursday))
+	must(t, err)
+	if desk.Counts.Cards != 6 {
+		t.Errorf("sees %d cards, want the crew's 6", desk.Counts.Cards)
+	}
+	for _, r := range desk.Rows {
+		if r.UnitName != "Gantry crew B" {
+			t.Errorf("sees %s of %s", r.Name(), r.UnitName)
+		}
+	}
+	dao := refOf(t, w, "Dao Pham", thursday)
+	for name, act := range map[string]app.Act{"sign": app.Sign{Card: dao}} {
+		if err := w.Do(ctx, wren, act); !errors.Is(err, app.ErrNotFound) {
+			t.Errorf("%s of another crew's card: %v", name, err)
+		}
+	}
+	if _, err := w.CardPage(ctx, wren, dao); !errors.Is(err, app.ErrNotFound) {
+		t.Errorf("reading another crew's card: %v", err)
+	}
+	if err := w.Do(ctx, wren, app.Approve{Card: refOf(t, w, "Tomasz Brandt", thursday)}); !errors.Is(err, app.ErrForbidden) {
+		t.Errorf("a lead approving: %v", err)
+	}
+	people, _, err := w.Find(ctx, wren, "a")
+	must(t, err)
+	for _, p := range people {
+		if p.Hint != "Gantry crew B" {
+			t.Errorf("finds %s of %s", p.Title, p.Hint)
+		}
+	}
+	// The crew's finished cards are signed in one go, once their day is over.
+	w.Set(time.Date(2026, 11, 13, 23, 0, 0, 0, time.UTC))
+	tomasz := w.Person(t, "Tomasz Brandt")
+	must(t, w.Do(ctx, tomasz, app.Punch{ID: newID(), Act: "out"}))
+	desk, err = w.Desk(ctx, wren, oneDay(thursday+1))
+	must(t, err)
+	if desk.ToSign != 0 { // he left seven hours after his shift: that wants a look, not a signature in passing
+		t.Errorf("%d to sign", desk.ToSign)
+	}
+	must(t, w.Do(ctx, wren, app.Sign{Card: refOf(t, w, "Tomasz Brandt", thursday+1)}))
+	consistent(t, w)
+}
+
+func TestAWorkersReach(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	_, err := w.DB.Exec(`delete from unit_lead using person p where p.id = person_id and p.given_name = 'Dao'`)
+	must(t, err)
+	dao := w.Person(t, "Dao Pham")
+	other := refOf(t, w, "Viggo Bexley", thursday)
+	if _, err := w.CardPage(ctx, dao, other); !errors.Is(err, app.ErrNotFound) {
+		t.Errorf("reads a colleague's card: %v", err)
+	}
+	if err := w.Do(ctx, dao, app.Sign{Card: other}); !errors.Is(err, app.ErrNotFound) {
+		t.Errorf("signs a colleague's card: %v", err)
+	}
+	if _, err := w.CardPage(ctx, dao, refOf(t, w, "Dao Pham", thursday)); err != nil {
+		t.Errorf("can't read their own card: %v", err)
+	}
+	for name, read := range map[string]func() error{
+		"desk":    func() error { _, err := w.Desk(ctx, dao, oneDay(thursday)); return err },
+		"board":   func() error { _, err := w.Board(ctx, dao, thursday, 0); return err },
+		"pay run": func() error { _, err := w.PayRun(ctx, dao, uuid.Nil); return err },
+		"file":    func() error { _, _, err := w.RunLines(ctx, dao, newID()); return err },
+		"find":    func() error { _, _, err := w.Find(ctx, dao, "a"); return err },
+	} {
+		if err := read(); !errors.Is(err, app.ErrForbidden) {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+}
+
+func TestBoard(t *testing.T) {
+	w := dbtest.Open(t)
+	board, err := w.Board(context.Background(), w.Person(t, "Mira Castellane"), 0, 0)
+	must(t, err)
+	running := dbtest.Get[int](t, w, `select count(*) from stint where end_at is null`)
+	if got := board.Count[app.WorkingNow] + board.Count[app.OnBreak]; got != running || running == 0 {
+		t.Errorf("%d on the board are on the clock, %d are", got, running)
+	}
+	if board.Rows[0].Presence != app.MissingNow || board.Rows[0].Name() != "Ruth Adeyemi" {
+		t.Errorf("first is %s, %s", board.Rows[0].Name(), board.Rows[0].Presence)
+	}
+	for _, r := range board.Rows {
+		if r.Presence == app.Away && r.Leave == 0 && !r.ShiftFrom.IsZero() {
+			t.Errorf("%s has a shift and is called away", r.Name())
+		}
+	}
+}

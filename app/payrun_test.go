@@ -1,0 +1,196 @@
+package app_test
+
+import (
+	"bytes"
+	"context"
+	"encoding/csv"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/shopspring/decimal"
+
+	"manudex/app"
+	"manudex/core/card"
+	"manudex/core/when"
+	"manudex/dbtest"
+	"manudex/files"
+	"manudex/store"
+)
+
+// approveAll signs and approves every card of the open period up to a date.
+func approveAll(t testing.TB, w *dbtest.World, to when.Date, but ...app.CardRef) {
+	t.Helper()
+	ctx := context.Background()
+	mira := w.Person(t, "Mira Castellane")
+	cards, err := store.Cards(ctx, w.DB, store.CardFilter{From: when.NewDate(2026, 11, 8), To: to})
+	must(t, err)
+	for _, c := range cards {
+		ref := app.CardRef{Employment: c.Employment, Date: c.Date}
+		if c.Running() || c.State == card.Approved || len(but) > 0 && but[0] == ref {
+			continue
+		}
+		if c.State == card.Open {
+			who, err := w.Actor(ctx, c.Person)
+			must(t, err)
+			must(t, w.Do(ctx, who, app.Sign{Card: ref}))
+		}
+		must(t, w.Do(ctx, mira, app.Approve{Card: ref}))
+	}
+}
+
+// closeOpenRun closes the open run and gives its id and period.
+func closeOpenRun(t testing.TB, w *dbtest.World) (uuid.UUID, when.Period) {
+	t.Helper()
+	ctx := context.Background()
+	sana := w.Person(t, "Sana Verity")
+	page, err := w.PayRun(ctx, sana, uuid.Nil)
+	must(t, err)
+	if !page.CanClose {
+		t.Fatalf("can't close: %s", page.WhyNot)
+	}
+	id := newID()
+	must(t, w.Do(ctx, sana, app.CloseRun{ID: id, Seen: page.Period.From.String() + " " + page.Total.Gross}))
+	return id, page.Period
+}
+
+// A card approved after its run closed is paid in the next, once.
+func TestLateCardLandsInTheNextRun(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira, sana := w.Person(t, "Mira Castellane"), w.Person(t, "Sana Verity")
+	late := refOf(t, w, "Tomasz Brandt", thursday)
+	w.Set(time.Date(2026, 11, 23, 15, 0, 0, 0, time.UTC))
+	approveAll(t, w, when.NewDate(2026, 11, 21), late)
+
+	seconds := func(run uuid.UUID) (n int64) {
+		return dbtest.Get[int64](t, w, `select coalesce(sum(seconds), 0) from pay_line where run_id = $1 and employment_id = $2 and date = $3 and kind = 'straight'`, run, late.Employment, late.Date.String())
+	}
+	first, period := closeOpenRun(t, w)
+	if n := seconds(first); n != 0 {
+		t.Errorf("an unapproved card was paid %d s", n)
+	}
+	if n := dbtest.Get[int](t, w, `select count(*) from card where date between $1 and $2 and state <> 'paid' and open_since is null and employment_id = $3`, period.From.String(), period.To.String(), late.Employment); n != 1 {
+		t.Errorf("%d cards of the late one are not paid, want 1", n)
+	}
+	must(t, w.Do(ctx, mira, app.Approve{Card: late}))
+	page, err := w.PayRun(ctx, sana, uuid.Nil)
+	must(t, err)
+	if len(page.Rows) == 0 || page.CanClose {
+		t.Errorf("the next run has %d people, can close %v before its end", len(page.Rows), page.CanClose)
+	}
+	w.Set(time.Date(2026, 12, 7, 15, 0, 0, 0, time.UTC))
+	second, _ := closeOpenRun(t, w)
+	worked := dbtest.Get[int64](t, w, `select worked from card where employment_id = $1 and date = $2`, late.Employment, late.Date.String())
+	if n := seconds(second); n != worked || n != 10*3600+21*60 {
+		t.Errorf("the second run pays %d s of %d", n, worked)
+	}
+	if s := dbtest.Get[string](t, w, `select state from card where employment_id = $1 and date = $2`, late.Employment, late.Date.String()); s != "paid" {
+		t.Errorf("the late card is %s", s)
+	}
+	// His week had overtime because of it: the premium came along.
+	if n := dbtest.Get[int](t, w, `select count(*) from pay_line where run_id = $1 and employment_id = $2 and kind = 'overtime_premium' and amount > 0`, second, late.Employment); n == 0 {
+		week := dbtest.Get[int64](t, w, `select sum(worked) from card where employment_id = $1 and date between '2026-11-08' and '2026-11-14'`, late.Employment)
+		if week > 40*3600 {
+			t.Errorf("no premium on a week of %d s", week)
+		}
+	}
+	// All runs together pay every approved second exactly once.
+	paid := dbtest.Get[int64](t, w, `select sum(seconds) from pay_line where kind = 'straight'`)
+	approved := dbtest.Get[int64](t, w, `select sum(worked) from card where state = 'paid'`)
+	if paid != approved {
+		t.Errorf("runs paid %d s, paid cards hold %d s", paid, approved)
+	}
+	consistent(t, w)
+}
+
+func TestClosingIsRefused(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	sana := w.Person(t, "Sana Verity")
+	page, err := w.PayRun(ctx, sana, uuid.Nil)
+	must(t, err)
+	seen := page.Period.From.String() + " " + page.Total.Gross
+	if err := w.Do(ctx, sana, app.CloseRun{ID: newID(), Seen: seen}); err == nil || !strings.Contains(err.Error(), "still running") {
+		t.Errorf("before the period ended: %v", err)
+	}
+	w.Set(time.Date(2026, 11, 22, 9, 0, 0, 0, time.UTC)) // four in the morning after
+	if err := w.Do(ctx, sana, app.CloseRun{ID: newID(), Seen: "2026-11-08 1.00"}); err == nil || !strings.Contains(err.Error(), "changed while you were looking") {
+		t.Errorf("another sum than was shown: %v", err)
+	}
+	_, err = w.DB.Exec(`update person set level = 'manager' where given_name = 'Ines' and family_name = 'Okonjo'`)
+	must(t, err)
+	if err := w.Do(ctx, w.Person(t, "Ines Okonjo"), app.CloseRun{ID: newID(), Seen: seen}); err == nil || !strings.Contains(err.Error(), "Your own pay is in this run") {
+		t.Errorf("own pay: %v", err)
+	}
+}
+
+// Two people press "close" at once: one run is closed.
+func TestClosingTwiceAtOnce(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	w.Set(time.Date(2026, 11, 23, 15, 0, 0, 0, time.UTC))
+	sana := w.Person(t, "Sana Verity")
+	page, err := w.PayRun(ctx, sana, uuid.Nil)
+	must(t, err)
+	before := dbtest.Get[int](t, w, `select count(*) from run`)
+	var wg sync.WaitGroup
+	for range 4 {
+		wg.Add(1)
+		go func() {
+			defer wg.Done()
+			_ = w.Do(ctx, sana, app.CloseRun{ID: newID(), Seen: page.Period.From.String() + " " + page.Total.Gross}) // all but one are refused
+		}()
+	}
+	wg.Wait()
+	if n := dbtest.Get[int](t, w, `select count(*) from run`); n != before+1 {
+		t.Errorf("%d runs were closed", n-before)
+	}
+}
+
+// The file holds exactly the seconds of the cards and the cents of the run.
+func TestRunFile(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	sana := w.Person(t, "Sana Verity")
+	run := dbtest.Get[uuid.UUID](t, w, `select id from run order by number desc limit 1`)
+	lines, r, err := w.RunLines(ctx, sana, run)
+	must(t, err)
+	var b bytes.Buffer
+	must(t, files.WriteRun(&b, lines))
+	rows, err := csv.NewReader(&b).ReadAll()
+	must(t, err)
+	var tenThousandths decimal.Decimal
+	var amount decimal.Decimal
+	for _, row := range rows[1:] {
+		amount = amount.Add(decimal.RequireFromString(row[18]))
+		if row[13] == "straight" {
+			tenThousandths = tenThousandths.Add(decimal.RequireFromString(row[15]).Mul(decimal.New(3600, 0)).Round(0))
+		}
+	}
+	seconds := dbtest.Get[int64](t, w, `select sum(seconds) from pay_line where run_id = $1 and kind = 'straight'`, run)
+	if !tenThousandths.Equal(decimal.New(seconds, 0)) || len(rows) != len(lines)+1 {
+		t.Errorf("the file holds %s s, the run %d s", tenThousandths, seconds)
+	}
+	if !amount.Equal(r.Gross) {
+		t.Errorf("the file pays %s, the run %s", amount, r.Gross)
+	}
+	if n := dbtest.Get[int](t, w, `select count(*) from pay_line l where run_id = $1 and kind = 'straight' and not exists
+		(select 1 from card c where c.employment_id = l.employment_id and c.state = 'paid' and c.date between l.date - 1 and l.date)`, run); n != 0 {
+		t.Errorf("%d lines have no paid card behind them", n)
+	}
+}
+
+// Prevailing wage: on public work the higher of the determination and the
+// person's own rate is paid.
+func TestPrevailingWage(t *testing.T) {
+	w := dbtest.Open(t)
+	n := dbtest.Get[int](t, w, `select count(*) from pay_line l join job_wage j on j.job_id = l.job_id and j.class_id = l.class_id
+		where l.kind = 'straight' and l.rate < j.base_rate`)
+	some := dbtest.Get[int](t, w, `select count(*) from pay_line l join job_wage j on j.job_id = l.job_id and j.class_id = l.class_id where l.kind = 'straight' and l.rate = j.base_rate`)
+	if n != 0 || some == 0 {
+		t.Errorf("%d lines below the wage determination, %d at it", n, some)
+	}
+}

@@ -1,0 +1,182 @@
+// Package dbtest gives tests real PostgreSQL databases: each test its own,
+// copied from a template that is made once and holds the demo world.
+package dbtest
+
+import (
+	"context"
+	"fmt"
+	"hash/fnv"
+	"log/slog"
+	"net/url"
+	"os"
+	"strings"
+	"sync"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+
+	"manudex/app"
+	"manudex/demo"
+	"manudex/store"
+)
+
+// Now is the fixed now of the demo world in tests: Friday 13 November 2026,
+// 10:12 at the works.
+var Now = time.Date(2026, 11, 13, 15, 12, 0, 0, time.UTC)
+
+// Env names the variable that holds the address of the test server.
+const Env = "MANUDEX_TEST_DATABASE"
+
+var (
+	once     sync.Once
+	template string
+	made     error
+	serial   atomic.Int64
+)
+
+// World is the demo world in a database of the test's own, and a clock that
+// the test sets.
+type World struct {
+	*app.App
+	now atomic.Pointer[time.Time]
+}
+
+// Set sets the now.
+func (w *World) Set(now time.Time) { w.now.Store(&now) }
+
+// Pass lets time pass.
+func (w *World) Pass(d time.Duration) { w.Set(w.now.Load().Add(d)) }
+
+// At is the now.
+func (w *World) At() time.Time { return *w.now.Load() }
+
+// Open gives a test the demo world.
+func Open(t testing.TB) *World {
+	t.Helper()
+	db := DB(t)
+	w := &World{}
+	w.Set(Now)
+	w.App = app.New(db, w.At, slog.New(slog.DiscardHandler))
+	return w
+}
+
+// DB gives a test a database with the demo world in it.
+func DB(t testing.TB) *store.DB {
+	t.Helper()
+	server := os.Getenv(Env)
+	if server == "" {
+		t.Fatalf("%s is not set: run the tests with ./test.sh, which starts a server for them", Env)
+	}
+	ctx := context.Background()
+	once.Do(func() { template, made = makeTemplate(ctx, server) })
+	if made != nil {
+		t.Fatal(made)
+	}
+	name := fmt.Sprintf("t%d_%d", os.Getpid(), serial.Add(1))
+	if err := admin(ctx, server, fmt.Sprintf(`create database %s template %s`, name, template)); err != nil {
+		t.Fatal(err)
+	}
+	db, err := store.Open(ctx, named(server, name))
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() {
+		db.Close()
+		if err := admin(ctx, server, fmt.Sprintf(`drop database %s with (force)`, name)); err != nil {
+			t.Error(err)
+		}
+	})
+	return db
+}
+
+// makeTemplate makes the template once for this build of the tests: whichever
+// package comes first makes it, the others wait for it.
+func makeTemplate(ctx context.Context, server string) (string, error) {
+	self, err := os.Executable()
+	if err != nil {
+		return "", err
+	}
+	sum := fnv.New32a()
+	fmt.Fprint(sum, os.Getenv("MANUDEX_TEST_RUN"), self[:strings.LastIndex(self, "/")])
+	name := fmt.Sprintf("template_%08x", sum.Sum32())
+	conn, err := pgx.Connect(ctx, server)
+	if err != nil {
+		return "", fmt.Errorf("reach the test server: %w", err)
+	}
+	defer conn.Close(ctx)
+	if _, err := conn.Exec(ctx, `select pg_advisory_lock(1)`); err != nil {
+		return "", err
+	}
+	var exists bool
+	if err := conn.QueryRow(ctx, `select exists (select 1 from pg_database where datname = $1)`, name).Scan(&exists); err != nil || exists {
+		return name, err
+	}
+	if _, err := conn.Exec(ctx, `create database `+name); err != nil {
+		return "", err
+	}
+	if err := load(ctx, named(server, name)); err != nil {
+		return "", fmt.Errorf("%w (and drop: %v)", err, admin(ctx, server, `drop database `+name+` with (force)`))
+	}
+	return name, nil
+}
+
+func load(ctx context.Context, dsn string) error {
+	db, err := store.Open(ctx, dsn)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	if err := db.Migrate(ctx); err != nil {
+		return err
+	}
+	w, err := demo.New(1, Now, demo.Size{})
+	if err != nil {
+		return err
+	}
+	return w.Load(ctx, db, slog.New(slog.DiscardHandler))
+}
+
+func admin(ctx context.Context, server, statement string) error {
+	conn, err := pgx.Connect(ctx, server)
+	if err != nil {
+		return err
+	}
+	defer conn.Close(ctx)
+	_, err = conn.Exec(ctx, statement)
+	return err
+}
+
+func named(server, database string) string {
+	u, err := url.Parse(server)
+	if err != nil {
+		return server
+	}
+	u.Path = "/" + database
+	return u.String()
+}
+
+// Person signs somebody of the demo world in, by name.
+func (w *World) Person(t testing.TB, name string) app.Actor {
+	t.Helper()
+	var id [16]byte
+	err := w.DB.Pool.QueryRow(context.Background(), `select id from person where given_name || ' ' || family_name = $1`, name).Scan(&id)
+	if err != nil {
+		t.Fatalf("find %s: %v", name, err)
+	}
+	actor, err := w.Actor(context.Background(), id)
+	if err != nil {
+		t.Fatalf("read %s: %v", name, err)
+	}
+	return actor
+}
+
+// Get reads one value.
+func Get[T any](t testing.TB, w *World, query string, args ...any) (v T) {
+	t.Helper()
+	if err := w.DB.Pool.QueryRow(context.Background(), query, args...).Scan(&v); err != nil {
+		t.Fatalf("%s: %v", query, err)
+	}
+	return v
+}
