@@ -2,6 +2,8 @@ package demo
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"fmt"
 	"log/slog"
@@ -279,3 +281,21 @@ func (w *World) missed(ctx context.Context, a *app.App, manager app.Actor, page 
 
 // Span is the history's first day and the open pay period.
 func (w *World) Span() (when.Date, when.Period) { return w.from, w.open }
+
+// Fingerprint stands for everybody's history: the same world, the same text.
+func (w *World) Fingerprint() string {
+	sum := sha256.New()
+	for _, e := range w.people {
+		h := w.happened(e)
+		for _, p := range h.punches {
+			fmt.Fprintln(sum, p.ID, p.Act, p.Break, p.On, p.Point, p.By, p.Claimed.UTC(), p.Device.UTC(), p.Received.UTC(), p.OffSite)
+		}
+		for _, s := range h.stints {
+			fmt.Fprintln(sum, s.ID, s.Kind, s.On, s.Start.UTC(), s.End.UTC(), s.Date)
+		}
+		for _, a := range h.acts {
+			fmt.Fprintln(sum, a.ID, a.Move, a.Date, a.MadeAt.UTC())
+		}
+	}
+	return hex.EncodeToString(sum.Sum(nil))
+}

@@ -1,0 +1,90 @@
+// Package manudex_test holds the whole tree to its structure.
+package manudex_test
+
+import (
+	"go/parser"
+	"go/token"
+	"io/fs"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+	"testing"
+)
+
+// arrows says what each part may import of ours. Arrows point one way:
+// cmd → web, demo → app → store, files → core.
+var arrows = map[string][]string{
+	"core/when":   {},
+	"core/geo":    {},
+	"core/clock":  {"core/when", "core/geo"},
+	"core/card":   {"core/when", "core/geo", "core/clock"},
+	"core/pay":    {"core/when", "core/clock", "core/card"},
+	"files":       {"core"},
+	"store":       {"core"},
+	"app":         {"core", "store", "files"},
+	"web/draw":    {"core"},
+	"web":         {"core", "store", "files", "app", "web/draw"},
+	"demo":        {"core", "store", "app"},
+	"cmd/manudex": {"core", "store", "files", "app", "web", "demo"},
+	"dbtest":      {"core", "store", "app", "demo"},
+	"e2e":         {"core", "store", "app", "web", "demo", "dbtest", "e2e", "files"},
+}
+
+// partOf gives the part of the tree that a directory belongs to.
+func partOf(dir string) string {
+	for dir != "." {
+		if _, ok := arrows[dir]; ok {
+			return dir
+		}
+		dir = filepath.Dir(dir)
+	}
+	return ""
+}
+
+func TestArrowsPointOneWay(t *testing.T) {
+	seen := map[string]bool{}
+	err := filepath.WalkDir(".", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") {
+			return err
+		}
+		dir := filepath.Dir(path)
+		part := partOf(dir)
+		if part == "" {
+			if dir != "." {
+				t.Errorf("%s belongs to no part: give it a row here", path)
+			}
+			return nil
+		}
+		seen[part] = true
+		f, err := parser.ParseFile(token.NewFileSet(), path, nil, parser.ImportsOnly)
+		if err != nil {
+			return err
+		}
+		for _, imp := range f.Imports {
+			name, err := strconv.Unquote(imp.Path.Value)
+			if err != nil {
+				return err
+			}
+			if strings.HasPrefix(part, "core") && slices.Contains([]string{"database/sql", "net/http", "log", "log/slog", "os"}, name) {
+				t.Errorf("%s imports %s: core knows no database, request, log or machine", path, name)
+			}
+			own, ok := strings.CutPrefix(name, "manudex/")
+			if !ok || strings.HasSuffix(path, "_test.go") && (own == "dbtest" || own == "demo") || partOf(own) == part {
+				continue
+			}
+			if !slices.ContainsFunc(arrows[part], func(may string) bool { return own == may || strings.HasPrefix(own, may+"/") }) {
+				t.Errorf("%s imports %s: %s may import %v", path, own, part, arrows[part])
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for part := range arrows {
+		if !seen[part] {
+			t.Errorf("%s has a row here and no code", part)
+		}
+	}
+}

@@ -1,0 +1,23 @@
+#!/usr/bin/env bash
+# Passes every test: vet, gofmt, go test -race with the database tests against
+# a server of its own, and the browser tests. ./test.sh ./core/... runs a part.
+set -euo pipefail
+cd "$(dirname "$0")"
+. scripts/postgres.sh
+
+command -v go >/dev/null || fail "Go is not on the PATH: install Go 1.26 or newer, then start again"
+need=()
+[ -x /usr/bin/chromium ] || need+=(chromium)
+command -v gcc >/dev/null || need+=(gcc libc6-dev)
+[ ${#need[@]} = 0 ] || install_packages "${need[@]}"
+
+unformatted=$(gofmt -l $(git ls-files '*.go' 2>/dev/null || find . -name '*.go'))
+[ -z "$unformatted" ] || fail "gofmt would change: $unformatted. Run gofmt -w on them"
+
+pg_fresh "test"
+trap pg_stop EXIT
+# The tests' server keeps nothing: it may forget everything when it falls.
+pg_start "test" fsync=off synchronous_commit=off full_page_writes=off max_connections=200 shared_buffers=256MB
+export MANUDEX_TEST_DATABASE=$PG_DSN MANUDEX_TEST_RUN=$$
+go vet ./...
+go test -race -timeout 20m "${@:-./...}"

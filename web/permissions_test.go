@@ -1,0 +1,254 @@
+package web_test
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"net/url"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/go-chi/chi/v5"
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/dbtest"
+	"manudex/demo"
+	"manudex/web"
+)
+
+// site is a running server with the demo world.
+type site struct {
+	*dbtest.World
+	url    string
+	server *web.Server
+}
+
+func open(t testing.TB) *site {
+	t.Helper()
+	w := dbtest.Open(t)
+	s, err := web.New(w.App, web.Options{SignInLimit: 100})
+	if err != nil {
+		t.Fatal(err)
+	}
+	ts := httptest.NewServer(s.Handler())
+	ctx, stop := context.WithCancel(context.Background())
+	done := make(chan struct{})
+	go func() { defer close(done); w.Run(ctx) }()
+	t.Cleanup(func() {
+		s.StopStreams()
+		ts.Close()
+		s.Close()
+		stop()
+		<-done
+	})
+	return &site{w, ts.URL, s}
+}
+
+// client is somebody's browser; redirects are not followed.
+type client struct {
+	t    testing.TB
+	base string
+	*http.Client
+}
+
+func (s *site) stranger(t testing.TB) *client {
+	jar, err := cookiejar.New(nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	return &client{t, s.url, &http.Client{Jar: jar, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}}
+}
+
+func (s *site) signIn(t testing.TB, name string) *client {
+	t.Helper()
+	c := s.stranger(t)
+	status, _, _ := c.post("/signin", url.Values{"email": {mail(name)}, "password": {demo.Password}})
+	if status != http.StatusSeeOther {
+		t.Fatalf("%s can't sign in: %d", name, status)
+	}
+	return c
+}
+
+func mail(name string) string {
+	return strings.ToLower(strings.ReplaceAll(name, " ", ".")) + "@" + demo.MailDomain
+}
+
+func (c *client) do(method, path string, form url.Values) (status int, body string, h http.Header) {
+	c.t.Helper()
+	req, err := http.NewRequest(method, c.base+path, strings.NewReader(form.Encode()))
+	if err != nil {
+		c.t.Fatal(err)
+	}
+	if method == "POST" {
+		req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	}
+	ctx, cancel := context.WithCancel(context.Background())
+	defer cancel()
+	res, err := c.Client.Do(req.WithContext(ctx))
+	if err != nil {
+		c.t.Fatal(err)
+	}
+	defer res.Body.Close()
+	if strings.HasPrefix(res.Header.Get("Content-Type"), "text/event-stream") {
+		return res.StatusCode, "", res.Header // a stream has no end
+	}
+	b, err := io.ReadAll(res.Body)
+	if err != nil {
+		c.t.Fatal(err)
+	}
+	return res.StatusCode, string(b), res.Header
+}
+
+func (c *client) get(path string) (int, string, http.Header) { return c.do("GET", path, nil) }
+func (c *client) post(path string, form url.Values) (int, string, http.Header) {
+	return c.do("POST", path, form)
+}
+
+// The permission table, as it is meant to be: what each level reaches.
+// Written down here on its own, so that a slip in the application shows.
+var reach = map[string]string{ // worker lead manager owner
+	"clock.see":       "own own own own",
+	"clock.punch":     "own own own own",
+	"note.add":        "own own own own",
+	"card.see":        "own crew all all",
+	"card.sign":       "own crew own own",
+	"card.approve":    "none none all all",
+	"card.take_back":  "none none all all",
+	"today.see":       "none crew all all",
+	"timecards.see":   "none crew all all",
+	"find":            "none crew all all",
+	"live.follow":     "own crew all all",
+	"payrun.see":      "none none all all",
+	"payrun.close":    "none none all all",
+	"payrun.download": "none none all all",
+	"self":            "own own own own",
+}
+
+func TestPermissionTable(t *testing.T) {
+	names := app.Permissions()
+	for _, name := range names {
+		if _, ok := reach[name]; !ok {
+			t.Errorf("%s is in the application's table and not in this one", name)
+		}
+	}
+	for name, want := range reach {
+		var got []string
+		for _, level := range app.Levels {
+			a := app.Actor{}
+			a.Level = level
+			got = append(got, a.Scope(name).String())
+		}
+		if s := strings.Join(got, " "); s != want {
+			t.Errorf("%s: %s, want %s", name, s, want)
+		}
+	}
+	for _, act := range app.Acts {
+		if _, ok := reach[act.Name()]; !ok {
+			t.Errorf("the act %T is called %s, which no row names", act, act.Name())
+		}
+	}
+	nobody := app.Actor{}
+	nobody.Level = "visitor"
+	if nobody.May("today.see") || (app.Actor{}).May("self") {
+		t.Error("somebody without a level may do something")
+	}
+}
+
+// routeReach is what every route answers to worker, lead, manager, owner and
+// stranger, for something that is not theirs in particular: ok, 403, 404 or
+// "in" (sent to sign in).
+var routeReach = map[string]string{
+	"GET /healthz":     "ok ok ok ok ok",
+	"GET /readyz":      "ok ok ok ok ok",
+	"GET /static/*":    "ok ok ok ok ok",
+	"GET /favicon.ico": "ok ok ok ok ok",
+	"GET /signin":      "ok ok ok ok ok",
+	"POST /signin":     "ok ok ok ok ok",
+	"GET /":            "ok ok ok ok in",
+
+	"GET /clock":                                "ok ok ok ok in",
+	"GET /clock/jobs":                           "ok ok ok ok in",
+	"POST /clock/punch":                         "ok ok ok ok in",
+	"POST /clock/note":                          "ok ok ok ok in",
+	"POST /clock/sign":                          "404 404 404 404 in",
+	"GET /today":                                "403 ok ok ok in",
+	"GET /timecards":                            "403 ok ok ok in",
+	"POST /timecards/approve":                   "403 403 ok ok in",
+	"POST /timecards/sign":                      "ok ok ok ok in",
+	"POST /timecards/take-back":                 "403 403 404 404 in",
+	"GET /timecards/sheets":                     "403 ok ok ok in",
+	"GET /cards/{employment}/{date}":            "404 404 ok ok in",
+	"POST /cards/{employment}/{date}/sign":      "404 404 404 404 in",
+	"POST /cards/{employment}/{date}/approve":   "403 403 ok ok in",
+	"POST /cards/{employment}/{date}/take-back": "403 403 ok ok in",
+	"GET /payruns":                              "403 403 ok ok in",
+	"GET /payruns/{run}":                        "403 403 ok ok in",
+	"POST /payruns":                             "403 403 ok ok in",
+	"GET /payruns/{run}/lines.csv":              "403 403 ok ok in",
+	"GET /find":                                 "403 ok ok ok in",
+	"GET /live":                                 "ok ok ok ok in",
+	"POST /signout":                             "ok ok ok ok in",
+}
+
+// Every route, walked for every level and for a stranger. A route that is
+// missing from the table fails, and so does a row without a route.
+func TestEveryRouteForEveryLevel(t *testing.T) {
+	s := open(t)
+	var routes []string
+	err := chi.Walk(s.server.Handler().(chi.Router), func(method, route string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
+		routes = append(routes, method+" "+route)
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for row := range routeReach {
+		if !slices.Contains(routes, row) {
+			t.Errorf("%s stands in the table and is no route", row)
+		}
+	}
+	// Somebody else's card, from none of the crews that sign in here.
+	card := fmt.Sprintf("%s/2026-11-12", s.Person(t, "Kofi Larkin").Employment)
+	run := dbtest.Get[uuid.UUID](t, s.World, `select id from run order by number limit 1`).String()
+	fill := strings.NewReplacer("{employment}/{date}", card, "{run}", run, "/static/*", "/static/app.css")
+	who := []string{"Viggo Bexley", "Wren Halloran", "Mira Castellane", "Orla Ebbwater", ""}
+	form := url.Values{"id": {uuid.NewString()}, "from": {"2026-11-12"}, "to": {"2026-11-12"}, "act": {"out"}, "note": {"n"}, "seen": {"x"}, "batch": {uuid.NewString()},
+		"employment": {card[:36]}, "date": {"2026-11-12"}, "q": {"a"}}
+	slices.SortFunc(routes, func(a, b string) int { // signing out comes last
+		last := func(r string) int { return strings.Count(r, "/signout") }
+		return cmp.Or(last(a)-last(b), strings.Compare(a, b))
+	})
+	for n, name := range who {
+		c := s.stranger(t)
+		if name != "" {
+			c = s.signIn(t, name)
+		}
+		for _, route := range routes {
+			row, ok := routeReach[route]
+			if !ok {
+				t.Errorf("%s is a route and not in the table", route)
+				continue
+			}
+			method, pattern, _ := strings.Cut(route, " ")
+			form.Set("id", uuid.NewString())
+			status, _, h := c.do(method, fill.Replace(pattern), form)
+			got := fmt.Sprint(status)
+			switch {
+			case status == http.StatusSeeOther && strings.HasPrefix(h.Get("Location"), "/signin") && (name == "" || pattern != "/signout"),
+				status == http.StatusUnauthorized:
+				got = "in"
+			case status < 400, status == http.StatusUnprocessableEntity:
+				got = "ok" // refused for what was asked, not for who asked
+			}
+			if want := strings.Fields(row)[n]; got != want {
+				t.Errorf("%s for %q: %s (%d), want %s", route, name, got, status, want)
+			}
+		}
+	}
+}

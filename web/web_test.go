@@ -1,0 +1,273 @@
+package web_test
+
+import (
+	"bufio"
+	"context"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/dbtest"
+	"manudex/web"
+)
+
+func TestSignIn(t *testing.T) {
+	s := open(t)
+	for _, c := range []struct {
+		name, email, password, says string
+		status                      int
+	}{
+		{"no address", "dao", "x", "This is not an e-mail address. Write it as name@company.example.", 422},
+		{"no password", mail("Dao Pham"), "", "The password is missing.", 422},
+		{"wrong password", mail("Dao Pham"), "wrong", "E-mail and password don&#39;t belong together.", 422},
+		{"unknown person", "nobody@ebbwater.example", "wrong", "E-mail and password don&#39;t belong together.", 422},
+		{"right", strings.ToUpper(mail("Dao Pham")), "beacon and gantry", "", 303},
+	} {
+		status, body, h := s.stranger(t).post("/signin", url.Values{"email": {c.email}, "password": {c.password}, "to": {"/clock"}})
+		if status != c.status || !strings.Contains(body, c.says) {
+			t.Errorf("%s: %d\n%s", c.name, status, body)
+		}
+		if status == 422 && !strings.Contains(body, `value="`+c.email+`"`) {
+			t.Errorf("%s: what was typed is lost", c.name)
+		}
+		if status == 303 && h.Get("Location") != "/clock" {
+			t.Errorf("%s: sent to %s", c.name, h.Get("Location"))
+		}
+	}
+	for _, to := range []string{"https://elsewhere.example/", "//elsewhere.example/", `/\elsewhere.example/`, "javascript:alert(1)"} {
+		_, _, h := s.stranger(t).post("/signin", url.Values{"email": {mail("Dao Pham")}, "password": {"beacon and gantry"}, "to": {to}})
+		if h.Get("Location") != "/" {
+			t.Errorf("%s led to %s", to, h.Get("Location"))
+		}
+	}
+}
+
+func TestSignInIsLimited(t *testing.T) {
+	w := dbtest.Open(t)
+	server, err := web.New(w.App, web.Options{SignInLimit: 3})
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer server.Close()
+	last := 0
+	for range 5 {
+		r, err := http.NewRequest("POST", "/signin", strings.NewReader("email=x&password=y"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		r.RemoteAddr = "192.0.2.1:1234"
+		rec := httptest.NewRecorder()
+		server.Handler().ServeHTTP(rec, r)
+		last = rec.Code
+	}
+	if last != http.StatusTooManyRequests {
+		t.Errorf("the fifth attempt is answered %d", last)
+	}
+}
+
+func TestHeaders(t *testing.T) {
+	s := open(t)
+	status, body, h := s.stranger(t).get("/signin")
+	if status != 200 {
+		t.Fatal(status)
+	}
+	for name, want := range map[string]string{"Content-Security-Policy": "script-src 'self';", "X-Content-Type-Options": "nosniff", "Referrer-Policy": "same-origin", "Cache-Control": "no-store"} {
+		if got := h.Get(name); !strings.Contains(got, want) {
+			t.Errorf("%s: %q", name, got)
+		}
+	}
+	if strings.Contains(h.Get("Content-Security-Policy"), "unsafe") {
+		t.Error("the policy allows something unsafe")
+	}
+	if regexp.MustCompile(`(?i)<script>|<style|\sstyle=|\son[a-z]+=`).MatchString(body) {
+		t.Error("inline script or style, which the policy forbids")
+	}
+	_, _, h = s.stranger(t).get("/static/app.css")
+	if !strings.HasPrefix(h.Get("Content-Type"), "text/css") || h.Get("ETag") == "" {
+		t.Errorf("static: %v", h)
+	}
+}
+
+// A form sent from another site is refused.
+func TestCrossOrigin(t *testing.T) {
+	s := open(t)
+	c := s.signIn(t, "Dao Pham")
+	r, err := http.NewRequest("POST", s.url+"/clock/punch", strings.NewReader("id="+uuid.NewString()+"&act=out"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	r.Header.Set("Sec-Fetch-Site", "cross-site")
+	res, err := c.Client.Do(r)
+	if err != nil {
+		t.Fatal(err)
+	}
+	res.Body.Close()
+	if res.StatusCode != http.StatusForbidden {
+		t.Errorf("answered %d", res.StatusCode)
+	}
+}
+
+func TestMalformedAddressesAreNotFound(t *testing.T) {
+	s := open(t)
+	c := s.signIn(t, "Mira Castellane")
+	for _, path := range []string{"/nowhere", "/cards/1/2026-11-12", "/cards/" + uuid.NewString() + "/2026-11-12", "/cards/" + uuid.NewString() + "/yesterday",
+		"/payruns/7", "/payruns/" + uuid.NewString(), "/payruns/" + uuid.Nil.String(), "/payruns/x/lines.csv", "/timecards?day=tomorrow", "/timecards?from=2026-11-12",
+		"/timecards?from=2026-11-12&to=2026-11-01", "/timecards?person=me", "/timecards?person=" + uuid.NewString(), "/timecards?offset=-1", "/today?day=2026-02-30", "/static/nothing.css"} {
+		status, body, _ := c.get(path)
+		if status != 404 || !strings.Contains(body, "There is nothing here") {
+			t.Errorf("%s: %d", path, status)
+		}
+	}
+	for _, form := range []url.Values{{"id": {"1"}, "act": {"out"}}, {"id": {uuid.NewString()}, "act": {"in"}, "choice": {"2231"}}, {"id": {uuid.NewString()}, "act": {"in"}, "choice": {uuid.NewString() + "."}}} {
+		if status, _, _ := s.signIn(t, "Dao Pham").post("/clock/punch", form); status != 404 {
+			t.Errorf("%v: %d", form, status)
+		}
+	}
+}
+
+// A refused punch says what is wrong and keeps what was chosen and typed.
+func TestRefusedFormsKeepWhatWasTyped(t *testing.T) {
+	s := open(t)
+	c := s.signIn(t, "Ruth Adeyemi")
+	beacon := dbtest.Get[uuid.UUID](t, s.World, `select id from job where number = '2226'`).String()
+	task := dbtest.Get[uuid.UUID](t, s.World, `select t.id from task t join job j on j.id = t.job_id where j.number = '2226' and t.name = 'Coating'`).String()
+	_, err := s.DB.Exec(`update task set state = 'closed' where id = $1`, task)
+	if err != nil {
+		t.Fatal(err)
+	}
+	status, body, _ := c.post("/clock/punch", url.Values{"id": {uuid.NewString()}, "act": {"in"}, "choice": {beacon + "." + task}})
+	if status != 422 || !strings.Contains(body, "That task of 2226 Kilometre plates was closed. Choose another task.") {
+		t.Errorf("closed task: %d", status)
+	}
+	long := strings.Repeat("x", 1001)
+	status, body, _ = c.post("/clock/note", url.Values{"id": {uuid.NewString()}, "note": {long}})
+	if status != 422 || !strings.Contains(body, "Keep it to 1,000 characters") || !strings.Contains(body, long) {
+		t.Errorf("long note: %d, kept %v", status, strings.Contains(body, long))
+	}
+	status, body, _ = c.post("/clock/punch", url.Values{"id": {uuid.NewString()}, "act": {"out"}, "device_at": {"half past six"}})
+	if status != 422 || !strings.Contains(body, "The device&#39;s time can&#39;t be read") {
+		t.Errorf("device's time: %d", status)
+	}
+}
+
+// The second of two taps on one button is answered as the first was.
+func TestDoubleTap(t *testing.T) {
+	s := open(t)
+	c := s.signIn(t, "Dao Pham")
+	form := url.Values{"id": {uuid.NewString()}, "act": {"out"}}
+	for range 2 {
+		if status, _, h := c.post("/clock/punch", form); status != 303 || h.Get("Location") != "/clock" {
+			t.Errorf("answered %d", status)
+		}
+	}
+	form.Set("act", "break_start")
+	form.Set("break", "rest")
+	if status, body, _ := c.post("/clock/punch", form); status != 409 || !strings.Contains(body, "sent before, with other content") {
+		t.Errorf("other content under the same id: %d", status)
+	}
+}
+
+func TestReadiness(t *testing.T) {
+	s := open(t)
+	for path, want := range map[string]string{"/healthz": "ok\n", "/readyz": "ready\n"} {
+		if status, body, _ := s.stranger(t).get(path); status != 200 || body != want {
+			t.Errorf("%s: %d %q", path, status, body)
+		}
+	}
+	rec := httptest.NewRecorder()
+	r, _ := http.NewRequest("GET", "/metrics", nil)
+	s.server.Metrics().ServeHTTP(rec, r)
+	for _, name := range []string{"manudex_request_seconds", "manudex_punches_total", "manudex_live_streams", "manudex_database_connections"} {
+		if !strings.Contains(rec.Body.String(), name) {
+			t.Errorf("no %s in /metrics", name)
+		}
+	}
+}
+
+// stream follows somebody's live events until the test ends.
+func stream(t *testing.T, s *site, c *client) <-chan string {
+	t.Helper()
+	ctx, cancel := context.WithTimeout(context.Background(), 30*time.Second)
+	t.Cleanup(cancel)
+	r, err := http.NewRequestWithContext(ctx, "GET", s.url+"/live", nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	res, err := c.Client.Do(r)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { res.Body.Close() })
+	events := make(chan string, 100)
+	go func() {
+		defer close(events)
+		lines := bufio.NewScanner(res.Body)
+		for lines.Scan() {
+			if e, ok := strings.CutPrefix(lines.Text(), "event: "); ok {
+				events <- e
+			}
+		}
+	}()
+	return events
+}
+
+func expect(t *testing.T, events <-chan string, want string) {
+	t.Helper()
+	for e := range events {
+		if e == want {
+			return
+		}
+	}
+	t.Fatalf("the stream ended without %q", want)
+}
+
+// What one node records, the pages of another node hear of; a worker's
+// stream carries nothing of others.
+func TestLive(t *testing.T) {
+	s := open(t)
+	other := app.New(s.DB, s.At, s.Log) // a second node on the same database
+	ctx, stop := context.WithCancel(context.Background())
+	defer stop()
+	go other.Run(ctx)
+
+	manager, worker := stream(t, s, s.signIn(t, "Mira Castellane")), stream(t, s, s.signIn(t, "Viggo Bexley"))
+	expect(t, manager, "hello")
+	expect(t, worker, "hello")
+	// Whatever it heard while the node began to listen is over.
+	dao := s.Person(t, "Dao Pham")
+	if err := other.Do(ctx, dao, app.Punch{ID: uuid.Must(uuid.NewV7()), Act: "out"}); err != nil {
+		t.Fatal(err)
+	}
+	expect(t, manager, "changed")
+	// A worker's own punch is the first thing their stream says of hours: had
+	// Dao's reached it, it would have come before.
+	sub, err := s.Follow(s.Person(t, "Viggo Bexley"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer sub.Close()
+	if sub.Take() {
+		t.Error("a new subscription has something to tell")
+	}
+	mine, err := s.Follow(dao)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer mine.Close()
+	if err := other.Do(ctx, dao, app.AddNote{ID: uuid.Must(uuid.NewV7()), Body: "n"}); err != nil {
+		t.Fatal(err)
+	}
+	<-mine.Wake()
+	if sub.Take() {
+		t.Error("a worker hears of somebody else's hours")
+	}
+}
