@@ -3,14 +3,23 @@
 // whether it is connected.
 const ports = new Set();
 let up = null;
+
 function tell(message) { for (const port of ports) port.postMessage(message); }
-const source = new EventSource("/live");
-source.addEventListener("hello", function () { up = true; tell("up"); });
-source.addEventListener("changed", function () { tell("changed"); });
-source.addEventListener("error", function () {
-  up = false;
-  tell(source.readyState === EventSource.CLOSED ? "closed" : "down");
-});
+
+function follow() {
+  const source = new EventSource("/live");
+  source.addEventListener("hello", function () { up = true; tell("up"); });
+  source.addEventListener("changed", function () { tell("changed"); });
+  source.addEventListener("error", function () {
+    up = false;
+    tell("down");
+    // A lost connection is tried again by itself; one that was answered with
+    // an error is not.
+    if (source.readyState === EventSource.CLOSED) setTimeout(follow, 3000);
+  });
+}
+
+follow();
 self.addEventListener("connect", function (e) {
   const port = e.ports[0];
   ports.add(port);

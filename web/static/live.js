@@ -19,22 +19,33 @@ function busy() {
   const at = document.activeElement;
   const main = document.getElementById("live");
   if (!main) return true;
-  if (main.querySelector("details.switch[open]")) return true;
+  if (main.querySelector("details.switch[open], tr.more.htmx-request")) return true;
   return at && main.contains(at) && at.matches("input:not([type=radio]):not([type=checkbox]), textarea") && at.value !== "";
+}
+
+// complete fetches the pieces of a list that come after the first.
+async function complete(fresh) {
+  for (let more = fresh.querySelector("tr.more"); more; more = fresh.querySelector("tr.more")) {
+    const answer = await fetch(more.getAttribute("hx-get"), { headers: { "X-Refresh": "1" } });
+    const rows = document.createElement("template");
+    if (answer.ok) rows.innerHTML = await answer.text();
+    more.replaceWith(rows.content);
+  }
 }
 
 async function refresh() {
   if (!document.body.dataset.live) return;
-  if (pending) { again = true; return; }
-  if (busy()) { again = true; return; }
+  if (pending || busy()) { again = true; return; }
   pending = true; again = false;
+  const begun = performance.now(), here = location.href;
   try {
-    const answer = await fetch(location.href, { headers: { "X-Refresh": "1" } });
+    const answer = await fetch(here, { headers: { "X-Refresh": "1" } });
     if (answer.redirected && new URL(answer.url).pathname === "/signin") { location.href = answer.url; return; }
     if (!answer.ok) return;
     const fresh = new DOMParser().parseFromString(await answer.text(), "text/html");
-    // A page that changed while it was being chosen on is left alone.
-    if (busy()) { again = true; return; }
+    await complete(fresh);
+    // Whoever went on to another page, or began to type, is left alone.
+    if (location.href !== here || busy()) { again = true; return; }
     const chosen = document.querySelector("#live .choice > input:checked");
     for (const id of ["railbox", "running", "live"]) {
       const old = document.getElementById(id), now = fresh.getElementById(id);
@@ -53,8 +64,8 @@ async function refresh() {
   } catch (e) {
     // The stream says when the server is back; then it is read again.
   } finally {
-    pending = false;
-    if (again && !busy()) refresh();
+    // A page that takes long to read is read less often.
+    setTimeout(function () { pending = false; if (again && !busy()) refresh(); }, Math.min(3 * (performance.now() - begun), 10000) - 100);
   }
 }
 
@@ -64,11 +75,9 @@ function hear(what) {
     document.body.dataset.stream = "up";
     if (down) { down = null; showState(); refresh(); }
   }
-  if (what === "down" || what === "closed") {
+  if (what === "down") {
     document.body.dataset.stream = "down";
     if (!down) { down = new Date(); showState(); }
-    // A refused stream doesn't come back by itself: the sign-in has ended.
-    if (what === "closed") setTimeout(function () { location.reload(); }, 5000);
   }
 }
 
@@ -82,11 +91,11 @@ if (person) {
     const source = new EventSource("/live");
     source.addEventListener("hello", function () { hear("up"); });
     source.addEventListener("changed", function () { hear("changed"); });
-    source.addEventListener("error", function () { hear(source.readyState === EventSource.CLOSED ? "closed" : "down"); });
+    source.addEventListener("error", function () { hear("down"); });
   }
   document.addEventListener("focusout", function () { if (again) setTimeout(refresh, 0); });
   document.addEventListener("toggle", function () { if (again) setTimeout(refresh, 0); }, true);
-  document.addEventListener("htmx:afterSettle", showState);
+  document.addEventListener("htmx:afterSettle", function () { showState(); if (again) refresh(); });
   // What time alone brings, such as somebody becoming late, shows within a minute.
   setInterval(refresh, 60000);
 }

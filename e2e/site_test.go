@@ -1,0 +1,244 @@
+// Package e2e drives the real pages in a real browser, clicking what a person
+// clicks.
+package e2e
+
+import (
+	"context"
+	_ "embed"
+	"fmt"
+	"net"
+	"net/http"
+	"os"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/proto"
+
+	"manudex/dbtest"
+	"manudex/demo"
+	"manudex/e2e/browser"
+	"manudex/web"
+)
+
+var chromium *rod.Browser
+
+func TestMain(m *testing.M) {
+	b, stop, err := browser.Start()
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		os.Exit(1)
+	}
+	chromium = b
+	code := m.Run()
+	stop()
+	os.Exit(code)
+}
+
+// site is the application with the demo world, on a real port.
+type site struct {
+	*dbtest.World
+	t      *testing.T
+	url    string
+	server *web.Server
+	http   *http.Server
+	addr   string
+
+	devices []*device
+}
+
+// moveTo sets the now of the application and of every device.
+func (s *site) moveTo(now time.Time) {
+	s.Set(now)
+	for _, d := range s.devices {
+		d.setClock()
+	}
+}
+
+// pass lets time pass for the application and every device.
+func (s *site) pass(by time.Duration) { s.moveTo(s.At().Add(by)) }
+
+// setClock makes the device's clock show the application's now.
+func (d *device) setClock() {
+	if strings.HasPrefix(d.MustInfo().URL, "http") {
+		d.MustEval(`(ms) => { sessionStorage.setItem("shift", String(ms)); }`, time.Until(d.s.At()).Milliseconds())
+	}
+}
+
+// shiftedClock makes a page's Date show the time that setClock says.
+const shiftedClock = `{ const Real = Date, shift = () => Number(sessionStorage.getItem("shift") || 0);
+	window.Date = class extends Real { constructor(...a) { if (a.length) super(...a); else super(Real.now() + shift()); } static now() { return Real.now() + shift(); } }; }`
+
+func open(t *testing.T) *site {
+	t.Helper()
+	w := dbtest.Open(t)
+	server, err := web.New(w.App, web.Options{SignInLimit: 1000})
+	if err != nil {
+		t.Fatal(err)
+	}
+	s := &site{World: w, t: t, server: server, addr: "127.0.0.1:0"}
+	s.start()
+	s.url = "http://" + s.addr
+	ctx, stop := context.WithCancel(context.Background())
+	done := make(chan struct{})
+	go func() { defer close(done); w.Run(ctx) }()
+	t.Cleanup(func() {
+		s.http.Close()
+		server.Close()
+		stop()
+		<-done
+	})
+	return s
+}
+
+// start listens, on the same port as before when it was stopped.
+func (s *site) start() {
+	s.t.Helper()
+	l, err := net.Listen("tcp", s.addr)
+	if err != nil {
+		s.t.Fatal(err)
+	}
+	s.addr = l.Addr().String()
+	s.http = &http.Server{Handler: s.server.Handler()}
+	go func() { _ = s.http.Serve(l) }() // it ends when it is closed
+}
+
+// stop drops every connection, as a server that dies does.
+func (s *site) stop() { s.http.Close() }
+
+// watch is what a page did wrong.
+type watch struct {
+	mu    sync.Mutex
+	wrong []string
+	off   bool
+}
+
+func (w *watch) note(format string, v ...any) {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	if !w.off {
+		w.wrong = append(w.wrong, fmt.Sprintf(format, v...))
+	}
+}
+
+// device is somebody's browser with one page.
+type device struct {
+	*rod.Page
+	s     *site
+	watch *watch
+}
+
+const patience = 15 * time.Second
+
+// device opens a fresh browser of a size. It fails the test on any console
+// error, exception or failed request.
+func (s *site) device(width, height int) *device {
+	s.t.Helper()
+	b := chromium.MustIncognito()
+	p := b.MustPage("")
+	d := &device{p.Timeout(3 * time.Minute), s, &watch{}}
+	d.MustSetViewport(width, height, 1, width < 600)
+	if width < 600 {
+		d.MustSetUserAgent(&proto.NetworkSetUserAgentOverride{UserAgent: "Mozilla/5.0 (Linux; Android 14) Mobile"})
+	}
+	s.devices = append(s.devices, d)
+	d.MustEvalOnNewDocument(shiftedClock)
+	go p.EachEvent(
+		func(e *proto.RuntimeConsoleAPICalled) {
+			if e.Type == proto.RuntimeConsoleAPICalledTypeError || e.Type == proto.RuntimeConsoleAPICalledTypeWarning {
+				d.watch.note("console %s: %s", e.Type, p.MustObjectsToJSON(e.Args))
+			}
+		},
+		func(e *proto.RuntimeExceptionThrown) { d.watch.note("exception: %s", e.ExceptionDetails.Text) },
+		func(e *proto.LogEntryAdded) {
+			if e.Entry.Level == proto.LogLogEntryLevelError {
+				d.watch.note("log: %s %s", e.Entry.Text, e.Entry.URL)
+			}
+		},
+		func(e *proto.NetworkResponseReceived) {
+			if e.Response.Status >= 400 {
+				d.watch.note("%d for %s", e.Response.Status, e.Response.URL)
+			}
+		},
+		func(e *proto.NetworkLoadingFailed) {
+			if !e.Canceled && e.ErrorText != "net::ERR_ABORTED" {
+				d.watch.note("request failed: %s", e.ErrorText)
+			}
+		},
+	)()
+	if err := (proto.LogEnable{}).Call(p); err != nil {
+		s.t.Fatal(err)
+	}
+	s.t.Cleanup(func() {
+		for _, w := range d.watch.wrong {
+			s.t.Error(w)
+		}
+		b.MustClose()
+	})
+	return d
+}
+
+// expectTrouble makes the device take what follows without complaint.
+func (d *device) expectTrouble() {
+	d.watch.mu.Lock()
+	defer d.watch.mu.Unlock()
+	d.watch.off = true
+}
+
+func (d *device) open(path string) {
+	d.MustNavigate(d.s.url + path).MustWaitLoad()
+	d.setClock()
+}
+
+// signIn types an address and the password and presses the button.
+func (d *device) signIn(name string) {
+	d.open("/signin")
+	email := dbtest.Get[string](d.s.t, d.s.World, `select email from person where given_name || ' ' || family_name = $1`, name)
+	d.MustElement("#email").MustInput(email)
+	d.MustElement("#password").MustInput(demo.Password)
+	d.MustElement("form .btn-primary").MustClick()
+	d.sees(".top button", "Sign out")
+}
+
+// live waits until the page hears of changes.
+func (d *device) live() { d.MustElement(`body[data-stream="up"]`) }
+
+// sees waits until an element of a kind shows a text.
+func (d *device) sees(selector, text string) *rod.Element {
+	d.s.t.Helper()
+	el, err := d.Page.Timeout(patience).ElementR(selector, text)
+	if err != nil {
+		body, _ := d.Page.Timeout(time.Second).Eval(`() => location.href + " " + document.body.innerText`)
+		said := "nothing"
+		if body != nil {
+			said = body.Value.Str()
+		}
+		d.s.t.Fatalf("no %s with %q; the page says: %s", selector, text, said)
+	}
+	return el // what is done with it is under the same patience
+}
+
+// press clicks the button or link of a text.
+func (d *device) press(text string) {
+	d.s.t.Helper()
+	d.sees("button, summary, a", text).MustClick()
+}
+
+//go:embed lib/axe.min.js
+var axe string
+
+// accessible fails the test on any serious finding of axe-core.
+func (d *device) accessible(what string) {
+	d.s.t.Helper()
+	if _, err := d.Eval("() => { " + axe + " }"); err != nil {
+		d.s.t.Fatal(err)
+	}
+	found := d.MustEval(`() => axe.run(document, {resultTypes: ["violations"]}).then(r => r.violations
+		.filter(v => v.impact === "serious" || v.impact === "critical")
+		.map(v => v.id + ": " + v.help + " at " + v.nodes.slice(0, 3).map(n => n.target.join(" ") + " (" + (n.any[0]?.message || "") + ")").join("; ")))`)
+	for _, v := range found.Arr() {
+		d.s.t.Errorf("%s: %s", what, v.Str())
+	}
+}

@@ -1,0 +1,261 @@
+package e2e
+
+import (
+	"context"
+	"encoding/csv"
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod/lib/input"
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/card"
+	"manudex/core/when"
+	"manudex/dbtest"
+	"manudex/store"
+)
+
+// From the clock to the payroll file: a worker's day on a phone, seen live on
+// the manager's Today and on the worker's other device, signed, approved,
+// closed, and found to the second in the file.
+func TestFromTheClockToThePayrollFile(t *testing.T) {
+	s := open(t)
+	monday := when.NewDate(2026, 11, 16)
+	name := dbtest.Get[string](t, s.World, `select p.given_name || ' ' || p.family_name from person p join employment e on e.person_id = p.id join unit u on u.id = e.unit_id
+		where u.name = 'Lamp bench, late' and p.level = 'worker' and not exists (select 1 from leave_day l where l.employment_id = e.id and l.date > '2026-11-13')
+		  and not exists (select 1 from card c where c.employment_id = e.id and c.date between '2026-11-08' and '2026-11-13' and c.open_since is not null) order by 1 limit 1`)
+	s.moveTo(time.Date(2026, 11, 16, 19, 30, 11, 0, time.UTC)) // Monday 14:30:11 at the works
+
+	manager := s.device(1280, 800)
+	manager.signIn("Mira Castellane")
+	manager.open("/today")
+	manager.live()
+
+	phone := s.device(390, 844)
+	phone.signIn(name)
+	phone.sees("h1", "Hello")
+	phone.live()
+	tablet := s.device(820, 1180) // the same worker's other device
+	tablet.signIn(name)
+	tablet.live()
+	tablet.sees(".now-line", "Off the clock")
+
+	// Clock in on the job that is planned.
+	phone.sees(".choice i", "planned")
+	began := time.Now()
+	phone.press("^Clock in$")
+	phone.sees(".now-line", "On the clock since 14:30")
+	tablet.sees(".now-line", "On the clock since 14:30")
+	manager.sees("td.who", name)
+	row := manager.MustElementR("tr.r", name)
+	if got := row.MustElement("td.where").MustText(); !strings.Contains(got, "since 14:30") {
+		t.Errorf("Today says %q", got)
+	}
+	t.Logf("phone, other device and Today agreed within %s", time.Since(began).Round(time.Millisecond))
+
+	// Switch to a job found by search.
+	s.pass(2*time.Hour + 7*time.Second)
+	phone.press("Switch job")
+	phone.MustElement("#jobs-q").MustInput("upkeep tool")
+	phone.sees("#more-jobs label", "2252 Works upkeep").MustClick()
+	phone.press("Switch to this job")
+	phone.sees("h1", "2252 Works upkeep")
+	tablet.sees("h1", "2252 Works upkeep")
+	manager.sees("tr.r", name+"[\\s\\S]*2252 Works upkeep")
+
+	// A meal, begun on the phone and ended on the other device.
+	s.pass(2 * time.Hour)
+	phone.press("Start meal")
+	phone.sees(".now-line", "On your meal since 18:30")
+	tablet.sees("button", "End the meal, back to work")
+	manager.sees("tr.group", "On a break, [0-9]+")
+	s.pass(31 * time.Minute)
+	tablet.press("End the meal, back to work")
+	phone.sees(".now-line", "On the clock since 19:01")
+
+	phone.MustElement("#note").MustInput("Vise jaw cracked, ordered a new one")
+	phone.press("Add note")
+	phone.sees(".noted", "Vise jaw cracked")
+
+	s.pass(4 * time.Hour)
+	phone.press("Clock out")
+	phone.sees(".now-line", "Off the clock since 23:01")
+	tablet.sees(".now-line", "Off the clock since 23:01")
+	phone.sees(".sums", "8:00 today")
+	manager.sees("tr.r", name+"[\\s\\S]*out 23:01")
+
+	phone.press("Sign Mon 16")
+	phone.sees(".said", "Signed Monday 16 November")
+
+	// The manager approves it, takes it back by the key, approves again.
+	manager.open("/timecards?day=2026-11-16&show=clear")
+	manager.sees("tr.r", name)
+	manager.press("Approve the clear card$")
+	manager.sees(".said", "Approved 1 card")
+	manager.Keyboard.MustType(input.KeyU)
+	manager.sees(".said", "taken back")
+	manager.sees("tr.r", name)
+	manager.Keyboard.MustType(input.KeyJ, input.KeyA)
+	manager.sees(".said", "Approved one card")
+
+	// The run is closed after the period has ended.
+	s.moveTo(time.Date(2026, 11, 23, 15, 0, 0, 0, time.UTC))
+	clerk := s.device(1280, 800)
+	clerk.signIn("Sana Verity")
+	clerk.open("/payruns")
+	clerk.sees("tr.r", name)
+	clerk.press("Close the run and pay")
+	clerk.sees(".said", "The run is closed")
+	href := *clerk.sees("a", "Download the lines, CSV").MustAttribute("href")
+	text := clerk.MustEval(`(href) => fetch(href).then(r => r.text())`, href).Str()
+
+	checkFile(t, s, text, name, monday)
+}
+
+// checkFile holds the file against the punches themselves: work, less what
+// the meal took, by job, to the second.
+func checkFile(t *testing.T, s *site, text, name string, day when.Date) {
+	t.Helper()
+	rows, err := csv.NewReader(strings.NewReader(text)).ReadAll()
+	if err != nil {
+		t.Fatal(err)
+	}
+	column := map[string]int{}
+	for i, h := range rows[0] {
+		column[h] = i
+	}
+	got := map[string]string{}
+	for _, r := range rows[1:] {
+		if r[column["given_name"]]+" "+r[column["family_name"]] == name && r[column["date"]] == day.String() && r[column["kind"]] == "straight" {
+			got[r[column["job"]]] = r[column["hours"]]
+		}
+	}
+	planned := dbtest.Get[string](t, s.World, `select j.number from shift s join job j on j.id = s.job_id join employment e on e.id = s.employment_id
+		join person p on p.id = e.person_id where p.given_name || ' ' || p.family_name = $1 and s.date = $2`, name, day.String())
+	// 14:30:11 to 16:30:18; then to 18:30:18 and from 19:01:18 to 23:01:18.
+	want := map[string]string{planned: "2.0019", "2252": "6.0000"}
+	if fmt.Sprint(got) != fmt.Sprint(want) {
+		t.Errorf("the file has %v, want %v", got, want)
+	}
+}
+
+// Cut off from the server, a page says so; when it is back, the page catches
+// up with what happened meanwhile.
+func TestCutOff(t *testing.T) {
+	s := open(t)
+	d := s.device(1280, 800)
+	d.signIn("Mira Castellane")
+	d.open("/today")
+	d.live()
+	d.expectTrouble()
+	d.sees("td.who", "Dao Pham")
+	s.stop()
+	d.sees("#cutoff", "Cut off since")
+	if err := s.Do(context.Background(), s.Person(t, "Dao Pham"), app.Punch{ID: uuid.Must(uuid.NewV7()), Act: "out"}); err != nil {
+		t.Fatal(err)
+	}
+	s.start()
+	d.sees("tr.r", "Dao Pham[\\s\\S]*out 10:12")
+	if v, err := d.MustElement("#cutoff").Attribute("hidden"); err != nil || v == nil {
+		t.Error("back in touch, and it still says that it is cut off")
+	}
+}
+
+// A double tap on the phone clocks once.
+func TestDoubleTapOnThePhone(t *testing.T) {
+	s := open(t)
+	d := s.device(390, 844)
+	d.signIn("Dao Pham")
+	d.live()
+	before := dbtest.Get[int](t, s.World, `select count(*) from punch`)
+	d.sees("button", "Start rest")
+	d.MustEval(`() => { const b = [...document.querySelectorAll("button")].find(b => b.textContent === "Start rest"); b.click(); b.click(); }`)
+	d.sees(".now-line", "On your rest")
+	if n := dbtest.Get[int](t, s.World, `select count(*) from punch`); n != before+1 {
+		t.Errorf("%d punches were stored", n-before)
+	}
+}
+
+// The keyboard alone: find a person, step the days, list the keys.
+func TestKeyboard(t *testing.T) {
+	s := open(t)
+	d := s.device(1280, 800)
+	d.signIn("Mira Castellane")
+	d.open("/timecards?day=2026-11-12")
+	d.Keyboard.MustType('[')
+	d.sees("h1", "Wednesday 11 November")
+	d.Keyboard.MustType(']')
+	d.sees("h1", "Thursday 12 November")
+	if err := d.Keyboard.Press(input.ShiftLeft); err != nil {
+		t.Fatal(err)
+	}
+	d.Keyboard.MustType('?')
+	if err := d.Keyboard.Release(input.ShiftLeft); err != nil {
+		t.Fatal(err)
+	}
+	d.sees("dialog[open] h2", "Keys")
+	d.Keyboard.MustType(input.Escape)
+	d.Keyboard.MustType(input.Slash)
+	d.MustElement("#find:focus").MustInput("brandt")
+	d.sees("#found a", "Tomasz Brandt").MustClick()
+	d.sees("h1", "Tomasz Brandt, 8–21 Nov")
+	d.sees("tr.r .flag", "End by hand")
+	d.Keyboard.MustType(input.KeyJ, input.Enter)
+	d.sees("h2", "Punches")
+}
+
+// No page has a serious finding, in either theme, with or without content.
+func TestAccessible(t *testing.T) {
+	s := open(t)
+	mira := s.device(1280, 800)
+	mira.signIn("Mira Castellane")
+	tomasz := s.Person(t, "Tomasz Brandt")
+	run := dbtest.Get[string](t, s.World, `select id::text from run order by number limit 1`)
+	phone := s.device(390, 844)
+	phone.signIn("Dao Pham")
+	ruth := s.device(390, 844)
+	ruth.signIn("Ruth Adeyemi")
+	stranger := s.device(1280, 800)
+	stranger.open("/signin")
+	for _, theme := range []string{"light", "dark"} {
+		for _, c := range []struct {
+			d    *device
+			path string
+		}{
+			{stranger, "/signin"}, {mira, "/today"}, {mira, "/today?day=2026-11-15"}, {mira, "/timecards?day=2026-11-12"}, {mira, "/timecards?from=2026-11-08&to=2026-11-13"},
+			{mira, "/timecards?person=" + tomasz.ID.String()}, {mira, "/cards/" + tomasz.Employment.String() + "/2026-11-12"}, {mira, "/timecards/sheets?day=2026-11-12"},
+			{mira, "/payruns"}, {mira, "/payruns/" + run}, {mira, "/find?q=gantry"}, {mira, "/find?q=zzz"}, {phone, "/clock"}, {ruth, "/clock"}, {ruth, "/timecards?day=2026-11-12"},
+		} {
+			c.d.MustEval(`(theme) => { localStorage.setItem("theme", theme); }`, theme)
+			c.d.open(c.path)
+			c.d.accessible(theme + " " + c.path)
+		}
+	}
+	mira.expectTrouble() // the page that is not there answers 404
+	mira.open("/nowhere")
+	mira.accessible("not found")
+}
+
+// What a page shows is what core says of the same day.
+func TestTimecardsShowWhatWasWorked(t *testing.T) {
+	s := open(t)
+	d := s.device(1280, 800)
+	d.signIn("Mira Castellane")
+	d.open("/timecards?day=2026-11-12")
+	cards, err := store.Cards(context.Background(), s.DB, store.CardFilter{From: when.NewDate(2026, 11, 12), To: when.NewDate(2026, 11, 12)})
+	if err != nil {
+		t.Fatal(err)
+	}
+	shown := map[string]string{}
+	for _, r := range d.MustElements("tr.r") {
+		shown[r.MustElement("td.who b").MustText()] = r.MustElement("td.n").MustText()
+	}
+	for _, c := range cards {
+		if want := card.HoursMinutes(c.Worked); shown[c.Name()] != want {
+			t.Errorf("%s worked %s, the page says %q", c.Name(), want, shown[c.Name()])
+		}
+	}
+}
