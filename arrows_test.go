@@ -28,6 +28,7 @@ var arrows = map[string][]string{
 	"demo":        {"core", "store", "app"},
 	"cmd/manudex": {"core", "store", "files", "app", "web", "demo"},
 	"dbtest":      {"core", "store", "app", "demo"},
+	"bench":       {"core", "store", "app", "web", "demo"},
 	"e2e":         {"core", "store", "app", "web", "demo", "dbtest", "e2e", "files"},
 }
 

@@ -86,7 +86,6 @@ func open(t *testing.T) *site {
 	go func() { defer close(done); w.Run(ctx) }()
 	t.Cleanup(func() {
 		s.http.Close()
-		server.Close()
 		stop()
 		<-done
 	})

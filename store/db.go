@@ -14,6 +14,7 @@ import (
 	"log/slog"
 	"time"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
@@ -39,13 +40,17 @@ type Q interface {
 }
 
 // Open connects to the server of dsn, a PostgreSQL connection string.
-func Open(ctx context.Context, dsn string) (*DB, error) {
+func Open(ctx context.Context, dsn string) (*DB, error) { return OpenTraced(ctx, dsn, nil) }
+
+// OpenTraced connects as [Open] does and tells a tracer of every statement.
+func OpenTraced(ctx context.Context, dsn string, tracer pgx.QueryTracer) (*DB, error) {
 	cfg, err := pgxpool.ParseConfig(dsn)
 	if err != nil {
 		return nil, fmt.Errorf("database address: %w", err)
 	}
 	cfg.ConnConfig.RuntimeParams["timezone"] = "UTC"
 	cfg.ConnConfig.RuntimeParams["application_name"] = "manudex"
+	cfg.ConnConfig.Tracer = tracer
 	pool, err := pgxpool.NewWithConfig(ctx, cfg)
 	if err != nil {
 		return nil, fmt.Errorf("open database: %w", err)

@@ -43,7 +43,6 @@ func open(t testing.TB) *site {
 	t.Cleanup(func() {
 		s.StopStreams()
 		ts.Close()
-		s.Close()
 		stop()
 		<-done
 	})

@@ -36,7 +36,6 @@ type Server struct {
 	log      *slog.Logger
 	opts     Options
 	sessions *scs.SessionManager
-	store    *pgxstore.PostgresStore
 	pages    pages
 	metrics  *metrics
 	attempts *httprate.RateLimiter // to sign in
@@ -50,9 +49,8 @@ func New(a *app.App, opts Options) (*Server, error) {
 	}
 	s := &Server{app: a, log: a.Log, opts: opts, stopping: make(chan struct{})}
 	s.attempts = httprate.NewRateLimiter(opts.SignInLimit, time.Minute)
-	s.store = pgxstore.NewWithCleanupInterval(a.DB.Pool, 10*time.Minute)
 	s.sessions = scs.New()
-	s.sessions.Store = s.store
+	s.sessions.Store = pgxstore.NewWithCleanupInterval(a.DB.Pool, 0)
 	s.sessions.HashTokenInStore = true
 	s.sessions.Lifetime = 14 * 24 * time.Hour
 	s.sessions.Cookie.Name = "manudex"
@@ -69,8 +67,21 @@ func New(a *app.App, opts Options) (*Server, error) {
 // them.
 func (s *Server) StopStreams() { close(s.stopping) }
 
-// Close ends what the server runs in the background.
-func (s *Server) Close() { s.store.StopCleanup() }
+// Run forgets sessions that have ended, until the context does.
+func (s *Server) Run(ctx context.Context) {
+	every := time.NewTicker(10 * time.Minute)
+	defer every.Stop()
+	for {
+		if _, err := s.app.DB.ExecContext(ctx, `delete from sessions where expiry < current_timestamp`); err != nil && ctx.Err() == nil {
+			s.log.Warn("forget old sessions", "err", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-every.C:
+		}
+	}
+}
 
 // Handler is everything the browser reaches.
 func (s *Server) Handler() http.Handler {

@@ -257,7 +257,8 @@ func (s *Server) sheetsPage(w http.ResponseWriter, r *http.Request) error {
 		}
 		frame = desk.Around
 		for _, row := range desk.Rows {
-			v.Sheets = append(v.Sheets, sheet{row, ribbon(axisOf(row.Date, row.Loc), row, now), stintRows(row, now), stateWords(row, desk.SignRequired), flagWords(row.Flags, row.Loc)})
+			axis := axisOf(row.Date, row.Loc)
+			v.Sheets = append(v.Sheets, sheet{row, ribbon(axis, row, now) + template.HTML(draw.Hours(nil, axis, row.Loc)), stintRows(row, now), stateWords(row, desk.SignRequired), flagWords(row.Flags, row.Loc)})
 		}
 		if desk.More == 0 {
 			break

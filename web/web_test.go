@@ -7,6 +7,7 @@ import (
 	"net/http/httptest"
 	"net/url"
 	"regexp"
+	"runtime"
 	"strings"
 	"testing"
 	"time"
@@ -55,7 +56,6 @@ func TestSignInIsLimited(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	defer server.Close()
 	last := 0
 	for range 5 {
 		r, err := http.NewRequest("POST", "/signin", strings.NewReader("email=x&password=y"))
@@ -70,6 +70,26 @@ func TestSignInIsLimited(t *testing.T) {
 	}
 	if last != http.StatusTooManyRequests {
 		t.Errorf("the fifth attempt is answered %d", last)
+	}
+}
+
+// A session that has ended is forgotten, one that has not stays.
+func TestOldSessionsAreForgotten(t *testing.T) {
+	s := open(t)
+	s.signIn(t, "Dao Pham")
+	if _, err := s.DB.Exec(`insert into sessions values ('old', '', now() - interval '1 minute')`); err != nil {
+		t.Fatal(err)
+	}
+	ctx, cancel := context.WithCancel(context.Background())
+	done := make(chan struct{})
+	go func() { defer close(done); s.server.Run(ctx) }()
+	for dbtest.Get[int](t, s.World, `select count(*) from sessions where token = 'old'`) > 0 {
+		runtime.Gosched()
+	}
+	cancel()
+	<-done
+	if n := dbtest.Get[int](t, s.World, `select count(*) from sessions`); n != 1 {
+		t.Errorf("%d sessions are left, want 1", n)
 	}
 }
 

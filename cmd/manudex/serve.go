@@ -54,11 +54,11 @@ func serve(ctx context.Context, cfg *config, listen, metrics string, opts web.Op
 	if err != nil {
 		return err
 	}
-	defer s.Close()
 
 	running, stop := context.WithCancel(context.WithoutCancel(ctx))
 	defer stop()
 	go a.Run(running)
+	go s.Run(running)
 
 	main := &http.Server{Handler: s.Handler(), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute}
 	l, err := net.Listen("tcp", listen)

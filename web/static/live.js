@@ -19,18 +19,29 @@ function busy() {
   const at = document.activeElement;
   const main = document.getElementById("live");
   if (!main) return true;
-  if (main.querySelector("details.switch[open], tr.more.htmx-request")) return true;
+  if (main.querySelector("details.switch[open]")) return true;
+  if (completing) return true;
   return at && main.contains(at) && at.matches("input:not([type=radio]):not([type=checkbox]), textarea") && at.value !== "";
 }
 
 // complete fetches the pieces of a list that come after the first.
-async function complete(fresh) {
-  for (let more = fresh.querySelector("tr.more"); more; more = fresh.querySelector("tr.more")) {
-    const answer = await fetch(more.getAttribute("hx-get"), { headers: { "X-Refresh": "1" } });
+async function complete(page) {
+  for (let more = page.querySelector("tr.more"); more; more = page.querySelector("tr.more")) {
+    const answer = await fetch(more.dataset.more, { headers: { "X-Refresh": "1" } });
     const rows = document.createElement("template");
     if (answer.ok) rows.innerHTML = await answer.text();
     more.replaceWith(rows.content);
   }
+}
+
+// rest completes the page itself, once for each list.
+let completing = false;
+async function rest() {
+  if (completing || !document.querySelector("tr.more")) return;
+  completing = true;
+  try { await complete(document); } catch (e) { /* left the page, or cut off: the next refresh completes it */ }
+  completing = false;
+  if (again) refresh();
 }
 
 async function refresh() {
@@ -95,7 +106,9 @@ if (person) {
   }
   document.addEventListener("focusout", function () { if (again) setTimeout(refresh, 0); });
   document.addEventListener("toggle", function () { if (again) setTimeout(refresh, 0); }, true);
-  document.addEventListener("htmx:afterSettle", function () { showState(); if (again) refresh(); });
+  document.addEventListener("htmx:afterSettle", function () { showState(); rest(); });
   // What time alone brings, such as somebody becoming late, shows within a minute.
   setInterval(refresh, 60000);
 }
+rest();
+if (!person) document.addEventListener("htmx:afterSettle", rest);

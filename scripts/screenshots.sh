@@ -1,0 +1,17 @@
+#!/usr/bin/env bash
+# Takes the pictures in docs/screenshots again, from a demo that runs at the
+# fixed now: MANUDEX_NOW=2026-11-13T10:12:00-05:00 ./demo.sh --fresh
+set -euo pipefail
+cd "$(dirname "$0")/.."
+base=${1:-http://127.0.0.1:8080}
+m=mira.castellane
+go run ./e2e/shots -base "$base" -out docs/screenshots \
+  "signin - 1280x800 light /signin" \
+  "clock dao.pham 390x844 light /clock" \
+  "clock-in ruth.adeyemi 390x844 light /clock" \
+  "today $m 1280x800 light /today" \
+  "timecards $m 1280x800 light /timecards?day=2026-11-12" \
+  "timecards-night $m 1280x800 dark /timecards?day=2026-11-12" \
+  "card $m 1280x800 light /timecards?day=2026-11-12&show=flagged tr.r:nth-child(2)>td.who>a" \
+  "payruns $m 1280x800 light /payruns" \
+  "sheets $m 1280x800 light /timecards/sheets?day=2026-11-12"
