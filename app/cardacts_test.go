@@ -160,6 +160,12 @@ func TestALeadsReach(t *testing.T) {
 	if err := w.Do(ctx, wren, app.Approve{Card: refOf(t, w, "Tomasz Brandt", thursday)}); !errors.Is(err, app.ErrForbidden) {
 		t.Errorf("a lead approving: %v", err)
 	}
+	if _, err := w.Desk(ctx, wren, app.DeskQuery{Days: desk.Query.Days, Person: w.Person(t, "Dao Pham").ID}); !errors.Is(err, app.ErrNotFound) {
+		t.Errorf("the desk of somebody of another crew: %v", err)
+	}
+	if own, err := w.Desk(ctx, wren, app.DeskQuery{Days: desk.Query.Days, Person: w.Person(t, "Tomasz Brandt").ID}); err != nil || own.Counts.Cards != 1 {
+		t.Errorf("the desk of one of the crew: %v", err)
+	}
 	people, _, err := w.Find(ctx, wren, "a")
 	must(t, err)
 	for _, p := range people {

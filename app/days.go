@@ -218,7 +218,7 @@ func (a *App) Desk(ctx context.Context, actor Actor, q DeskQuery) (*Desk, error)
 	if d.Around, err = a.ReadFrame(ctx, actor, q.Days); err != nil {
 		return nil, err
 	}
-	if d.About, err = a.about(ctx, q); err != nil {
+	if d.About, err = a.about(ctx, actor, scope, q); err != nil {
 		return nil, err
 	}
 	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: q.Days.From, To: q.Days.To, Units: actor.units(scope), Person: q.Person, Job: q.Job})
@@ -246,13 +246,17 @@ func (a *App) Desk(ctx context.Context, actor Actor, q DeskQuery) (*Desk, error)
 
 var urgency = map[card.Class]int{card.Flagged: 0, card.NotSigned: 1, card.Clear: 2, card.Running: 3, card.Done: 4}
 
-// about names the person or job a desk is restricted to.
-func (a *App) about(ctx context.Context, q DeskQuery) (name string, err error) {
+// about names the person or job a desk is restricted to. Somebody out of the
+// actor's reach is not found.
+func (a *App) about(ctx context.Context, actor Actor, scope Scope, q DeskQuery) (name string, err error) {
 	switch {
 	case q.Person != uuid.Nil:
 		var p store.Person
 		p, err = store.GetPerson(ctx, a.DB, q.Person, q.Days.From)
 		name = p.Name()
+		if err == nil && !actor.reaches(scope, p.ID, deref(p.Unit)) {
+			return "", ErrNotFound
+		}
 	case q.Job != uuid.Nil:
 		name, err = store.JobName(ctx, a.DB, q.Job)
 	}

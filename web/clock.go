@@ -43,9 +43,9 @@ type clockView struct {
 
 // choiceView is a job and task in the picker.
 type choiceView struct {
-	Key, Number, Name, TaskName, SiteName, Why string
-	Checked                                    bool
-	Classes                                    []classView
+	ID, Key, Number, Name, TaskName, SiteName, Why string
+	Checked                                        bool
+	Classes                                        []classView
 }
 
 type classView struct {
@@ -172,7 +172,7 @@ func choiceViews(choices []store.Choice, classes map[uuid.UUID][]store.ClassOf, 
 	chosen := false
 	for i, c := range choices {
 		key := choiceKey(c)
-		views[i] = choiceView{Key: key, Number: c.Number, Name: c.Name, TaskName: c.TaskName, SiteName: c.SiteName, Why: c.Why, Checked: key == form.choice}
+		views[i] = choiceView{ID: "own-" + key, Key: key, Number: c.Number, Name: c.Name, TaskName: c.TaskName, SiteName: c.SiteName, Why: c.Why, Checked: key == form.choice}
 		chosen = chosen || views[i].Checked
 		for _, cl := range classes[c.Job] {
 			id := cl.ID.String()
@@ -209,6 +209,9 @@ func (s *Server) clockJobs(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 		views = choiceViews(choices, classes, clock.Assignment{}, typed{})
+		for i := range views {
+			views[i].ID = "found-" + views[i].Key // it may stand among the own ones too
+		}
 	}
 	s.pages.writePart(w, s.log, http.StatusOK, "clock", "choices", views)
 	return nil
