@@ -254,7 +254,7 @@ func (a *App) about(ctx context.Context, actor Actor, scope Scope, q DeskQuery) 
 		var p store.Person
 		p, err = store.GetPerson(ctx, a.DB, q.Person, q.Days.From)
 		name = p.Name()
-		if err == nil && !actor.reaches(scope, p.ID, deref(p.Unit)) {
+		if err == nil && !actor.reaches(scope, p.ID, store.IDOrNil(p.Unit)) {
 			return "", ErrNotFound
 		}
 	case q.Job != uuid.Nil:
@@ -277,7 +277,7 @@ func (d *Desk) offer(actor Actor, place *Place, cards []store.Card) {
 		d.ToSign, d.SignDigest = len(ready), Digest(refsOf(ready))
 	}
 	for _, c := range cards {
-		d.OwnWaiting = d.OwnWaiting || c.Person == actor.ID && c.ClassAt(c.Standing, d.Now, place.Limits) == card.Clear
+		d.OwnWaiting = d.OwnWaiting || actor.May("card.approve") && c.Person == actor.ID && c.ClassAt(c.Standing, d.Now, place.Limits) == card.Clear
 	}
 }
 

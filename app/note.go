@@ -45,13 +45,6 @@ func (n AddNote) do(ctx context.Context, t *Turn) error {
 	if err != nil {
 		return err
 	}
-	t.record(store.Event{Person: t.Actor.ID, Unit: deref(t.Actor.Unit), Act: n.Name()}, *t.Actor.Employment, map[string]any{"date": date})
+	t.record(store.Event{Person: t.Actor.ID, Unit: store.IDOrNil(t.Actor.Unit), Act: n.Name()}, *t.Actor.Employment, map[string]any{"date": date})
 	return nil
-}
-
-func deref(id *uuid.UUID) uuid.UUID {
-	if id == nil {
-		return uuid.Nil
-	}
-	return *id
 }

@@ -40,7 +40,7 @@ const punchColumns = `id, employment_id, act, break_kind, job_id, task_id, class
 
 func (r punchRow) punch() Punch {
 	p := Punch{Employment: r.Employment, By: r.By, OffSite: r.OffSite, Punch: clock.Punch{
-		ID: r.ID, Act: clock.Act(r.Act), On: clock.Assignment{Job: idOrNil(r.Job), Task: idOrNil(r.Task), Class: idOrNil(r.Class)},
+		ID: r.ID, Act: clock.Act(r.Act), On: clock.Assignment{Job: IDOrNil(r.Job), Task: IDOrNil(r.Task), Class: IDOrNil(r.Class)},
 		Point: clock.Point(r.Point), Claimed: r.Claimed, Device: timeOr0(r.Device), Received: r.Received, Ahead: r.Ahead}}
 	if r.BreakKind != nil {
 		p.Break = clock.Kind(*r.BreakKind)

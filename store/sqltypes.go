@@ -50,7 +50,8 @@ func nullID(id uuid.UUID) *uuid.UUID {
 	return &id
 }
 
-func idOrNil(id *uuid.UUID) uuid.UUID {
+// IDOrNil gives the id of a column that may be null, the zero id for null.
+func IDOrNil(id *uuid.UUID) uuid.UUID {
 	if id == nil {
 		return uuid.Nil
 	}

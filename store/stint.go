@@ -41,7 +41,7 @@ type stintRow struct {
 
 func (r *stintRow) stint() Stint {
 	s := Stint{Person: r.Person, Employment: r.Employment, JobNumber: r.JobNumber, JobName: r.JobName, TaskName: r.TaskName, ClassName: r.ClassName,
-		Stint: clock.Stint{ID: r.ID, Kind: clock.Kind(r.Kind), On: clock.Assignment{Job: idOrNil(r.Job), Task: idOrNil(r.Task), Class: idOrNil(r.Class)},
+		Stint: clock.Stint{ID: r.ID, Kind: clock.Kind(r.Kind), On: clock.Assignment{Job: IDOrNil(r.Job), Task: IDOrNil(r.Task), Class: IDOrNil(r.Class)},
 			Start: r.Start, End: timeOr0(r.End), StartBy: clock.Provenance(r.StartBy), Attendance: r.Attendance, Date: r.Date}}
 	if r.EndBy != nil {
 		s.EndBy = clock.Provenance(*r.EndBy)

@@ -82,7 +82,7 @@ func (s *Server) showClock(w http.ResponseWriter, r *http.Request, status int, f
 		v.hours(p)
 		form.offer = !v.On && form.refusal == nil
 		if v.On { // what is being worked on is nothing to switch to
-			p.Choices = slices.DeleteFunc(p.Choices, func(c store.Choice) bool { return c.Job == p.LastOn.Job && idOf(c.Task) == p.LastOn.Task })
+			p.Choices = slices.DeleteFunc(p.Choices, func(c store.Choice) bool { return c.Job == p.LastOn.Job && store.IDOrNil(c.Task) == p.LastOn.Task })
 		}
 		v.Choices = choiceViews(p.Choices, p.Classes, p.LastOn, form)
 		for _, c := range p.ToSign {
@@ -183,13 +183,6 @@ func choiceViews(choices []store.Choice, classes map[uuid.UUID][]store.ClassOf, 
 		views[0].Checked = true
 	}
 	return views
-}
-
-func idOf(id *uuid.UUID) uuid.UUID {
-	if id == nil {
-		return uuid.Nil
-	}
-	return *id
 }
 
 // choiceKey names a job and task on a form: "job" or "job.task".

@@ -99,7 +99,7 @@ func signedHours(seconds int64) string {
 }
 
 // decimalHours writes hours as payroll wants them, to two decimals.
-func decimalHours(seconds int64) string { return fmt.Sprintf("%.2f", float64(seconds)/3600) }
+func decimalHours(seconds int64) string { return grouped(fmt.Sprintf("%.2f", float64(seconds)/3600)) }
 
 // spanWords writes a span of days: "8–21 Nov", "25 Oct – 7 Nov".
 func spanWords(p when.Period) string {

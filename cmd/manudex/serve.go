@@ -30,23 +30,16 @@ func serveCommand(cfg *config) *cobra.Command {
 }
 
 func serve(ctx context.Context, cfg *config, listen, metrics string, opts web.Options) error {
-	log, err := cfg.logger()
+	with, err := cfg.begin(ctx)
 	if err != nil {
 		return err
 	}
-	now, err := cfg.clock()
-	if err != nil {
-		return err
-	}
-	db, err := cfg.open(ctx)
-	if err != nil {
-		return err
-	}
+	log, db := with.log, with.db
 	defer db.Close()
 	if err := db.Migrate(ctx); err != nil {
 		return err
 	}
-	a := app.New(db, now, log)
+	a := app.New(db, with.now, log)
 	if _, err := a.Place(ctx); err != nil {
 		return err
 	}

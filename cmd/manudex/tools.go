@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"fmt"
 	"os"
 	"text/tabwriter"
@@ -16,15 +17,12 @@ import (
 func migrateCommand(cfg *config) *cobra.Command {
 	return &cobra.Command{Use: "migrate", Short: "Bring the database schema to the newest version", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			if _, err := cfg.logger(); err != nil {
-				return err
-			}
-			db, err := cfg.open(cmd.Context())
+			with, err := cfg.begin(cmd.Context())
 			if err != nil {
 				return err
 			}
-			defer db.Close()
-			return db.Migrate(cmd.Context())
+			defer with.db.Close()
+			return with.db.Migrate(cmd.Context())
 		}}
 }
 
@@ -34,11 +32,6 @@ func demoCommand(cfg *config) *cobra.Command {
 	var list bool
 	cmd := &cobra.Command{Use: "demo", Short: "Load the demo world, or a larger one, into an empty database", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			ctx := cmd.Context()
-			log, err := cfg.logger()
-			if err != nil {
-				return err
-			}
 			now, err := cfg.clock()
 			if err != nil {
 				return err
@@ -48,17 +41,7 @@ func demoCommand(cfg *config) *cobra.Command {
 				return err
 			}
 			if !list {
-				db, err := cfg.open(ctx)
-				if err != nil {
-					return err
-				}
-				defer db.Close()
-				if err := db.Migrate(ctx); err != nil {
-					return err
-				}
-				if _, err := store.GetCompany(ctx, db); err == nil {
-					log.Info("the database holds a company already; nothing loaded")
-				} else if err := w.Load(ctx, db, log); err != nil {
+				if err := loadDemo(cmd.Context(), cfg, w); err != nil {
 					return err
 				}
 			}
@@ -76,23 +59,32 @@ func demoCommand(cfg *config) *cobra.Command {
 	return cmd
 }
 
+// loadDemo loads a world unless the database holds a company already.
+func loadDemo(ctx context.Context, cfg *config, w *demo.World) error {
+	with, err := cfg.begin(ctx)
+	if err != nil {
+		return err
+	}
+	defer with.db.Close()
+	if err := with.db.Migrate(ctx); err != nil {
+		return err
+	}
+	if _, err := store.GetCompany(ctx, with.db); err == nil {
+		with.log.Info("the database holds a company already; nothing loaded")
+		return nil
+	}
+	return w.Load(ctx, with.db, with.log)
+}
+
 func verifyCommand(cfg *config) *cobra.Command {
 	return &cobra.Command{Use: "verify", Short: "Work out every stint and card anew and compare with what is stored", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			log, err := cfg.logger()
+			with, err := cfg.begin(cmd.Context())
 			if err != nil {
 				return err
 			}
-			now, err := cfg.clock()
-			if err != nil {
-				return err
-			}
-			db, err := cfg.open(cmd.Context())
-			if err != nil {
-				return err
-			}
-			defer db.Close()
-			stints, cards, found, err := app.New(db, now, log).Verify(cmd.Context())
+			defer with.db.Close()
+			stints, cards, found, err := app.New(with.db, with.now, with.log).Verify(cmd.Context())
 			if err != nil {
 				return err
 			}
