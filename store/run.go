@@ -108,11 +108,16 @@ func (s PayScope) earlier() (UUIDs, string) {
 	return ids, dates(weeks)
 }
 
-// inScope picks card c; $1 and $2 are the dates, $3 and $4 the earlier weeks.
-// A card of the day before a week may reach into it.
-const inScope = `c.state in ('approved', 'paid') and c.date <= $2 and (c.date >= $1::date - 1
-		  or exists (select 1 from unnest($3::uuid[], $4::date[]) w(employment_id, week)
-		             where w.employment_id = c.employment_id and c.date between w.week - 1 and w.week + 6))`
+// scoped names the cards in scope; $1 and $2 are the dates, $3 and $4 the
+// earlier weeks. A card of the day before a week may reach into it. Two
+// look-ups by index, not one condition: an "or" would read every card.
+const scoped = `with scoped as (
+		  select employment_id, date from card where date between $1::date - 1 and $2 and state in ('approved', 'paid')
+		  union
+		  select c.employment_id, c.date from unnest($3::uuid[], $4::date[]) w(employment_id, week)
+		  join card c on c.employment_id = w.employment_id and c.date between w.week - 1 and w.week + 6
+		  where c.date < $1::date - 1 and c.state in ('approved', 'paid'))
+		`
 
 // PayStint is a stint as a run needs it.
 type PayStint struct {
@@ -130,10 +135,10 @@ type PayStint struct {
 // PayStints reads the stints in scope by employment and time.
 func PayStints(ctx context.Context, q Q, s PayScope) ([]PayStint, error) {
 	ids, weeks := s.earlier()
-	rows, err := q.QueryContext(ctx, `
+	rows, err := q.QueryContext(ctx, scoped+`
 		select s.id, s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at
-		from card c join stint s on s.date = c.date and s.employment_id = c.employment_id and s.end_at is not null
-		where `+inScope+` order by s.employment_id, s.start_at`, s.From.String(), s.To.String(), ids, weeks)
+		from scoped c join stint s on s.date = c.date and s.employment_id = c.employment_id and s.end_at is not null
+		order by s.employment_id, s.start_at`, s.From.String(), s.To.String(), ids, weeks)
 	if err != nil {
 		return nil, fmt.Errorf("read the hours of a run: %w", err)
 	}
@@ -161,10 +166,10 @@ type PayLeave struct {
 func PayLeaves(ctx context.Context, q Q, s PayScope) ([]PayLeave, error) {
 	ids, weeks := s.earlier()
 	var found []PayLeave
-	err := q.SelectContext(ctx, &found, `
+	err := q.SelectContext(ctx, &found, scoped+`
 		select l.employment_id, l.date, l.pay_code, l.seconds
-		from card c join leave_day l on l.date = c.date and l.employment_id = c.employment_id and l.paid
-		where `+inScope+` order by l.employment_id, l.date, l.pay_code`, s.From.String(), s.To.String(), ids, weeks)
+		from scoped c join leave_day l on l.date = c.date and l.employment_id = c.employment_id and l.paid
+		order by l.employment_id, l.date, l.pay_code`, s.From.String(), s.To.String(), ids, weeks)
 	return found, err
 }
 
@@ -297,10 +302,12 @@ func (r payLineRow) line(decimals int) (PayLine, error) {
 func PaidLines(ctx context.Context, q Q, s PayScope, decimals int) ([]PayLine, error) {
 	ids, weeks := s.earlier()
 	var rows []payLineRow
+	const line = `l.employment_id, l.week, l.date, l.job_id::text, l.task_id::text, l.class_id::text, l.pay_code, l.kind, l.class, l.seconds, l.rate::text, l.amount`
 	err := q.SelectContext(ctx, &rows, `
-		select employment_id, week, date, job_id::text, task_id::text, class_id::text, pay_code, kind, class, seconds, rate::text, amount
-		from pay_line l where week >= $1
-		  or exists (select 1 from unnest($2::uuid[], $3::date[]) w(employment_id, week) where w.employment_id = l.employment_id and w.week = l.week)`,
+		select `+line+` from pay_line l where l.week >= $1
+		union all
+		select `+line+` from unnest($2::uuid[], $3::date[]) w(employment_id, week)
+		join pay_line l on l.week = w.week and l.employment_id = w.employment_id where l.week < $1`,
 		s.From.String(), ids, weeks)
 	if err != nil {
 		return nil, fmt.Errorf("read what earlier runs paid: %w", err)
