@@ -94,6 +94,8 @@ func TestReckonErrors(t *testing.T) {
 func FuzzReckon(f *testing.F) {
 	f.Add(example)
 	f.Add(`{"zone":"UTC","stints":[{"id":"a","start":"2026-03-07T22:00:00Z","end":"2026-03-08T09:00:00Z","kind":"rest","rate":"0.5","paid":"not_as_work"}]}`)
+	// A day that a country skipped: the days of a stint across it once never ended.
+	f.Add(`{"zone":"Pacific/Apia","stints":[{"id":"a","start":"2011-12-29T12:00:00-10:00","end":"2011-12-31T12:00:00+14:00","kind":"work","rate":"1"}]}`)
 	f.Fuzz(func(t *testing.T, in string) {
 		out, errs, ok := reckon(t, in)
 		if ok != (errs == "") {

@@ -55,11 +55,18 @@ func (d Date) Weekday() time.Weekday { return d.utc().Weekday() }
 func (d Date) parts() (int, time.Month, int) { return d.utc().Date() }
 
 // At gives the instant of a local time of day on this date in a zone. A time
-// that a clock change skips is moved forward, as [time.Date] does.
+// that a clock change skips is moved forward by what was skipped, be it an
+// hour or, where a country changed sides of the date line, a whole day.
 func (d Date) At(timeOfDay time.Duration, loc *time.Location) time.Time {
 	y, m, day := d.parts()
 	s := int(timeOfDay / time.Second)
-	return time.Date(y, m, day, s/3600, s/60%60, s%60, 0, loc)
+	t := time.Date(y, m, day, s/3600, s/60%60, s%60, 0, loc)
+	if t.Day() == day && t.Hour() == s/3600 && t.Minute() == s/60%60 {
+		return t
+	}
+	// Read by the offset from before the change, the time lies after it.
+	_, before := t.Add(-36 * time.Hour).Zone()
+	return time.Unix(int64(d)*secondsPerDay+int64(s-before), 0).In(loc)
 }
 
 // MarshalText and UnmarshalText carry the date as YYYY-MM-DD.

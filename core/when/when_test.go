@@ -90,6 +90,35 @@ func TestDayAndWeekHoldTheInstant(t *testing.T) {
 	}
 }
 
+// The same where a whole day was skipped or lived twice, and where clocks
+// change at midnight: days follow one another without a gap.
+func TestDaysAcrossGreatChanges(t *testing.T) {
+	for _, c := range []struct{ zone, around string }{
+		{"Pacific/Apia", "2011-12-30"}, {"Pacific/Kwajalein", "1993-08-21"}, {"Pacific/Kiritimati", "1994-12-31"}, {"Pacific/Enderbury", "1994-12-31"},
+		{"America/Havana", "2026-03-08"}, {"America/Havana", "2026-11-01"}, {"Asia/Beirut", "2026-03-29"}, {"Australia/Lord_Howe", "2026-04-05"}, {"Africa/Monrovia", "1972-01-07"},
+	} {
+		loc := zone(t, c.zone)
+		d, err := ParseDate(c.around)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, start := range []time.Duration{0, 30 * time.Minute, 2*time.Hour + 30*time.Minute, 23 * time.Hour} {
+			w := Workweek{Loc: loc, Weekday: d.Weekday(), Start: start, WorkdayStart: start}
+			at := (d - 10).At(start, loc)
+			day := w.Day(at)
+			for !at.After((d + 10).At(start, loc)) {
+				if day = w.Day(at); !day.Holds(at) || !w.Week(at).Holds(at) {
+					t.Fatalf("%s, days from %s: %s lies outside its day %s to %s or week", c.zone, start, at, day.From, day.To)
+				}
+				if next := w.Day(day.To); !next.From.Equal(day.To) || next.Date <= day.Date {
+					t.Fatalf("%s, days from %s: after %s comes %s from %s", c.zone, start, day.Date, next.Date, next.From)
+				}
+				at = at.Add(17 * time.Minute)
+			}
+		}
+	}
+}
+
 func TestParseWeekStart(t *testing.T) {
 	day, at, err := ParseWeekStart("Mon 06:30")
 	if err != nil || day != time.Monday || at != 6*time.Hour+30*time.Minute {

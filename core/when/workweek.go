@@ -30,13 +30,23 @@ func (s Span) Holds(t time.Time) bool { return !t.Before(s.From) && t.Before(s.T
 // Day gives the workday that holds an instant.
 func (w Workweek) Day(t time.Time) Span { return civilDay(t, w.Loc, w.WorkdayStart) }
 
+// civilDay finds the last date that has begun by an instant. A date that a
+// country skipped begins when the next does, and so is never found.
 func civilDay(t time.Time, loc *time.Location, start time.Duration) Span {
-	d := DateOf(t, loc)
-	from := d.At(start, loc)
-	if t.Before(from) {
-		return Span{d - 1, (d - 1).At(start, loc), from}
+	d := DateOf(t, loc) + 1
+	to := d.At(start, loc)
+	for !to.After(t) {
+		d++
+		to = d.At(start, loc)
 	}
-	return Span{d, from, (d + 1).At(start, loc)}
+	for {
+		d--
+		from := d.At(start, loc)
+		if !from.After(t) {
+			return Span{d, from, to}
+		}
+		to = from
+	}
 }
 
 // Week gives the workweek that holds an instant, named by its first date.
