@@ -27,6 +27,10 @@ world() {
 large=$(world "large_${people}_$weeks" "$people" "$weeks")
 short=$(world "short_$people" "$people" 8)
 small=$(world small 54 8)
+# Punches are measured on a copy, so that every run finds the same world.
+psql -d postgres -c "drop database if exists punches with (force)"
+psql -d postgres -c "create database punches template short_$people"
+export MANUDEX_BENCH_PUNCHES=${PG_DSN%/manudex*}/punches?sslmode=disable
 export MANUDEX_BENCH_LARGE=$large MANUDEX_BENCH_SHORT=$short MANUDEX_BENCH_SMALL=$small MANUDEX_PGBENCH=$(pg_bin)/pgbench
 export PGPASSWORD
 
