@@ -3,11 +3,13 @@ package app
 import (
 	"context"
 	"fmt"
+	"runtime"
 	"slices"
 	"time"
 
 	"github.com/google/uuid"
 	"github.com/shopspring/decimal"
+	"golang.org/x/sync/errgroup"
 
 	"manudex/core/card"
 	"manudex/core/clock"
@@ -94,18 +96,6 @@ func weekOf(place *Place) when.Workweek {
 // earlier runs paid.
 func (p *Payroll) WorkOut() (*Draft, error) {
 	draft := &Draft{Sums: map[uuid.UUID]*DraftSum{}}
-	names := map[uuid.UUID]string{} // texts of ids, made once
-	text := func(id *uuid.UUID) string {
-		if id == nil {
-			return ""
-		}
-		s, ok := names[*id]
-		if !ok {
-			s = id.String()
-			names[*id] = s
-		}
-		return s
-	}
 	paid := map[uuid.UUID][]pay.Entry{}
 	for _, l := range p.Paid {
 		paid[l.Employment] = append(paid[l.Employment], l.Entry)
@@ -114,30 +104,50 @@ func (p *Payroll) WorkOut() (*Draft, error) {
 	for _, w := range p.Earlier {
 		earlier[w] = true
 	}
-	for _, person := range p.byEmployment(paid) {
-		in := pay.Input{Stints: make([]pay.Stint, len(person.stints))}
-		for i, s := range person.stints {
-			in.Stints[i] = pay.Stint{Start: s.Start, End: s.End, Kind: s.Kind, Rate: p.Rates.Of(person.id, s.Date, s.Job, s.Class),
-				PayCode: payCodeWork, Job: text(s.Job), Task: text(s.Task), WorkClass: text(s.Class)}
-		}
-		for _, l := range person.leaves {
-			in.Leave = append(in.Leave, pay.Leave{Date: l.Date, Seconds: l.Seconds, Rate: p.Rates.Of(person.id, l.Date, nil, nil), PayCode: l.PayCode})
-		}
-		worked, err := p.workedOut(in, func(week when.Date) bool {
-			return week >= p.first || earlier[store.EmploymentWeek{Employment: person.id, Week: week}]
+	shares := p.byEmployment(paid)
+	owed := make([][]pay.Entry, len(shares))
+	var work errgroup.Group // one person's pay has nothing to do with another's
+	work.SetLimit(runtime.GOMAXPROCS(0))
+	const some = 64
+	for from := 0; from < len(shares); from += some {
+		work.Go(func() error {
+			for i := from; i < min(from+some, len(shares)); i++ {
+				worked, err := p.workedOut(shares[i], earlier)
+				if err != nil {
+					return fmt.Errorf("work out %s: %w", shares[i].id, err)
+				}
+				owed[i] = pay.Owed(worked, paid[shares[i].id], p.Period)
+			}
+			return nil
 		})
-		if err != nil {
-			return nil, fmt.Errorf("work out %s: %w", person.id, err)
-		}
-		draft.add(person.id, pay.Owed(worked, paid[person.id], p.Period), p.Period)
+	}
+	if err := work.Wait(); err != nil {
+		return nil, err
+	}
+	for i, s := range shares {
+		draft.add(s.id, owed[i], p.Period)
 	}
 	return draft, nil
 }
 
-// workedOut gives the entries of the weeks that are wanted, each week by the
-// rule set in force on its first day.
-func (p *Payroll) workedOut(in pay.Input, wanted func(week when.Date) bool) ([]pay.Entry, error) {
+// input is one person's share as core wants it.
+func (p *Payroll) input(s payShare) pay.Input {
+	in := pay.Input{Stints: make([]pay.Stint, len(s.stints))}
+	for i, st := range s.stints {
+		in.Stints[i] = pay.Stint{Start: st.Start, End: st.End, Kind: st.Kind, Rate: p.Rates.Of(s.id, st.Date, st.Job, st.Class),
+			PayCode: payCodeWork, Job: st.Job, Task: st.Task, WorkClass: st.Class}
+	}
+	for _, l := range s.leaves {
+		in.Leave = append(in.Leave, pay.Leave{Date: l.Date, Seconds: l.Seconds, Rate: p.Rates.Of(s.id, l.Date, "", ""), PayCode: l.PayCode})
+	}
+	return in
+}
+
+// workedOut gives the entries of the weeks that the run looks at, each week
+// by the rule set in force on its first day.
+func (p *Payroll) workedOut(share payShare, earlier map[store.EmploymentWeek]bool) ([]pay.Entry, error) {
 	var all []pay.Entry
+	in := p.input(share)
 	for i, set := range p.rulesInUse() {
 		in.Rules = set.Rules
 		res, err := pay.Reckon(in)
@@ -145,7 +155,8 @@ func (p *Payroll) workedOut(in pay.Input, wanted func(week when.Date) bool) ([]p
 			return nil, err
 		}
 		for _, e := range res.Entries() {
-			if wanted(e.Week) && p.inForce(e.Week) == i {
+			wanted := e.Week >= p.first || earlier[store.EmploymentWeek{Employment: share.id, Week: e.Week}]
+			if wanted && p.inForce(e.Week) == i {
 				all = append(all, e)
 			}
 		}

@@ -12,6 +12,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -51,6 +52,11 @@ func OpenTraced(ctx context.Context, dsn string, tracer pgx.QueryTracer) (*DB, e
 	cfg.ConnConfig.RuntimeParams["timezone"] = "UTC"
 	cfg.ConnConfig.RuntimeParams["application_name"] = "manudex"
 	cfg.ConnConfig.Tracer = tracer
+	if !strings.Contains(dsn, "pool_max_conns") {
+		// A punch waits for the disk most of its time: a connection for each
+		// core, the pool's own default, leaves the server idle.
+		cfg.MaxConns = 20
+	}
 	pool, err := pgxpool.NewWithConfig(ctx, cfg)
 	if err != nil {
 		return nil, fmt.Errorf("open database: %w", err)

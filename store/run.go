@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"encoding/json"
 	"fmt"
 	"strings"
@@ -119,36 +120,53 @@ const scoped = `with scoped as (
 		  where c.date < $1::date - 1 and c.state in ('approved', 'paid'))
 		`
 
-// PayStint is a stint as a run needs it.
+// PayStint is a stint as a run needs it. Job, Task and Class are ids as text,
+// "" for none: lines are added up by them.
 type PayStint struct {
-	ID         uuid.UUID
-	Employment uuid.UUID `db:"employment_id"`
-	Date       when.Date
-	Kind       clock.Kind
-	Job        *uuid.UUID `db:"job_id"`
-	Task       *uuid.UUID `db:"task_id"`
-	Class      *uuid.UUID `db:"class_id"`
-	Start      time.Time  `db:"start_at"`
-	End        time.Time  `db:"end_at"`
+	Employment       uuid.UUID
+	Date             when.Date
+	Kind             clock.Kind
+	Job, Task, Class string
+	Start, End       time.Time
 }
 
-// PayStints reads the stints in scope by employment and time.
+// PayStints reads the stints in scope by employment and time. A run reads
+// tens of thousands, so ids that come again are taken from a map.
 func PayStints(ctx context.Context, q Q, s PayScope) ([]PayStint, error) {
 	ids, weeks := s.earlier()
 	rows, err := q.QueryContext(ctx, scoped+`
-		select s.id, s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at
+		select s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at
 		from scoped c join stint s on s.date = c.date and s.employment_id = c.employment_id and s.end_at is not null
 		order by s.employment_id, s.start_at`, s.From.String(), s.To.String(), ids, weeks)
 	if err != nil {
 		return nil, fmt.Errorf("read the hours of a run: %w", err)
 	}
 	defer rows.Close()
+	seen := map[string]string{}
+	text := func(b sql.RawBytes) string {
+		t, ok := seen[string(b)]
+		if !ok {
+			t = string(b)
+			seen[t] = t
+		}
+		return t
+	}
 	var stints []PayStint
+	var employment string
 	for rows.Next() {
+		var who, kind, job, task, class sql.RawBytes
 		var p PayStint
-		if err := rows.Scan(&p.ID, &p.Employment, &p.Date, &p.Kind, &p.Job, &p.Task, &p.Class, &p.Start, &p.End); err != nil {
+		if err := rows.Scan(&who, &p.Date, &kind, &job, &task, &class, &p.Start, &p.End); err != nil {
 			return nil, err
 		}
+		if n := len(stints); n > 0 && employment == string(who) {
+			p.Employment = stints[n-1].Employment
+		} else if p.Employment, err = uuid.ParseBytes(who); err != nil {
+			return nil, err
+		} else {
+			employment = string(who)
+		}
+		p.Kind, p.Job, p.Task, p.Class = clock.Kind(text(kind)), text(job), text(task), text(class)
 		stints = append(stints, p)
 	}
 	return stints, rows.Err()
@@ -174,10 +192,10 @@ func PayLeaves(ctx context.Context, q Q, s PayScope) ([]PayLeave, error) {
 }
 
 // Rates are the dated rates of employments and the least rates of public
-// works by job and class.
+// works by job and class, ids as text.
 type Rates struct {
 	dated map[uuid.UUID][]datedRate
-	wages map[[2]uuid.UUID]pay.Rate
+	wages map[[2]string]pay.Rate
 }
 
 type datedRate struct {
@@ -187,7 +205,7 @@ type datedRate struct {
 
 // GetRates reads all rates.
 func GetRates(ctx context.Context, q Q) (Rates, error) {
-	r := Rates{map[uuid.UUID][]datedRate{}, map[[2]uuid.UUID]pay.Rate{}}
+	r := Rates{map[uuid.UUID][]datedRate{}, map[[2]string]pay.Rate{}}
 	var dated []struct {
 		Employment uuid.UUID `db:"employment_id"`
 		StartsOn   when.Date `db:"starts_on"`
@@ -204,9 +222,9 @@ func GetRates(ctx context.Context, q Q) (Rates, error) {
 		r.dated[d.Employment] = append(r.dated[d.Employment], datedRate{d.StartsOn, rate})
 	}
 	var wages []struct {
-		Job   uuid.UUID `db:"job_id"`
-		Class uuid.UUID `db:"class_id"`
-		Base  string    `db:"base_rate"`
+		Job   string `db:"job_id"`
+		Class string `db:"class_id"`
+		Base  string `db:"base_rate"`
 	}
 	if err := q.SelectContext(ctx, &wages, `select job_id, class_id, base_rate::text from job_wage`); err != nil {
 		return r, fmt.Errorf("read wage determinations: %w", err)
@@ -216,14 +234,14 @@ func GetRates(ctx context.Context, q Q) (Rates, error) {
 		if err != nil {
 			return r, fmt.Errorf("wage %s: %w", w.Base, err)
 		}
-		r.wages[[2]uuid.UUID{w.Job, w.Class}] = rate
+		r.wages[[2]string{w.Job, w.Class}] = rate
 	}
 	return r, nil
 }
 
 // Of gives the rate of an employment on a date: its own, or what the wage
 // determination of a public work sets for the class when that is higher.
-func (r Rates) Of(employment uuid.UUID, on when.Date, job, class *uuid.UUID) pay.Rate {
+func (r Rates) Of(employment uuid.UUID, on when.Date, job, class string) pay.Rate {
 	var own pay.Rate
 	for _, d := range r.dated[employment] {
 		if d.from > on {
@@ -231,10 +249,7 @@ func (r Rates) Of(employment uuid.UUID, on when.Date, job, class *uuid.UUID) pay
 		}
 		own = d.rate
 	}
-	if job != nil && class != nil {
-		own = max(own, r.wages[[2]uuid.UUID{*job, *class}])
-	}
-	return own
+	return max(own, r.wages[[2]string{job, class}])
 }
 
 // PayLine is a line of a closed run.
