@@ -2,14 +2,18 @@
 package manudex_test
 
 import (
+	"go/ast"
 	"go/parser"
 	"go/token"
 	"io/fs"
 	"path/filepath"
+	"reflect"
 	"slices"
 	"strconv"
 	"strings"
 	"testing"
+
+	"manudex/app"
 )
 
 // arrows says what each part may import of ours. Arrows point one way:
@@ -87,5 +91,38 @@ func TestArrowsPointOneWay(t *testing.T) {
 		if !seen[part] {
 			t.Errorf("%s has a row here and no code", part)
 		}
+	}
+}
+
+// Every act in app stands in app.Acts, the list that the permission table and
+// its test are held against. An act is a type with a method do.
+func TestEveryActIsListed(t *testing.T) {
+	listed := map[string]bool{}
+	for _, a := range app.Acts {
+		listed[reflect.TypeOf(a).Name()] = true
+	}
+	found := 0
+	sources, err := filepath.Glob("app/*.go")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, path := range sources {
+		f, err := parser.ParseFile(token.NewFileSet(), path, nil, 0)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, decl := range f.Decls {
+			fn, ok := decl.(*ast.FuncDecl)
+			if !ok || fn.Name.Name != "do" || fn.Recv == nil {
+				continue
+			}
+			found++
+			if name, ok := fn.Recv.List[0].Type.(*ast.Ident); !ok || !listed[name.Name] {
+				t.Errorf("%s: an act that app.Acts doesn't list: %v", path, fn.Recv.List[0].Type)
+			}
+		}
+	}
+	if found != len(app.Acts) {
+		t.Errorf("app.Acts lists %d acts, the sources have %d", len(app.Acts), found)
 	}
 }

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/google/uuid"
 
 	"manudex/app"
@@ -173,6 +174,47 @@ func TestDoubleTapOnThePhone(t *testing.T) {
 	if n := dbtest.Get[int](t, s.World, `select count(*) from punch`); n != before+1 {
 		t.Errorf("%d punches were stored", n-before)
 	}
+}
+
+// A page that stands still, such as the sheets to print, leads to one that is
+// live.
+func TestLiveAfterTheSheets(t *testing.T) {
+	s := open(t)
+	d := s.device(1280, 800)
+	d.signIn("Mira Castellane")
+	d.open("/timecards/sheets?day=2026-11-13")
+	d.live()
+	d.press("^Today$")
+	d.sees("tr.r", "Dao Pham[\\s\\S]*since 06:")
+	if err := s.Do(context.Background(), s.Person(t, "Dao Pham"), app.Punch{ID: uuid.Must(uuid.NewV7()), Act: "out"}); err != nil {
+		t.Fatal(err)
+	}
+	d.sees("tr.r", "Dao Pham[\\s\\S]*out 10:12")
+}
+
+// Days are chosen on the rail: a click for one, shift-click or a drag for a
+// span, and the address says so.
+func TestTheRail(t *testing.T) {
+	s := open(t)
+	d := s.device(1280, 800)
+	d.signIn("Mira Castellane")
+	d.open("/timecards?day=2026-11-12")
+	d.MustElement(`.day[data-day="2026-11-09"]`).MustClick()
+	d.sees("h1", "Monday 9 November")
+	if err := d.Keyboard.Press(input.ShiftLeft); err != nil {
+		t.Fatal(err)
+	}
+	d.MustElement(`.day[data-day="2026-11-11"]`).MustClick()
+	if err := d.Keyboard.Release(input.ShiftLeft); err != nil {
+		t.Fatal(err)
+	}
+	d.sees("h1", "9–11 Nov")
+	if url := d.MustInfo().URL; !strings.HasSuffix(url, "/timecards?from=2026-11-09&to=2026-11-11") {
+		t.Errorf("the address is %s", url)
+	}
+	from, to := d.MustElement(`.day[data-day="2026-11-10"]`).MustShape().Box(), d.MustElement(`.day[data-day="2026-11-12"]`).MustShape().Box()
+	d.Mouse.MustMoveTo(from.X+20, from.Y+20).MustDown(proto.InputMouseButtonLeft).MustMoveTo(to.X+20, to.Y+20).MustUp(proto.InputMouseButtonLeft)
+	d.sees("h1", "10–12 Nov")
 }
 
 // The keyboard alone: find a person, step the days, list the keys.

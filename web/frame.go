@@ -24,8 +24,7 @@ type frameView struct {
 	Prev    string // addresses of the days before and after
 	Next    string
 	Said    *said
-	Live    bool
-	NowUnix int64
+	Still   bool // the page is not read anew
 }
 
 // railDay is one day of the rail.
@@ -47,7 +46,7 @@ type said struct {
 }
 
 func (s *Server) frame(r *http.Request, title, here string, f *app.Frame) frameView {
-	v := frameView{Title: title, Here: here, Frame: f, Actor: visitOf(r).actor, Said: s.takeSaid(r), Live: true, NowUnix: s.app.Now().Unix()}
+	v := frameView{Title: title, Here: here, Frame: f, Actor: visitOf(r).actor, Said: s.takeSaid(r)}
 	if f == nil || len(f.Days) == 0 {
 		return v
 	}

@@ -266,7 +266,7 @@ func (s *Server) sheetsPage(w http.ResponseWriter, r *http.Request) error {
 	}
 	v.Heading, v.BackHref = days.From.Format("Monday 2 January"), "/timecards?day="+days.From.String()
 	v.frameView = s.frame(r, "Day sheets", "timecards", frame)
-	v.Live = false // a sheet being printed stands still
+	v.Still = true // as a sheet being printed must
 	s.pages.write(w, s.log, http.StatusOK, "sheets", v)
 	return nil
 }

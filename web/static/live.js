@@ -45,7 +45,7 @@ async function rest() {
 }
 
 async function refresh() {
-  if (!document.body.dataset.live) return;
+  if (document.querySelector("#live[data-still]")) return;
   if (pending || busy()) { again = true; return; }
   pending = true; again = false;
   const begun = performance.now(), here = location.href;
