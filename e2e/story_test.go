@@ -161,6 +161,27 @@ func TestCutOff(t *testing.T) {
 	}
 }
 
+// A button pressed without a connection says that nothing was sent, and works
+// when it is pressed again.
+func TestPressedWithoutAConnection(t *testing.T) {
+	s := open(t)
+	d := s.device(390, 844)
+	d.signIn("Dao Pham")
+	d.live()
+	d.expectTrouble()
+	s.stop()
+	d.sees("#cutoff", "Cut off since")
+	d.press("Start rest")
+	d.sees("#cutoff", "That was not sent")
+	if n := dbtest.Get[int](t, s.World, `select count(*) from punch where received_at >= $1`, dbtest.Now); n != 0 {
+		t.Errorf("%d punches were recorded", n)
+	}
+	s.start()
+	d.live()
+	d.press("Start rest")
+	d.sees(".now-line", "On your rest")
+}
+
 // A double tap on the phone clocks once.
 func TestDoubleTapOnThePhone(t *testing.T) {
 	s := open(t)

@@ -80,6 +80,15 @@ async function refresh() {
   }
 }
 
+// What was pressed and could not be sent is said at once; pressing again sends
+// the same punch under the same id.
+document.addEventListener("htmx:sendError", function () {
+  const note = box();
+  if (!note) return;
+  note.hidden = false;
+  note.textContent = "That was not sent: there is no connection. Nothing was recorded; press again when it is back.";
+});
+
 function hear(what) {
   if (what === "changed") refresh();
   if (what === "up") {
