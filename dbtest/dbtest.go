@@ -65,17 +65,39 @@ func Open(t testing.TB) *World {
 // DB gives a test a database with the demo world in it.
 func DB(t testing.TB) *store.DB {
 	t.Helper()
+	server := address(t)
+	once.Do(func() { template, made = makeTemplate(context.Background(), server) })
+	if made != nil {
+		t.Fatal(made)
+	}
+	return create(t, server, " template "+template)
+}
+
+// Empty gives a test a migrated database with nothing in it.
+func Empty(t testing.TB) *store.DB {
+	t.Helper()
+	db := create(t, address(t), "")
+	if err := db.Migrate(context.Background()); err != nil {
+		t.Fatal(err)
+	}
+	return db
+}
+
+func address(t testing.TB) string {
+	t.Helper()
 	server := os.Getenv(Env)
 	if server == "" {
 		t.Fatalf("%s is not set: run the tests with ./test.sh, which starts a server for them", Env)
 	}
+	return server
+}
+
+// create makes a database that goes with the test.
+func create(t testing.TB, server, like string) *store.DB {
+	t.Helper()
 	ctx := context.Background()
-	once.Do(func() { template, made = makeTemplate(ctx, server) })
-	if made != nil {
-		t.Fatal(made)
-	}
 	name := fmt.Sprintf("t%d_%d", os.Getpid(), serial.Add(1))
-	if err := admin(ctx, server, fmt.Sprintf(`create database %s template %s`, name, template)); err != nil {
+	if err := admin(ctx, server, "create database "+name+like); err != nil {
 		t.Fatal(err)
 	}
 	db, err := store.Open(ctx, named(server, name))

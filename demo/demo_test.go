@@ -3,12 +3,14 @@ package demo_test
 import (
 	"context"
 	"fmt"
+	"log/slog"
 	"testing"
 	"time"
 
 	"manudex/core/when"
 	"manudex/dbtest"
 	"manudex/demo"
+	"manudex/store"
 )
 
 // The demo world has what it is meant to have, and holds together.
@@ -45,6 +47,25 @@ func TestWorld(t *testing.T) {
 	stints, cards, found, err := w.Verify(context.Background())
 	if err != nil || len(found) != 0 || stints < 10000 || cards < 4000 {
 		t.Errorf("verify: %d stints, %d cards, %v, %v", stints, cards, found, err)
+	}
+}
+
+// A load that was broken off leaves no company behind, so the next one doesn't
+// take the rest of it for a world.
+func TestABrokenLoad(t *testing.T) {
+	db := dbtest.Empty(t)
+	w, err := demo.New(1, dbtest.Now, demo.Size{People: 3, Weeks: 2})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := db.Exec(`alter table card_act rename to elsewhere`); err != nil {
+		t.Fatal(err)
+	}
+	if err := w.Load(context.Background(), db, slog.New(slog.DiscardHandler)); err == nil {
+		t.Fatal("loaded without a table it needs")
+	}
+	if _, err := store.GetCompany(context.Background(), db); err == nil {
+		t.Error("a broken load left a company")
 	}
 }
 

@@ -37,6 +37,11 @@ func (w *World) Load(ctx context.Context, db *store.DB, log *slog.Logger) error 
 	if _, err := db.ExecContext(ctx, `analyze`); err != nil {
 		return err
 	}
+	// The company comes last: a load that was broken off is not taken for a
+	// world that is there.
+	if err := store.PutCompany(ctx, db, w.Place.Company); err != nil {
+		return fmt.Errorf("load the company: %w", err)
+	}
 	if err := w.closeRuns(ctx, db, log); err != nil {
 		return err
 	}
@@ -65,9 +70,6 @@ func copyIn(ctx context.Context, db *store.DB, tables ...*table) error {
 }
 
 func (w *World) loadPlaces(ctx context.Context, db *store.DB) error {
-	if err := store.PutCompany(ctx, db, w.Place.Company); err != nil {
-		return fmt.Errorf("load the company: %w", err)
-	}
 	rules, err := json.Marshal(rulesOf)
 	if err != nil {
 		return err
