@@ -11,8 +11,10 @@ import (
 
 	"manudex/app"
 	"manudex/core/card"
+	"manudex/core/clock"
 	"manudex/core/when"
 	"manudex/dbtest"
+	"manudex/store"
 )
 
 var thursday = when.NewDate(2026, 11, 12)
@@ -229,6 +231,24 @@ func TestBoard(t *testing.T) {
 	for _, r := range board.Rows {
 		if r.Presence == app.Away && r.Leave == 0 && !r.ShiftFrom.IsZero() {
 			t.Errorf("%s has a shift and is called away", r.Name())
+		}
+	}
+}
+
+// What is running counts as it goes, but a meal doesn't: hours shown never
+// fall when it turns out unpaid.
+func TestLiveHours(t *testing.T) {
+	at := time.Date(2026, 11, 13, 10, 0, 0, 0, time.UTC)
+	lim := card.Limits{Breaks: clock.USBreaks}
+	for _, c := range []struct {
+		kind clock.Kind
+		min  int
+		want int64
+	}{{clock.Work, 15, 4*3600 + 900}, {clock.Rest, 15, 4*3600 + 900}, {clock.Rest, 25, 4 * 3600}, {clock.Meal, 5, 4 * 3600}, {clock.Meal, 45, 4 * 3600}} {
+		r := app.DayRow{Card: store.Card{Card: card.Card{Worked: 4 * 3600, OpenSince: at, OpenKind: c.kind}},
+			Stints: []store.Stint{{Stint: clock.Stint{Kind: c.kind, Start: at}}}}
+		if got := r.Live(at.Add(time.Duration(c.min)*time.Minute), lim); got != c.want {
+			t.Errorf("%s for %d min: %d s, want %d", c.kind, c.min, got, c.want)
 		}
 	}
 }

@@ -183,7 +183,7 @@ func (a *App) CardPage(ctx context.Context, actor Actor, ref CardRef) (*CardPage
 		return nil, ErrNotFound
 	}
 	p := &CardPage{Now: a.Now(), Limits: place.Limits, Names: map[uuid.UUID]string{}}
-	rows, err := a.rows(ctx, actor, place, p.Now, cards)
+	rows, err := dress(actor, place, p.Now, cards)
 	if err != nil {
 		return nil, err
 	}

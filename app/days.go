@@ -26,9 +26,10 @@ type DayRow struct {
 	Loc    *time.Location
 }
 
-// Live gives the seconds worked up to now, what is running included.
+// Live gives the seconds worked up to now, what is running included. A meal
+// that is running is not: most turn out unpaid, and hours shown must not fall.
 func (r DayRow) Live(now time.Time, lim card.Limits) int64 {
-	if !r.Running() || len(r.Stints) == 0 {
+	if !r.Running() || r.OpenKind == clock.Meal || len(r.Stints) == 0 {
 		return r.Worked
 	}
 	last := r.Stints[len(r.Stints)-1]
@@ -38,9 +39,9 @@ func (r DayRow) Live(now time.Time, lim card.Limits) int64 {
 	return r.Worked
 }
 
-// rows dresses cards for a page: what they want from a checker, their flags
-// now. See fill for their stints and shifts.
-func (a *App) rows(ctx context.Context, actor Actor, place *Place, now time.Time, cards []store.Card) ([]DayRow, error) {
+// dress makes rows of cards: what they want from a checker, their flags now.
+// See fill for their stints and shifts.
+func dress(actor Actor, place *Place, now time.Time, cards []store.Card) ([]DayRow, error) {
 	rows := make([]DayRow, len(cards))
 	zones := map[string]*time.Location{}
 	for i, c := range cards {
@@ -225,7 +226,7 @@ func (a *App) Desk(ctx context.Context, actor Actor, q DeskQuery) (*Desk, error)
 	if err != nil {
 		return nil, fmt.Errorf("read cards: %w", err)
 	}
-	rows, err := a.rows(ctx, actor, place, d.Now, cards)
+	rows, err := dress(actor, place, d.Now, cards)
 	if err != nil {
 		return nil, err
 	}
@@ -334,7 +335,7 @@ func (a *App) Board(ctx context.Context, actor Actor, day when.Date, offset int)
 	if err != nil {
 		return nil, fmt.Errorf("read cards: %w", err)
 	}
-	rows, err := a.rows(ctx, actor, place, b.Now, cards)
+	rows, err := dress(actor, place, b.Now, cards)
 	if err != nil {
 		return nil, err
 	}

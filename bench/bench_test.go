@@ -28,7 +28,6 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"manudex/app"
-	"manudex/core/when"
 	"manudex/demo"
 	"manudex/store"
 	"manudex/web"
@@ -36,9 +35,6 @@ import (
 
 // now is the fixed now of the measured worlds.
 var now = time.Date(2026, 11, 13, 15, 12, 0, 0, time.UTC)
-
-// deskDay is the day the pages show.
-var deskDay = when.NewDate(2026, 11, 12)
 
 func dsn(t testing.TB, name string) string {
 	t.Helper()

@@ -34,15 +34,14 @@ const Password = "beacon and gantry"
 const MailDomain = "ebbwater.example"
 
 type employee struct {
-	who     store.Employment
-	loc     *time.Location
-	unit    int
-	number  string
-	level   string
-	hired   when.Date
-	cents   int
-	lead    bool
-	subject rng
+	who    store.Employment
+	loc    *time.Location
+	unit   int
+	number string
+	level  string
+	hired  when.Date
+	cents  int
+	lead   bool
 }
 
 // World is a world before it is loaded: who and what there is. The history is

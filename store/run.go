@@ -397,8 +397,7 @@ type Payee struct {
 // Name is the person's name.
 func (p Payee) Name() string { return p.Given + " " + p.Family }
 
-// Payees reads hourly people by family name, those in ids or, when it is
-// nil, all.
+// Payees reads everybody paid by the hour, by family name.
 func Payees(ctx context.Context, q Q) ([]Payee, error) {
 	var found []Payee
 	err := q.SelectContext(ctx, &found, `

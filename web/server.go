@@ -115,10 +115,8 @@ func (s *Server) Metrics() http.Handler {
 	return mux
 }
 
-type visit struct {
-	actor app.Actor
-	id    string // of the request
-}
+// visit is who makes a request, once that is known.
+type visit struct{ actor app.Actor }
 
 type visitKey struct{}
 
