@@ -56,8 +56,8 @@ type DraftSum struct {
 // the period touches, and earlier weeks in which a card was approved late or
 // changed after it was paid.
 func readPayroll(ctx context.Context, q store.Q, place *Place, period when.Period) (*Payroll, error) {
-	week := weekOf(place)
-	p := &Payroll{Period: period, Rules: place.Rules, Zone: place.Loc, first: week.FirstDay(period.From)}
+	p := &Payroll{Period: period, Rules: place.Rules, Zone: place.Loc}
+	p.first = p.rulesOn(period.From).FirstDay(period.From)
 	late, err := store.UnpaidBefore(ctx, q, p.first)
 	if err != nil {
 		return nil, fmt.Errorf("read late cards: %w", err)
@@ -65,7 +65,7 @@ func readPayroll(ctx context.Context, q store.Q, place *Place, period when.Perio
 	for _, c := range late {
 		// A card's hours can reach into the week after its worked date.
 		for _, d := range []when.Date{c.Date, c.Date + 1} {
-			w := store.EmploymentWeek{Employment: c.Employment, Week: week.FirstDay(d)}
+			w := weekOf(c.Employment, d, p.rulesOn(d))
 			if w.Week < p.first && !slices.Contains(p.Earlier, w) {
 				p.Earlier = append(p.Earlier, w)
 			}
@@ -85,11 +85,11 @@ func readPayroll(ctx context.Context, q store.Q, place *Place, period when.Perio
 	return p, err
 }
 
-func weekOf(place *Place) when.Workweek {
-	if n := len(place.Rules); n > 0 {
-		return place.Rules[n-1].Rules.Week
-	}
-	return pay.DefaultRules(place.Loc).Week
+// weekOf gives the workweek, or overtime period, of an employment that holds
+// a date.
+func weekOf(employment uuid.UUID, d when.Date, rules pay.Rules) store.EmploymentWeek {
+	first := rules.FirstDay(d)
+	return store.EmploymentWeek{Employment: employment, Week: first, Last: first + rules.WeekDays() - 1}
 }
 
 // WorkOut makes the draft: per employment, what is worked out now less what
@@ -111,12 +111,13 @@ func (p *Payroll) WorkOut() (*Draft, error) {
 	const some = 64
 	for from := 0; from < len(shares); from += some {
 		work.Go(func() error {
+			var reckoner pay.Reckoner
 			for i := from; i < min(from+some, len(shares)); i++ {
-				worked, err := p.workedOut(shares[i], earlier)
+				worked, err := p.workedOut(&reckoner, shares[i], earlier)
 				if err != nil {
 					return fmt.Errorf("work out %s: %w", shares[i].id, err)
 				}
-				owed[i] = pay.Owed(worked, paid[shares[i].id], p.Period)
+				owed[i] = pay.Owed(worked, paid[shares[i].id])
 			}
 			return nil
 		})
@@ -145,18 +146,18 @@ func (p *Payroll) input(s payShare) pay.Input {
 
 // workedOut gives the entries of the weeks that the run looks at, each week
 // by the rule set in force on its first day.
-func (p *Payroll) workedOut(share payShare, earlier map[store.EmploymentWeek]bool) ([]pay.Entry, error) {
+func (p *Payroll) workedOut(reckoner *pay.Reckoner, share payShare, earlier map[store.EmploymentWeek]bool) ([]pay.Entry, error) {
 	var all []pay.Entry
 	in := p.input(share)
 	for i, set := range p.rulesInUse() {
 		in.Rules = set.Rules
-		res, err := pay.Reckon(in)
+		res, err := reckoner.Reckon(in)
 		if err != nil {
 			return nil, err
 		}
 		for _, e := range res.Entries() {
-			wanted := e.Week >= p.first || earlier[store.EmploymentWeek{Employment: share.id, Week: e.Week}]
-			if wanted && p.inForce(e.Week) == i {
+			wanted := e.Week >= p.first || earlier[weekOf(share.id, e.Week, set.Rules)]
+			if wanted && p.inForce(e.Week) == i && set.Rules.Due(e.Key, p.Period.To) {
 				all = append(all, e)
 			}
 		}
@@ -171,6 +172,8 @@ func (p *Payroll) rulesInUse() []store.RuleSet {
 	}
 	return p.Rules
 }
+
+func (p *Payroll) rulesOn(d when.Date) pay.Rules { return p.rulesInUse()[p.inForce(d)].Rules }
 
 // inForce gives the index of the rule set of a week: the last that began by
 // then, or the first of all.

@@ -2,6 +2,7 @@
 package files
 
 import (
+	"bufio"
 	"encoding/json"
 	"fmt"
 	"io"
@@ -18,15 +19,25 @@ import (
 // year doesn't become a million workdays.
 const longestStint = 31 * 24 * time.Hour
 
+// ReckonOptions says how the answers of [Reckon] come.
+type ReckonOptions struct {
+	// Explain puts into each answer where every line and regular rate came
+	// from.
+	Explain bool
+	// Text, where it is not nil, takes the explanations as text.
+	Text io.Writer
+}
+
 // Reckon reads one JSON object, or a stream of them, and writes the answer to
 // each as a line. Objects that are wrong write their errors to errs, one line
 // each, and the rest go on; ok is false when any was wrong. err is that of
 // reading or writing.
-func Reckon(in io.Reader, out, errs io.Writer) (ok bool, err error) {
+func Reckon(in io.Reader, out, errs io.Writer, opts ReckonOptions) (ok bool, err error) {
 	dec := json.NewDecoder(in)
 	enc := json.NewEncoder(out)
 	enc.SetEscapeHTML(false)
 	ok = true
+	var reckoner pay.Reckoner
 	for n := 1; ; n++ {
 		var raw json.RawMessage
 		err := dec.Decode(&raw)
@@ -41,7 +52,7 @@ func Reckon(in io.Reader, out, errs io.Writer) (ok bool, err error) {
 			fmt.Fprintf(errs, "input: object %d is not JSON: %v\n", n, err)
 			return false, nil
 		}
-		answer, wrong := reckonOne(raw)
+		answer, wrong := reckonOne(&reckoner, raw, opts.Explain)
 		if len(wrong) > 0 {
 			ok = false
 			for _, w := range wrong {
@@ -55,6 +66,11 @@ func Reckon(in io.Reader, out, errs io.Writer) (ok bool, err error) {
 		if err := enc.Encode(answer); err != nil {
 			return ok, err
 		}
+		if opts.Text != nil && opts.Explain {
+			if err := answer.writeText(opts.Text); err != nil {
+				return ok, err
+			}
+		}
 	}
 }
 
@@ -65,6 +81,57 @@ type reckonAnswer struct {
 	Gross             string    `json:"gross"`
 	PlanContributions string    `json:"plan_contributions"`
 	Worked            int64     `json:"worked"`
+	PlanLines         []lineOut `json:"plan_lines,omitempty"`
+	Meals             []mealOut `json:"automatic_meals,omitempty"`
+}
+
+// writeText writes the explanations as text, a line each.
+func (a *reckonAnswer) writeText(w io.Writer) error {
+	b := bufio.NewWriter(w)
+	for _, l := range append(a.Lines, a.PlanLines...) {
+		fmt.Fprintf(b, "%s %s %s %s: %s\n", l.Date, l.Kind, l.PayCode, l.Amount, l.Why.Text)
+	}
+	return b.Flush()
+}
+
+type mealOut struct {
+	Stint   string    `json:"stint"`
+	At      time.Time `json:"at"`
+	Seconds int64     `json:"seconds"`
+}
+
+type whyOut struct {
+	Text    string     `json:"text"`
+	Because []causeOut `json:"because,omitempty"`
+}
+
+type causeOut struct {
+	Rule    string       `json:"rule"`
+	After   int64        `json:"after_seconds"`
+	Source  string       `json:"source"`
+	Class   string       `json:"class"`
+	Seconds int64        `json:"seconds"`
+	Crossed time.Time    `json:"crossed"`
+	Counted []countedOut `json:"counted"`
+}
+
+type countedOut struct {
+	Date    when.Date `json:"date"`
+	Stint   string    `json:"stint,omitempty"`
+	Seconds int64     `json:"seconds"`
+}
+
+type rateOut struct {
+	Text  string    `json:"text"`
+	Terms []termOut `json:"terms"`
+}
+
+type termOut struct {
+	What    string `json:"what"`
+	Seconds int64  `json:"seconds,omitempty"`
+	Rate    string `json:"rate,omitempty"`
+	Amount  string `json:"amount"`
+	Over    int64  `json:"over_seconds"`
 }
 
 type lineOut struct {
@@ -80,6 +147,7 @@ type lineOut struct {
 	OnSeconds      int64        `json:"on_seconds,omitempty"`
 	Rate           string       `json:"rate,omitempty"`
 	Amount         string       `json:"amount"`
+	Why            *whyOut      `json:"why,omitempty"`
 }
 
 type dayOut struct {
@@ -98,24 +166,56 @@ type weekOut struct {
 	Double      int64     `json:"double"`
 	RegularRate *string   `json:"regular_rate"` // null in a week without work
 	Gross       string    `json:"gross"`
+	Why         *rateOut  `json:"why,omitempty"`
 }
 
-func reckonOne(raw json.RawMessage) (*reckonAnswer, []pay.FieldError) {
+func reckonOne(reckoner *pay.Reckoner, raw json.RawMessage, explain bool) (*reckonAnswer, []pay.FieldError) {
 	p := &reckonParser{}
 	input := p.input(raw)
 	if len(p.errs) > 0 {
 		return nil, p.errs
 	}
-	res, err := pay.Reckon(input)
+	var e pay.Explained
+	var err error
+	if explain {
+		e, err = reckoner.Explain(input)
+	} else {
+		e.Result, err = reckoner.Reckon(input)
+	}
 	if err != nil {
 		return nil, []pay.FieldError{{Field: "stints", Value: err.Error(), Right: "stints must end after they start and not overlap"}}
 	}
-	return answerOf(res, input.Rules.CurrencyDecimals), nil
+	return answerOf(e, input.Rules), nil
 }
 
-func answerOf(res pay.Result, decimals int) *reckonAnswer {
-	a := &reckonAnswer{Lines: []lineOut{}, Days: []dayOut{}, Weeks: []weekOut{}, Gross: res.Gross.Decimal(decimals), PlanContributions: pay.Amount(0).Decimal(decimals), Worked: res.Worked}
-	for _, l := range res.Lines {
+func answerOf(e pay.Explained, rules pay.Rules) *reckonAnswer {
+	decimals := rules.CurrencyDecimals
+	a := &reckonAnswer{Lines: linesOf(e.Result, e.Lines, e.Why, decimals), Days: []dayOut{}, Weeks: []weekOut{}, Worked: e.Worked,
+		Gross: e.Gross.Decimal(decimals), PlanContributions: e.PlanContributions.Decimal(decimals), PlanLines: linesOf(e.Result, e.Plan, e.WhyPlan, decimals)}
+	for _, m := range e.Meals {
+		a.Meals = append(a.Meals, mealOut{e.Stints[m.Stint].ID, m.At.In(rules.Week.Loc), m.Seconds})
+	}
+	for _, d := range e.Days {
+		a.Days = append(a.Days, dayOut(d))
+	}
+	for i, w := range e.Weeks {
+		o := weekOut{Start: w.Start, Worked: w.Worked, Regular: w.Regular, Overtime: w.Overtime, Double: w.Double, Gross: w.Gross.Decimal(decimals)}
+		if w.Worked > 0 {
+			r := w.RegularRate.Decimals(4)
+			o.RegularRate = &r
+			if len(e.Rates) > 0 {
+				o.Why = rateOriginOf(e.Rates[i])
+			}
+		}
+		a.Weeks = append(a.Weeks, o)
+	}
+	return a
+}
+
+// linesOf writes lines; why is empty or explains each.
+func linesOf(res pay.Result, lines []pay.Line, why []pay.Explanation, decimals int) []lineOut {
+	out := make([]lineOut, 0, len(lines))
+	for i, l := range lines {
 		o := lineOut{Date: l.Date, PayCode: l.PayCode, Kind: l.Kind, Amount: l.Amount.Decimal(decimals)}
 		if l.Stint >= 0 {
 			s := res.Stints[l.Stint]
@@ -124,26 +224,44 @@ func answerOf(res pay.Result, decimals int) *reckonAnswer {
 		switch l.Kind {
 		case pay.Straight:
 			o.Seconds, o.Class, o.Rate = l.Seconds, l.Class.String(), l.Rate.String()
-		case pay.OvertimePremium:
+		case pay.OvertimePremium, pay.DoublePremium:
 			o.OnSeconds, o.Class, o.Rate = l.Seconds, l.Class.String(), l.Rate.Decimals(4)
+		case pay.MealPay:
+			o.OnSeconds, o.Rate = l.Seconds, l.Rate.Decimals(4)
 		case pay.ExtraPay:
 		default:
 			o.OnSeconds, o.Rate = l.Seconds, l.Rate.String()
 		}
-		a.Lines = append(a.Lines, o)
-	}
-	for _, d := range res.Days {
-		a.Days = append(a.Days, dayOut{Date: d.Date, Worked: d.Worked, Regular: d.Regular, Overtime: d.Overtime})
-	}
-	for _, w := range res.Weeks {
-		o := weekOut{Start: w.Start, Worked: w.Worked, Regular: w.Regular, Overtime: w.Overtime, Gross: w.Gross.Decimal(decimals)}
-		if w.Worked > 0 {
-			r := w.RegularRate.Decimals(4)
-			o.RegularRate = &r
+		if len(why) > 0 {
+			o.Why = whyOf(why[i])
 		}
-		a.Weeks = append(a.Weeks, o)
+		out = append(out, o)
 	}
-	return a
+	return out
+}
+
+func whyOf(e pay.Explanation) *whyOut {
+	w := &whyOut{Text: e.Text}
+	for _, c := range e.Because {
+		o := causeOut{Rule: c.Rule, After: c.After, Source: c.Source, Class: c.Class.String(), Seconds: c.Seconds, Crossed: c.Crossed, Counted: []countedOut{}}
+		for _, n := range c.Counted {
+			o.Counted = append(o.Counted, countedOut(n))
+		}
+		w.Because = append(w.Because, o)
+	}
+	return w
+}
+
+func rateOriginOf(r pay.RateOrigin) *rateOut {
+	o := &rateOut{Text: r.Text, Terms: []termOut{}}
+	for _, t := range r.Terms {
+		term := termOut{What: t.What, Seconds: t.Seconds, Amount: t.Amount, Over: t.Over}
+		if t.Seconds > 0 {
+			term.Rate = t.Rate.String()
+		}
+		o.Terms = append(o.Terms, term)
+	}
+	return o
 }
 
 // reckonParser reads the contract field by field, so that every error names
@@ -303,13 +421,6 @@ func (r reader) flag(name string) bool {
 	return b
 }
 
-// unsupported refuses a field whose value asks for a rule not yet in force.
-func (r reader) unsupported(name string, asks bool) {
-	if asks {
-		r.p.fail(r.at+"."+name, r.fields[name], "not supported yet; leave it out")
-	}
-}
-
 func (p *reckonParser) stint(at string, raw json.RawMessage) pay.Stint {
 	fields := p.object(at, raw,
 		[]string{"pay_code", "job", "task", "classification", "premium_per_hour", "fringe_cash", "fringe_plan", "paid", "callout"},
@@ -319,6 +430,7 @@ func (p *reckonParser) stint(at string, raw json.RawMessage) pay.Stint {
 	}
 	r := reader{p, at, fields}
 	s := pay.Stint{ID: r.text("id"), Start: r.instant("start"), End: r.instant("end"), Rate: r.notNegative("rate"),
+		PremiumPerHour: r.notNegative("premium_per_hour"), FringeCash: r.notNegative("fringe_cash"), FringePlan: r.notNegative("fringe_plan"), Callout: r.flag("callout"),
 		PayCode: r.text("pay_code"), Job: r.text("job"), Task: r.text("task"), WorkClass: r.text("classification")}
 	s.Kind = parsed(r, "kind", `write "work", "meal" or "rest"`, func(k string) (clock.Kind, error) {
 		if kind := clock.Kind(k); kind == clock.Work || kind == clock.Meal || kind == clock.Rest {
@@ -337,10 +449,6 @@ func (p *reckonParser) stint(at string, raw json.RawMessage) pay.Stint {
 			return 0, fmt.Errorf("unknown")
 		})
 	}
-	for _, name := range []string{"premium_per_hour", "fringe_cash", "fringe_plan"} {
-		r.unsupported(name, r.notNegative(name) > 0)
-	}
-	r.unsupported("callout", r.flag("callout"))
 	switch {
 	case s.Start.IsZero() || s.End.IsZero():
 	case !s.End.After(s.Start):
@@ -370,7 +478,6 @@ func (p *reckonParser) extra(at string, raw json.RawMessage) pay.Extra {
 		return pay.Extra{}
 	}
 	r := reader{p, at, fields}
-	e := pay.Extra{WeekOf: r.date("week_of"), Amount: r.rate("amount"), PayCode: r.text("pay_code"), InRegularRate: r.flag("in_regular_rate")}
-	r.flag("flat_sum") // over all hours, the only way so far, it is as any extra
+	e := pay.Extra{WeekOf: r.date("week_of"), Amount: r.rate("amount"), PayCode: r.text("pay_code"), InRegularRate: r.flag("in_regular_rate"), FlatSum: r.flag("flat_sum")}
 	return e
 }

@@ -10,7 +10,7 @@ import (
 func reckon(t testing.TB, in string) (out, errs string, ok bool) {
 	t.Helper()
 	var o, e bytes.Buffer
-	ok, err := Reckon(strings.NewReader(in), &o, &e)
+	ok, err := Reckon(strings.NewReader(in), &o, &e, ReckonOptions{})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -65,10 +65,10 @@ func TestReckonErrors(t *testing.T) {
 		{"unknown zone", `{"zone":"Mars/Olympus","stints":[]}`, `zone: "Mars/Olympus": write an IANA zone such as "America/New_York"`},
 		{"unknown field", `{"zone":"UTC","stints":[],"bonus":1}`, "bonus: 1: this field is unknown; take it out"},
 		{"unknown rule", rules(`"weekend":true`), "rules.weekend: true: this rule is unknown; take it out"},
-		{"rule not yet", rules(`"daily_overtime_after":"8"`), `rules.daily_overtime_after: "8": not supported yet; leave it out`},
-		{"rule not yet, not in force", rules(`"daily_overtime_after":null,"combine":"no_pyramiding","differentials":[],"split_at_boundary":true`), ""},
-		{"combine", rules(`"combine":"greater_of"`), `rules.combine: "greater_of": not supported yet; leave it out`},
-		{"threshold as a number", rules(`"weekly_overtime_after":40`), `rules.weekly_overtime_after: 40: write hours such as "40", at most 168, or null`},
+		{"rules not in force", rules(`"daily_overtime_after":null,"combine":"no_pyramiding","differentials":[],"split_at_boundary":true`), ""},
+		{"a rule within a rule", rules(`"differentials":[{"name":"night","from":"20:00"}]`), "rules.differentials[0].to: missing: this field is required"},
+		{"rules that contradict", rules(`"daily_overtime_after":"8","daily_double_after":"6"`), `rules.daily_double_after: contradicts another rule: double time can't begin before daily_overtime_after; raise it or take it out`},
+		{"threshold as a number", rules(`"weekly_overtime_after":40`), `rules.weekly_overtime_after: 40: write hours such as "8", at most 168, in whole seconds, or null`},
 		{"multiplier", rules(`"overtime_multiplier":"0.5"`), `rules.overtime_multiplier: "0.5": write a multiplier such as "1.5", 1 to 10, with at most four decimals`},
 		{"two at once", rules(`"workday_start":"9","workweek_start":null`), "rules.workday_start: \"9\": write a local time such as \"00:00\"\nrules.workweek_start: null: write a weekday and a local time such as \"Sun 00:00\""},
 		{"kind", with(`"work"`, `"nap"`), `stints[0].kind: "nap": write "work", "meal" or "rest"`},
@@ -77,8 +77,8 @@ func TestReckonErrors(t *testing.T) {
 		{"no offset", with(`15:00:00-05:00`, `15:00:00`), "stints[0].end: \"2026-03-02T15:00:00\": write an instant with offset and whole seconds such as 2026-03-02T07:00:00-05:00"},
 		{"end before start", with(`03-02T15`, `03-01T15`), `stints[0].end: "2026-03-01T15:00:00-05:00": write an instant after start`},
 		{"too long", with(`"2026-03-02T15`, `"2062-03-02T15`), `stints[0].end: "2062-03-02T15:00:00-05:00": write an instant at most 31 days after start`},
-		{"fringe", with(`"rate":"22"`, `"rate":"22","fringe_cash":"4.10"`), `stints[0].fringe_cash: "4.10": not supported yet; leave it out`},
-		{"call-out", with(`"rate":"22"`, `"rate":"22","callout":true`), `stints[0].callout: true: not supported yet; leave it out`},
+		{"fringe below zero", with(`"rate":"22"`, `"rate":"22","fringe_cash":"-4.10"`), `stints[0].fringe_cash: "-4.10": a rate is not below zero`},
+		{"call-out", with(`"rate":"22"`, `"rate":"22","callout":"yes"`), `stints[0].callout: "yes": write true or false`},
 		{"paid", with(`"rate":"22"`, `"rate":"22","paid":"double"`), `stints[0].paid: "double": write "as_work", "not_as_work" or null`},
 		{"leave", `{"zone":"UTC","stints":[],"leave":[{"date":"2026-13-01","seconds":-1,"rate":"1"}]}`, "leave[0].date: \"2026-13-01\": write a date as YYYY-MM-DD\nleave[0].seconds: -1: write whole seconds, 0 to 86400"},
 		{"overlap", `{"zone":"America/New_York","stints":[` + stint + `,` + strings.Replace(stint, `"a"`, `"b"`, 1) + `]}`,

@@ -71,10 +71,11 @@ func FirstOpenDay(ctx context.Context, q Q) (when.Date, bool, error) {
 	return *d, true, nil
 }
 
-// EmploymentWeek is a workweek of an employment, by its first date.
+// EmploymentWeek is a workweek of an employment, or an overtime period, by
+// its first and last date.
 type EmploymentWeek struct {
 	Employment uuid.UUID
-	Week       when.Date
+	Week, Last when.Date
 }
 
 // UnpaidBefore lists employment and worked date of the cards before a date
@@ -100,23 +101,24 @@ type PayScope struct {
 	Earlier  []EmploymentWeek
 }
 
-func (s PayScope) earlier() (UUIDs, string) {
-	ids, weeks := UUIDs{}, make([]when.Date, len(s.Earlier))
+func (s PayScope) earlier() (employments UUIDs, firsts, lasts string) {
+	employments = UUIDs{}
+	weeks, ends := make([]when.Date, len(s.Earlier)), make([]when.Date, len(s.Earlier))
 	for i, w := range s.Earlier {
-		ids = append(ids, w.Employment)
-		weeks[i] = w.Week
+		employments = append(employments, w.Employment)
+		weeks[i], ends[i] = w.Week, w.Last
 	}
-	return ids, dates(weeks)
+	return employments, dates(weeks), dates(ends)
 }
 
-// scoped names the cards in scope; $1 and $2 are the dates, $3 and $4 the
+// scoped names the cards in scope; $1 and $2 are the dates, $3 to $5 the
 // earlier weeks. A card of the day before a week may reach into it. Two
 // look-ups by index, not one condition: an "or" would read every card.
 const scoped = `with scoped as (
 		  select employment_id, date from card where date between $1::date - 1 and $2 and state in ('approved', 'paid')
 		  union
-		  select c.employment_id, c.date from unnest($3::uuid[], $4::date[]) w(employment_id, week)
-		  join card c on c.employment_id = w.employment_id and c.date between w.week - 1 and w.week + 6
+		  select c.employment_id, c.date from unnest($3::uuid[], $4::date[], $5::date[]) w(employment_id, week, last)
+		  join card c on c.employment_id = w.employment_id and c.date between w.week - 1 and w.last
 		  where c.date < $1::date - 1 and c.state in ('approved', 'paid'))
 		`
 
@@ -133,11 +135,11 @@ type PayStint struct {
 // PayStints reads the stints in scope by employment and time. A run reads
 // tens of thousands, so ids that come again are taken from a map.
 func PayStints(ctx context.Context, q Q, s PayScope) ([]PayStint, error) {
-	ids, weeks := s.earlier()
+	ids, weeks, lasts := s.earlier()
 	rows, err := q.QueryContext(ctx, scoped+`
 		select s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at
 		from scoped c join stint s on s.date = c.date and s.employment_id = c.employment_id and s.end_at is not null
-		order by s.employment_id, s.start_at`, s.From.String(), s.To.String(), ids, weeks)
+		order by s.employment_id, s.start_at`, s.From.String(), s.To.String(), ids, weeks, lasts)
 	if err != nil {
 		return nil, fmt.Errorf("read the hours of a run: %w", err)
 	}
@@ -182,12 +184,12 @@ type PayLeave struct {
 
 // PayLeaves reads the paid leave in scope.
 func PayLeaves(ctx context.Context, q Q, s PayScope) ([]PayLeave, error) {
-	ids, weeks := s.earlier()
+	ids, weeks, lasts := s.earlier()
 	var found []PayLeave
 	err := q.SelectContext(ctx, &found, scoped+`
 		select l.employment_id, l.date, l.pay_code, l.seconds
 		from scoped c join leave_day l on l.date = c.date and l.employment_id = c.employment_id and l.paid
-		order by l.employment_id, l.date, l.pay_code`, s.From.String(), s.To.String(), ids, weeks)
+		order by l.employment_id, l.date, l.pay_code`, s.From.String(), s.To.String(), ids, weeks, lasts)
 	return found, err
 }
 
@@ -315,7 +317,7 @@ func (r payLineRow) line(decimals int) (PayLine, error) {
 
 // PaidLines reads what earlier runs paid in the weeks in scope.
 func PaidLines(ctx context.Context, q Q, s PayScope, decimals int) ([]PayLine, error) {
-	ids, weeks := s.earlier()
+	ids, weeks, _ := s.earlier()
 	var rows []payLineRow
 	const line = `l.employment_id, l.week, l.date, l.job_id::text, l.task_id::text, l.class_id::text, l.pay_code, l.kind, l.class, l.seconds, l.rate::text, l.amount`
 	err := q.SelectContext(ctx, &rows, `
@@ -452,7 +454,7 @@ func SumRun(ctx context.Context, q Q, run uuid.UUID) ([]RunSums, error) {
 	var sums []RunSums
 	err := q.SelectContext(ctx, &sums, `
 		select employment_id, coalesce(sum(seconds) filter (where kind = 'straight' and class = 'regular'), 0) as regular,
-		       coalesce(sum(seconds) filter (where kind = 'straight' and class = 'overtime'), 0) as overtime,
+		       coalesce(sum(seconds) filter (where kind = 'straight' and class <> 'regular'), 0) as overtime,
 		       coalesce(sum(seconds) filter (where kind = 'leave'), 0) as leave, sum(amount) as gross
 		from pay_line where run_id = $1 group by employment_id`, run)
 	return sums, err

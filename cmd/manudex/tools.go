@@ -9,6 +9,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"manudex/app"
+	"manudex/core/pay"
 	"manudex/demo"
 	"manudex/files"
 	"manudex/store"
@@ -100,12 +101,34 @@ func verifyCommand(cfg *config) *cobra.Command {
 }
 
 func reckonCommand() *cobra.Command {
-	return &cobra.Command{Use: "reckon", Short: "Work out pay from JSON on standard input (docs/rules.md)", Args: cobra.NoArgs,
+	var explain bool
+	cmd := &cobra.Command{Use: "reckon", Short: "Work out pay from JSON on standard input (docs/rules.md)", Args: cobra.NoArgs,
 		RunE: func(*cobra.Command, []string) error {
-			ok, err := files.Reckon(os.Stdin, os.Stdout, os.Stderr)
+			ok, err := files.Reckon(os.Stdin, os.Stdout, os.Stderr, files.ReckonOptions{Explain: explain, Text: os.Stderr})
 			if err == nil && !ok {
 				return errSaid
 			}
 			return err
+		}}
+	cmd.Flags().BoolVar(&explain, "explain", false, "say where every line came from: in the answer, and as text on standard error")
+	return cmd
+}
+
+func rulesCommand() *cobra.Command {
+	return &cobra.Command{Use: "rules [id]", Short: "List the ready-made rule sets, or print one as the rules object of reckon", Args: cobra.MaximumNArgs(1),
+		RunE: func(_ *cobra.Command, args []string) error {
+			for _, set := range pay.ReadySets() {
+				switch {
+				case len(args) == 0:
+					fmt.Printf("%-22s %s. %s\n", set.ID, set.Name, set.About)
+				case set.ID == args[0]:
+					fmt.Printf("%s\n", set.Versions[len(set.Versions)-1].Rules)
+					return nil
+				}
+			}
+			if len(args) > 0 {
+				return fmt.Errorf("there is no ready-made rule set %q; `manudex rules` lists them", args[0])
+			}
+			return nil
 		}}
 }

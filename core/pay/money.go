@@ -2,6 +2,7 @@ package pay
 
 import (
 	"fmt"
+	"math/big"
 	"math/bits"
 	"strconv"
 	"strings"
@@ -130,3 +131,67 @@ func gcd(a, b uint64) uint64 {
 
 // Decimals writes the rate rounded to n decimals, half away from zero.
 func (r Rate) Decimals(n int) string { return fixed(int64(r.Minor(n)), n) }
+
+// fine is money per hour in ten-thousandths of a [Rate]: a percentage with
+// two decimals of a rate with six is exact in it.
+type fine int64
+
+const fineScale = 10_000
+
+func (r Rate) fine() fine { return fine(r) * fineScale }
+
+// times gives a multiple or a percentage, in ten-thousandths, of a rate.
+func (r Rate) times(tenThousandths int64) fine { return fine(int64(r) * tenThousandths) }
+
+// rate rounds to a [Rate], half away from zero.
+func (f fine) rate() Rate { return Rate(ratio{int64(f), 1, 1, fineScale}.scaled(1)) }
+
+// pay gives the sum for a length at the hourly sum, in minor units.
+func (f fine) pay(seconds int64, decimals int) Amount {
+	return Amount(ratio{seconds, 1, int64(f), 3600 * rateScale * fineScale}.scaled(pow10(decimals)))
+}
+
+// pay gives the sum for a length at the rate, in minor units.
+func (r Rate) pay(seconds int64, decimals int) Amount {
+	return Amount(ratio{seconds, int64(r), 1, 3600 * rateScale}.scaled(pow10(decimals)))
+}
+
+// over gives how far a multiplier exceeds one, in ten-thousandths.
+func (r Rate) over() int64 { return int64(r-rateScale) / (rateScale / fineScale) }
+
+// wide is a sum of 128 bits: seconds × hourly sums of a whole overtime period
+// don't fit 64.
+type wide struct{ hi, lo uint64 }
+
+// add adds seconds × an hourly sum, both not negative.
+func (w *wide) add(seconds int64, hourly fine) {
+	hi, lo := bits.Mul64(uint64(seconds), uint64(hourly))
+	var carry uint64
+	w.lo, carry = bits.Add64(w.lo, lo, 0)
+	w.hi += hi + carry
+}
+
+// set puts the sum into z.
+func (w wide) set(z *big.Int) *big.Int {
+	z.SetUint64(w.hi)
+	var low big.Int
+	return z.Add(z.Lsh(z, 64), low.SetUint64(w.lo))
+}
+
+// roundQuotient gives n ÷ d rounded half away from zero; d is positive. It
+// changes n.
+func roundQuotient(n, d *big.Int) int64 {
+	negative := n.Sign() < 0
+	n.Abs(n)
+	var rest big.Int
+	n.QuoRem(n, d, &rest)
+	if rest.Lsh(&rest, 1).Cmp(d) >= 0 {
+		n.Add(n, one)
+	}
+	if negative {
+		n.Neg(n)
+	}
+	return n.Int64()
+}
+
+var one = big.NewInt(1)

@@ -1,20 +1,23 @@
 // Package pay turns hours into pay lines.
 //
-// [Reckon] is the whole of it, in steps that follow one another:
+// [Reckon] is the whole of it, in steps that follow one another, each in a
+// file of its own:
 //
-//	join      contiguous stretches of the same work become one
-//	place     stretches are split at workdays and workweeks; breaks are judged
-//	classify  hours beyond the weekly threshold become overtime
-//	price     straight pay, regular rate, premiums, one line each
+//	join            contiguous stints of the same work become one
+//	attend          stints are gathered into attendances, breaks judged on raw time
+//	round           to the nearest minutes of the local clock
+//	automaticMeals  come out of long attendances without a meal
+//	place           what is paid is split at workdays and workweeks
+//	classify        every hour worked is regular, overtime or double
+//	remunerate      what a week's regular rate is made of
+//	lines           straight pay, premiums, differentials, one line each
 //
-// Lengths are whole seconds and rates millionths; nothing is rounded before a
-// line is, half away from zero, once. Totals are sums of lines.
+// Lengths are whole seconds. Nothing is rounded before a line is, half away
+// from zero, once. Totals are sums of lines. docs/rules.md explains every
+// parameter with its source.
 package pay
 
 import (
-	"cmp"
-	"fmt"
-	"slices"
 	"time"
 
 	"manudex/core/clock"
@@ -31,14 +34,18 @@ const (
 	NotAsWork          // paid, and not hours worked (29 CFR 778.320)
 )
 
-// Stint is a stretch of time to be paid: [Start, End) at Rate per hour.
+// Stint is a stretch of time to be paid: [Start, End) at Rate per hour. On
+// public work Rate is the basic rate actually paid, and fringe comes on every
+// hour worked, in cash or into a plan. Callout marks the begin of an
+// attendance that pays a minimum.
 type Stint struct {
-	ID                            string
-	Start, End                    time.Time
-	Kind                          clock.Kind
-	Rate                          Rate
-	PayCode, Job, Task, WorkClass string
-	Paid                          Override
+	ID                                           string
+	Start, End                                   time.Time
+	Kind                                         clock.Kind
+	Rate, PremiumPerHour, FringeCash, FringePlan Rate
+	PayCode, Job, Task, WorkClass                string
+	Paid                                         Override
+	Callout                                      bool
 }
 
 // Leave is paid absence on a date: Seconds at Rate. It is not hours worked
@@ -50,12 +57,13 @@ type Leave struct {
 	PayCode string
 }
 
-// Extra is a sum paid for the week that holds WeekOf.
+// Extra is a sum paid for the week that holds WeekOf. A FlatSum doesn't grow
+// with the hours worked; see Rules.FlatSumOverRegular.
 type Extra struct {
-	WeekOf        when.Date
-	Amount        Rate
-	PayCode       string
-	InRegularRate bool
+	WeekOf                 when.Date
+	Amount                 Rate
+	PayCode                string
+	InRegularRate, FlatSum bool
 }
 
 // Input is one person's time in one employment. The slices may be in any
@@ -70,7 +78,7 @@ type Input struct {
 // Class is the class of an hour worked.
 type Class uint8
 
-// The classes.
+// The classes, in ascending order.
 const (
 	Regular Class = iota
 	Overtime
@@ -82,206 +90,154 @@ func (c Class) String() string { return [...]string{"regular", "overtime", "doub
 // LineKind says what a line pays.
 type LineKind string
 
-// The kinds of line so far.
+// The kinds of line.
 const (
 	Straight        LineKind = "straight"
+	PaidNotWorked   LineKind = "paid_not_worked"
 	OvertimePremium LineKind = "overtime_premium"
+	DoublePremium   LineKind = "double_premium"
+	DifferentialPay LineKind = "differential"
+	HolidayPremium  LineKind = "holiday_premium"
+	Fringe          LineKind = "fringe"
+	CalloutPay      LineKind = "callout"
+	MealPay         LineKind = "meal_premium"
 	LeavePay        LineKind = "leave"
 	ExtraPay        LineKind = "extra"
-	PaidNotWorked   LineKind = "paid_not_worked"
 )
 
 // Line is one line of pay. Stint is the index in [Result.Stints], -1 where no
 // stint is behind it. Seconds counts only on straight lines; the others carry
-// the time they were worked out on. An extra has no Rate.
+// the time they were worked out on. An extra has no Rate. The Rate of an
+// overtime, double or meal premium and of a percentage is rounded for show;
+// the amount is not worked out from it.
 type Line struct {
-	Date    when.Date
-	Week    when.Date // first date of the workweek it is reckoned in
-	Stint   int
-	Kind    LineKind
-	Class   Class
-	PayCode string
-	Seconds int64
-	Rate    Rate // a premium's is rounded for show; its amount is not worked out from it
-	Amount  Amount
+	Date     when.Date
+	Week     when.Date // first date of the workweek, or overtime period, it is reckoned in
+	Stint    int
+	Kind     LineKind
+	Class    Class
+	PayCode  string
+	Seconds  int64
+	Rate     Rate
+	Amount   Amount
+	from, to int32 // pieces behind it; of an extra or a meal premium, from is its index
 }
 
 // Day adds up a workday, in seconds.
 type Day struct {
-	Date                      when.Date
-	Worked, Regular, Overtime int64
+	Date                              when.Date
+	Worked, Regular, Overtime, Double int64
 }
 
-// Week adds up a workweek: seconds, and the gross of its lines.
-// RegularRate is rounded to Rate's six decimals for show and 0 where nothing
-// was worked.
+// Week adds up a workweek, or an overtime period: seconds, and the gross of
+// its lines. RegularRate is rounded to four decimals for show and 0 where
+// nothing was worked.
 type Week struct {
-	Start                     when.Date
-	Worked, Regular, Overtime int64
-	RegularRate               Rate
-	Gross                     Amount
+	Start                             when.Date
+	Worked, Regular, Overtime, Double int64
+	RegularRate                       Rate
+	Gross                             Amount
 }
 
-// Result is the answer. Stints are the input's after joining, in order.
+// Meal is an automatic meal: Seconds taken out of a stint at an instant.
+type Meal struct {
+	Stint   int
+	At      time.Time
+	Seconds int64
+}
+
+// Result is the answer. Stints are the input's after joining, in order; where
+// nothing was joined they are the input's own. Plan lists what is paid into a
+// plan and not to the person; it is no part of Gross.
 type Result struct {
-	Stints []Stint
-	Lines  []Line
-	Days   []Day
-	Weeks  []Week
-	Gross  Amount
-	Worked int64
+	Stints            []Stint
+	Lines, Plan       []Line
+	Days              []Day
+	Weeks             []Week
+	Meals             []Meal
+	Gross             Amount
+	PlanContributions Amount
+	Worked            int64
 }
 
 // Reckon works out one person's pay. The only errors are stints that end
 // before they begin or overlap.
 func Reckon(in Input) (Result, error) {
-	stints, err := join(in.Stints)
-	if err != nil {
-		return Result{}, err
-	}
-	pieces := place(stints, in.Rules)
-	pieces = classify(pieces, in.Rules)
-	res := Result{Stints: stints, Days: days(pieces)}
-	res.Weeks, res.Lines = price(pieces, stints, in)
-	for _, w := range res.Weeks {
-		res.Gross += w.Gross
-		res.Worked += w.Worked
-	}
-	return res, nil
+	var r Reckoner
+	return r.Reckon(in)
 }
 
-// join puts stints in order and makes one of those that meet and are alike in
-// all that pay depends on.
-func join(given []Stint) ([]Stint, error) {
-	byTime := func(a, b Stint) int {
-		return cmp.Or(a.Start.Compare(b.Start), a.End.Compare(b.End), cmp.Compare(a.ID, b.ID))
-	}
-	if !slices.IsSortedFunc(given, byTime) {
-		given = slices.Clone(given)
-		slices.SortFunc(given, byTime)
-	}
-	joined := make([]Stint, 0, len(given))
-	for _, s := range given {
-		if !s.End.After(s.Start) {
-			return nil, fmt.Errorf("stint %s ends at or before its start %s", s.ID, s.Start.Format(time.RFC3339))
-		}
-		if n := len(joined); n > 0 {
-			last := &joined[n-1]
-			if s.Start.Before(last.End) {
-				return nil, fmt.Errorf("stint %s starts at %s, before stint %s ends at %s", s.ID, s.Start.Format(time.RFC3339), last.ID, last.End.Format(time.RFC3339))
-			}
-			if s.Start.Equal(last.End) && alike(s, *last) {
-				last.End = s.End
-				continue
-			}
-		}
-		joined = append(joined, s)
-	}
-	return joined, nil
+// Reckoner works out many people's pay, using again what doesn't depend on
+// the person: when days begin, and its working space. The zero value is
+// ready. It is not safe for use by several goroutines at once; results are
+// independent of it.
+type Reckoner struct {
+	calendars     calendars
+	spans, cut    []span
+	attendances   []attendance
+	pieces, spare []piece
 }
 
-func alike(a, b Stint) bool {
-	return a.Kind == b.Kind && a.Rate == b.Rate && a.Paid == b.Paid && a.Job == b.Job &&
-		a.Task == b.Task && a.WorkClass == b.WorkClass && a.PayCode == b.PayCode
+// Reckon works out one person's pay as [Reckon] does.
+func (r *Reckoner) Reckon(in Input) (Result, error) {
+	w, err := r.work(in)
+	return w.Result, err
 }
 
-// piece is a part of a stint within one workday and one workweek.
-type piece struct {
-	stint   int
-	day     when.Date
-	week    when.Date
-	seconds int64
-	class   Class
-	worked  bool // counts as hours worked; otherwise it is paid all the same
+// working is a result with what it was worked out from.
+type working struct {
+	Result
+	input       Input
+	attendances []attendance
+	pieces      []piece
+	weeks       []weekSum
+	missed      []missedMeal
 }
 
-// place splits stints at the edges of workdays and workweeks and leaves out
-// breaks that are not paid. Breaks are judged whole, before they are split.
-func place(stints []Stint, rules Rules) []piece {
-	pieces := make([]piece, 0, len(stints)+4)
-	var day, week when.Span
-	for i, s := range stints {
-		worked := s.Paid == AsWork || s.Paid == ByKind && rules.Breaks.Counts(s.Kind, int64(s.End.Sub(s.Start)/time.Second))
-		if !worked && s.Paid != NotAsWork {
-			continue
-		}
-		for from := s.Start; from.Before(s.End); {
-			if !day.Holds(from) {
-				day = rules.Week.Day(from)
-			}
-			if !week.Holds(from) {
-				week = rules.Week.Week(from)
-			}
-			to := s.End
-			if day.To.Before(to) {
-				to = day.To
-			}
-			if week.To.Before(to) {
-				to = week.To
-			}
-			pieces = append(pieces, piece{stint: i, day: day.Date, week: week.Date, seconds: int64(to.Sub(from) / time.Second), worked: worked})
-			from = to
-		}
+func (r *Reckoner) work(in Input) (working, error) {
+	w := working{input: in}
+	rules := &w.input.Rules
+	var err error
+	if w.Stints, err = join(in.Stints); err != nil {
+		return w, err
 	}
-	return pieces
+	civil := r.calendars.of(rules)
+	r.spans, r.attendances = attend(r.spans[:0], r.attendances[:0], w.Stints, rules)
+	if rules.MealPremium.Length > 0 { // on raw time: a meal isn't rounded into being in time
+		r.pieces = place(r.pieces[:0], r.spans, r.attendances, civil)
+		w.missed = missedMeals(r.pieces, rules.MealPremium)
+	}
+	round(r.spans, r.attendances, civil)
+	if rules.AutomaticMeal.Length > 0 {
+		r.cut, w.Meals = automaticMeals(r.cut[:0], r.spans, r.attendances, rules.AutomaticMeal)
+		r.spans, r.cut = r.cut, r.spans
+	}
+	r.pieces = place(r.pieces[:0], r.spans, r.attendances, civil)
+	r.pieces, r.spare = classify(r.pieces, r.spare, rules)
+	w.attendances, w.pieces = r.attendances, r.pieces
+	w.Days = days(r.pieces)
+	w.weeks = remunerate(&w, civil)
+	w.Lines, w.Plan = lines(&w, civil)
+	w.total()
+	return w, nil
 }
 
-// classify makes overtime of the hours worked beyond the weekly threshold
-// (29 CFR 778.101): the latest hours of the week. A piece that crosses the
-// threshold is cut there.
-func classify(pieces []piece, rules Rules) []piece {
-	if rules.WeeklyOvertime < 0 {
-		return pieces
+// total adds up weeks and the whole from the lines.
+func (w *working) total() {
+	w.Weeks = make([]Week, len(w.weeks))
+	for i, sum := range w.weeks {
+		w.Weeks[i] = sum.Week
+		w.Worked += sum.Worked
 	}
-	out := pieces
-	var week when.Date
-	var sum int64
-	for i := 0; i < len(out); i++ {
-		p := &out[i]
-		if !p.worked {
-			continue
-		}
-		if i == 0 || p.week != week {
-			week, sum = p.week, 0
-		}
-		before := sum
-		sum += p.seconds
-		switch {
-		case sum <= rules.WeeklyOvertime:
-		case before >= rules.WeeklyOvertime:
-			p.class = Overtime
-		default:
-			rest := *p
-			p.seconds = rules.WeeklyOvertime - before
-			rest.seconds = sum - rules.WeeklyOvertime
-			rest.class = Overtime
-			out = slices.Insert(out, i+1, rest)
+	i := 0
+	for _, l := range w.Lines {
+		for w.Weeks[i].Start < l.Week {
 			i++
 		}
+		w.Weeks[i].Gross += l.Amount
+		w.Gross += l.Amount
 	}
-	return out
-}
-
-func days(pieces []piece) []Day {
-	var out []Day
-	for _, p := range pieces {
-		if !p.worked {
-			continue
-		}
-		if len(out) == 0 || out[len(out)-1].Date != p.day {
-			out = append(out, Day{Date: p.day})
-		}
-		d := &out[len(out)-1]
-		addHours(&d.Worked, &d.Regular, &d.Overtime, p)
-	}
-	return out
-}
-
-func addHours(worked, regular, overtime *int64, p piece) {
-	*worked += p.seconds
-	if p.class == Overtime {
-		*overtime += p.seconds
-	} else {
-		*regular += p.seconds
+	for _, l := range w.Plan {
+		w.PlanContributions += l.Amount
 	}
 }

@@ -1,9 +1,7 @@
 package pay
 
 import (
-	"encoding/json"
 	"fmt"
-	"maps"
 	"slices"
 	"time"
 
@@ -11,163 +9,174 @@ import (
 	"manudex/core/when"
 )
 
+// NotInForce is the value of a threshold that has no effect.
+const NotInForce = -1
+
 // Rules is a place's rule set: the parameters by which hours become pay. They
-// are data, dated where they are kept; [ParseRules] reads them. Only weekly
-// overtime is in force so far.
+// are data, dated where they are kept; [ParseRules] reads them and refuses
+// those that contradict each other. Lengths and thresholds are in seconds.
 type Rules struct {
-	Week             when.Workweek // Loc is the zone of the place
-	Breaks           clock.Breaks
-	WeeklyOvertime   int64 // seconds a week after which hours are overtime; negative when not in force
-	RateInEffect     bool  // premium on the stint's own rate instead of the regular rate (29 CFR 778.419)
-	OvertimeMultiple Rate  // 1.5 as 1_500_000
-	CurrencyDecimals int
+	Name                string         // what it is called where it is kept
+	Week                when.Workweek  // Loc is the zone of the place
+	Period              OvertimePeriod // replaces the workweek where it is set
+	KeepWithAttendance  bool           // hours stay with the workday on which their attendance began
+	NewAttendanceAfter  int64          // a gap this long begins a new attendance
+	Breaks              clock.Breaks
+	Rounding            Rounding
+	AutomaticMeal       AutomaticMeal
+	MinimumCallout      int64 // 0 is none
+	WeeklyOvertime      int64
+	WeeklyDouble        int64
+	DailyOvertime       int64
+	DailyDouble         int64
+	ConsecutiveOvertime int64
+	SeventhDay          int64 // hours of the seventh day that are overtime, not yet double
+	GreaterOf           bool  // the larger of daily and weekly overtime, instead of daily first and weekly on what is left
+	RateInEffect        bool  // premium on the stint's own rate instead of the regular rate (29 CFR 778.419)
+	OvertimeMultiple    Rate  // 1.5 as 1_500_000
+	DoubleMultiple      Rate
+	FlatSumOverRegular  bool // a flat sum is divided by the regular hours alone
+	Differentials       []Differential
+	Holidays            []Holiday // by date
+	MealPremium         MealPremium
+	CurrencyDecimals    int
+}
+
+// OvertimePeriod is a recurring stretch of Days from Start, over which
+// overtime is counted instead of the workweek (29 CFR 778.601). Zero Days is
+// none.
+type OvertimePeriod struct {
+	Days  int
+	Start when.Date
+	After int64 // seconds
+}
+
+// Rounding is to the nearest Every seconds of the local clock, a tie going
+// later (29 CFR 785.48): each edge, or the whole day. Zero Every is none.
+type Rounding struct {
+	Every    int64
+	WholeDay bool
+}
+
+// AutomaticMeal takes Length seconds out of an attendance of more than After
+// worked in which no meal was recorded. Zero Length is none.
+type AutomaticMeal struct{ After, Length int64 }
+
+// Differential is paid on top for the hours inside a window of local time,
+// over midnight where To is not after From. Either PerHour or Percent is set.
+type Differential struct {
+	Name     string
+	From, To time.Duration // local time of day
+	PerHour  Rate
+	Percent  int64 // hundredths of a percent of the stint's rate
+	given    int   // how many of the two were read
+}
+
+// Holiday pays a premium of (Multiple − 1) × the stint's rate on hours worked
+// on a date.
+type Holiday struct {
+	Date     when.Date
+	Multiple Rate
+}
+
+// Creditable says whether the premium counts towards overtime and stays out
+// of the regular rate: at one and a half times or more (29 CFR 778.203).
+func (h Holiday) Creditable() bool { return h.Multiple >= 1_500_000 }
+
+// MealPremium is one hour's pay for a workday in which a due meal did not
+// begin in time (California Labor Code 226.7 and 512). A meal is due when
+// more than Before was worked, unless no more than Waived was. Zero Length is
+// none; a Second of NotInForce asks for one meal only.
+type MealPremium struct {
+	First, Second             int64
+	FirstWaived, SecondWaived int64
+	Length                    int64 // a shorter one is no meal
 }
 
 // DefaultRules are what an empty rule set means: a civil week from Sunday, no
 // overtime, breaks by 29 CFR 785.18 and .19, two decimals.
 func DefaultRules(loc *time.Location) Rules {
-	return Rules{Week: when.Workweek{Loc: loc, Weekday: time.Sunday}, Breaks: clock.USBreaks,
-		WeeklyOvertime: -1, OvertimeMultiple: 1_500_000, CurrencyDecimals: 2}
-}
-
-// FieldError names a field of the input, its value and what would be right.
-type FieldError struct{ Field, Value, Right string }
-
-func (e FieldError) Error() string {
-	return fmt.Sprintf("%s: %s: %s", e.Field, e.Value, e.Right)
-}
-
-// notYet lists the parameters that are part of the contract and not supported
-// yet, each with the values that mean "not in force".
-var notYet = map[string][]string{
-	"split_at_boundary":          {"true"},
-	"new_attendance_after":       {`"4"`},
-	"weekly_double_after":        nil,
-	"daily_overtime_after":       nil,
-	"daily_double_after":         nil,
-	"consecutive_overtime_after": nil,
-	"seventh_day":                nil,
-	"combine":                    {`"no_pyramiding"`},
-	"overtime_period":            nil,
-	"double_multiplier":          {`"2"`},
-	"flat_sum_over":              {`"all_hours"`},
-	"rounding":                   nil,
-	"automatic_meal":             nil,
-	"minimum_callout_hours":      nil,
-	"differentials":              {"[]"},
-	"holidays":                   {"[]"},
-	"meal_premium":               nil,
-}
-
-// ParseRules reads a rule set written as the "rules" object of the reckon
-// contract. An absent or empty raw message means the defaults. Every field
-// that is wrong gives an error; a rule that is not supported yet is refused
-// by name, never ignored.
-func ParseRules(raw json.RawMessage, loc *time.Location) (Rules, []FieldError) {
-	r := DefaultRules(loc)
-	var fields map[string]json.RawMessage
-	if len(raw) == 0 {
-		return r, nil
-	}
-	if err := json.Unmarshal(raw, &fields); err != nil {
-		return r, []FieldError{{"rules", Brief(raw), "write an object"}}
-	}
-	p := ruleParser{}
-	for _, name := range slices.Sorted(maps.Keys(fields)) {
-		p.name, p.raw = name, fields[name]
-		p.field(&r)
-	}
-	return r, p.errs
-}
-
-type ruleParser struct {
-	name string
-	raw  json.RawMessage
-	errs []FieldError
-}
-
-func (p *ruleParser) fail(right string) {
-	p.errs = append(p.errs, FieldError{"rules." + p.name, Brief(p.raw), right})
-}
-
-// text reads a string field.
-func (p *ruleParser) text(right string, take func(string) error) {
-	var s string
-	if json.Unmarshal(p.raw, &s) != nil || string(p.raw) == "null" || take(s) != nil {
-		p.fail(right)
+	return Rules{
+		Week: when.Workweek{Loc: loc, Weekday: time.Sunday}, NewAttendanceAfter: 4 * 3600, Breaks: clock.USBreaks,
+		WeeklyOvertime: NotInForce, WeeklyDouble: NotInForce, DailyOvertime: NotInForce, DailyDouble: NotInForce,
+		ConsecutiveOvertime: NotInForce, SeventhDay: NotInForce,
+		OvertimeMultiple: 1_500_000, DoubleMultiple: 2_000_000, CurrencyDecimals: 2,
 	}
 }
 
-// minutes reads a whole number of minutes.
-func (p *ruleParser) minutes(into *time.Duration) {
-	var n int
-	if json.Unmarshal(p.raw, &n) != nil || string(p.raw) == "null" || n < 0 || n > 24*60 {
-		p.fail("write whole minutes, 0 to 1440")
-		return
+// FirstDay gives the first date of the workweek, or of the overtime period,
+// that holds a date.
+func (r Rules) FirstDay(d when.Date) when.Date {
+	if n := when.Date(r.Period.Days); n > 0 {
+		return d - ((d-r.Period.Start)%n+n)%n
 	}
-	*into = time.Duration(n) * time.Minute
+	return r.Week.FirstDay(d)
 }
 
-func (p *ruleParser) field(r *Rules) {
-	switch p.name {
-	case "workweek_start":
-		p.text(`write a weekday and a local time such as "Sun 00:00"`, func(s string) (err error) {
-			r.Week.Weekday, r.Week.Start, err = when.ParseWeekStart(s)
-			return err
-		})
-	case "workday_start":
-		p.text(`write a local time such as "00:00"`, func(s string) (err error) {
-			r.Week.WorkdayStart, err = when.ParseTimeOfDay(s)
-			return err
-		})
-	case "weekly_overtime_after":
-		if string(p.raw) == "null" {
-			return
-		}
-		p.text(`write hours such as "40", at most 168, or null`, func(s string) error {
-			hours, err := ParseRate(s)
-			if err != nil || hours < 0 || hours > 168*rateScale {
-				return fmt.Errorf("out of range")
-			}
-			r.WeeklyOvertime = int64(hours) * 3600 / rateScale
-			return nil
-		})
-	case "overtime_rate":
-		p.text(`write "regular_rate" or "rate_in_effect"`, func(s string) error {
-			r.RateInEffect = s == "rate_in_effect"
-			if !r.RateInEffect && s != "regular_rate" {
-				return fmt.Errorf("unknown")
-			}
-			return nil
-		})
-	case "overtime_multiplier":
-		p.text(`write a multiplier such as "1.5", 1 to 10, with at most four decimals`, func(s string) (err error) {
-			m, err := ParseRate(s)
-			if err != nil || m < rateScale || m > 10*rateScale || m%100 != 0 {
-				return fmt.Errorf("out of range")
-			}
-			r.OvertimeMultiple = m
-			return nil
-		})
-	case "paid_rest_up_to_minutes":
-		p.minutes(&r.Breaks.PaidRestUpTo)
-	case "unpaid_meal_from_minutes":
-		p.minutes(&r.Breaks.UnpaidMealFrom)
-	default:
-		off, known := notYet[p.name]
-		switch {
-		case !known:
-			p.fail("this rule is unknown; take it out")
-		case string(p.raw) != "null" && !slices.Contains(off, string(p.raw)):
-			p.fail("not supported yet; leave it out")
+// WeekDays gives the length of the workweek, or of the overtime period.
+func (r Rules) WeekDays() when.Date {
+	if r.Period.Days > 0 {
+		return when.Date(r.Period.Days)
+	}
+	return 7
+}
+
+// overtimeAfter is the threshold of the workweek or the overtime period.
+func (r Rules) overtimeAfter() int64 {
+	if r.Period.Days > 0 {
+		return r.Period.After
+	}
+	return r.WeeklyOvertime
+}
+
+// holiday gives the holiday of a workday, or nil.
+func (r Rules) holiday(d when.Date) *Holiday {
+	i, found := slices.BinarySearchFunc(r.Holidays, d, func(h Holiday, d when.Date) int { return int(h.Date - d) })
+	if !found {
+		return nil
+	}
+	return &r.Holidays[i]
+}
+
+// contradictions lists the parameters that can't be meant together.
+func (r Rules) contradictions() []FieldError {
+	var errs []FieldError
+	refuse := func(wrong bool, field, right string) {
+		if wrong {
+			errs = append(errs, FieldError{"rules." + field, "contradicts another rule", right})
 		}
 	}
-}
-
-// Brief shortens a JSON value for an error message.
-func Brief(raw json.RawMessage) string {
-	if len(raw) > 60 {
-		return string(raw[:57]) + "…"
+	below := func(double, overtime int64) bool {
+		return double != NotInForce && overtime != NotInForce && double < overtime
 	}
-	return string(raw)
+	refuse(below(r.DailyDouble, r.DailyOvertime), "daily_double_after", "double time can't begin before daily_overtime_after; raise it or take it out")
+	refuse(below(r.WeeklyDouble, r.WeeklyOvertime), "weekly_double_after", "double time can't begin before weekly_overtime_after; raise it or take it out")
+	refuse(r.DoubleMultiple < r.OvertimeMultiple, "double_multiplier", "it can't be smaller than overtime_multiplier")
+	if r.Period.Days > 0 {
+		refuse(r.WeeklyOvertime != NotInForce, "weekly_overtime_after", "overtime_period replaces the workweek; take one of the two out")
+		refuse(r.WeeklyDouble != NotInForce, "weekly_double_after", "overtime_period replaces the workweek; take one of the two out")
+		refuse(r.SeventhDay != NotInForce, "seventh_day", "overtime_period replaces the workweek, which then has no seventh day; take one of the two out")
+		refuse(r.Period.After > int64(r.Period.Days)*86400, "overtime_period.after", "the period has no more than 24 hours a day")
+	}
+	refuse(r.SeventhDay != NotInForce && r.Week.Start != r.Week.WorkdayStart, "seventh_day",
+		"the seven workdays must fill the workweek; let workday_start be the time of day of workweek_start")
+	unpaidFrom := int64(r.Breaks.UnpaidMealFrom / time.Second)
+	refuse(r.AutomaticMeal.Length > 0 && r.AutomaticMeal.Length < unpaidFrom, "automatic_meal.minutes",
+		fmt.Sprintf("a meal shorter than unpaid_meal_from_minutes, %d, counts as work and can't be taken out", unpaidFrom/60))
+	if m := r.MealPremium; m.Length > 0 {
+		refuse(m.FirstWaived != 0 && m.FirstWaived < m.First, "meal_premium.first_waived_up_to_hours", "it can't be less than first_before_hours, from which a meal is due")
+		if m.Second != NotInForce {
+			refuse(m.Second <= m.First, "meal_premium.second_before_hours", "the second meal can't be due before the first")
+			refuse(m.SecondWaived != 0 && m.SecondWaived < m.Second, "meal_premium.second_waived_up_to_hours", "it can't be less than second_before_hours, from which a meal is due")
+		} else {
+			refuse(m.SecondWaived != 0, "meal_premium.second_waived_up_to_hours", "there is no second meal to waive; give second_before_hours or take it out")
+		}
+	}
+	for i, d := range r.Differentials {
+		refuse(d.given != 1, fmt.Sprintf("differentials[%d]", i), "give either per_hour or percent, and not both")
+	}
+	for i := 1; i < len(r.Holidays); i++ {
+		refuse(r.Holidays[i].Date == r.Holidays[i-1].Date, "holidays", fmt.Sprintf("%s is there twice; keep one", r.Holidays[i].Date))
+	}
+	return errs
 }

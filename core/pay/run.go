@@ -39,21 +39,23 @@ func (r Result) Entries() []Entry {
 }
 
 // Premium says whether an entry is paid in the period where its week ends,
-// not that of its day.
-func (k Key) Premium() bool { return k.Kind == OvertimePremium }
+// not that of its day: it depends on the whole week.
+func (k Key) Premium() bool {
+	return k.Kind == OvertimePremium || k.Kind == DoublePremium || k.Kind == MealPay
+}
 
-// Owed gives what a run has to pay: what is worked out now less what earlier
-// runs paid, entry by entry. A premium of a week that ends after the period
-// is left for the run of the period it ends in. Paying what Owed returns
-// makes paid equal to worked out, whatever happened before.
-func Owed(workedOut, paid []Entry, period when.Period) []Entry {
+// Due says whether an entry is paid by the run of a period that ends on a
+// date: a premium waits until its week, or overtime period, has ended.
+func (r Rules) Due(k Key, to when.Date) bool {
+	return !k.Premium() || k.Week+r.WeekDays()-1 <= to
+}
+
+// Owed gives what a run has to pay: what is worked out now and due less what
+// earlier runs paid, entry by entry. Paying what Owed returns makes paid equal
+// to worked out, whatever happened before.
+func Owed(workedOut, paid []Entry) []Entry {
 	all := make([]Entry, 0, len(workedOut)+len(paid))
-	for _, e := range workedOut {
-		if e.Premium() && e.Week+6 > period.To {
-			continue
-		}
-		all = append(all, e)
-	}
+	all = append(all, workedOut...)
 	for _, e := range paid {
 		e.Seconds, e.Amount = -e.Seconds, -e.Amount
 		all = append(all, e)
@@ -85,5 +87,5 @@ func compareKeys(a, b *Key) int {
 }
 
 func kindOrder(k LineKind) int {
-	return slices.Index([]LineKind{Straight, PaidNotWorked, OvertimePremium, LeavePay, ExtraPay}, k)
+	return slices.Index([]LineKind{Straight, PaidNotWorked, OvertimePremium, DoublePremium, DifferentialPay, HolidayPremium, Fringe, CalloutPay, MealPay, LeavePay, ExtraPay}, k)
 }

@@ -1,0 +1,76 @@
+package pay
+
+import "manudex/core/clock"
+
+// treatment says how a stretch of time is paid.
+type treatment uint8
+
+const (
+	unpaidTime treatment = iota
+	workTime             // hours worked
+	paidTime             // paid, and not hours worked
+)
+
+// span is a stint, or a part of one, on its way to being paid. Times are Unix
+// seconds.
+type span struct {
+	from, to   int64
+	stint      int32
+	attendance int32
+	run        int32 // hours worked without a gap other than unpaid meals
+	how        treatment
+	meal       bool
+}
+
+func (s span) length() int64 { return s.to - s.from }
+
+// attendance is a run of spans with short gaps: spans[first:last].
+type attendance struct {
+	begin, end  int64
+	first, last int32
+	callout     bool
+	meal        bool // a meal was recorded in it
+}
+
+// attend judges breaks on raw time and gathers the stints into attendances. A
+// stint marked as a call-out begins one, unless it goes on from a call-out
+// without a gap.
+func attend(spans []span, attendances []attendance, stints []Stint, rules *Rules) ([]span, []attendance) {
+	var run int32
+	for i := range stints {
+		s := &stints[i]
+		from, to := s.Start.Unix(), s.End.Unix()
+		gap := int64(0)
+		if i > 0 {
+			gap = from - spans[i-1].to
+		}
+		n := len(attendances)
+		if i == 0 || gap >= rules.NewAttendanceAfter || s.Callout && (gap > 0 || !attendances[n-1].callout) {
+			attendances = append(attendances, attendance{begin: from, first: int32(i), callout: s.Callout})
+			n++
+		}
+		a := &attendances[n-1]
+		a.end, a.last, a.meal = to, int32(i+1), a.meal || s.Kind == clock.Meal
+		how := treat(s, to-from, rules.Breaks)
+		if gap > 0 {
+			run++
+		}
+		spans = append(spans, span{from: from, to: to, stint: int32(i), attendance: int32(n - 1), run: run, how: how, meal: s.Kind == clock.Meal})
+		if how != workTime && s.Kind != clock.Meal {
+			run++ // a long rest ends the run, a meal doesn't
+		}
+	}
+	return spans, attendances
+}
+
+// treat says how a stint of a raw length is paid: by its kind and length (29
+// CFR 785.18, 785.19), or as its override says.
+func treat(s *Stint, seconds int64, breaks clock.Breaks) treatment {
+	switch {
+	case s.Paid == AsWork, s.Paid == ByKind && breaks.Counts(s.Kind, seconds):
+		return workTime
+	case s.Paid == NotAsWork:
+		return paidTime
+	}
+	return unpaidTime
+}

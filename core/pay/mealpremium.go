@@ -1,0 +1,94 @@
+package pay
+
+import "manudex/core/when"
+
+// missedMeal is a workday in which a due meal did not begin in time: the
+// piece of work that ran when it was due, and which meal it was.
+type missedMeal struct {
+	day, week when.Date
+	stint     int32
+	second    bool
+	worked    int64
+	due       int64 // Unix time by which it had to begin
+}
+
+// missedMeals finds the workdays in which a due meal did not begin in time
+// (California Labor Code 512): at the latest when as much was worked as a
+// meal is due after. Any time off duty of at least the length of a meal is
+// one, whether it was recorded as a meal or as clocking out and in again.
+// pieces are raw time.
+func missedMeals(pieces []piece, rule MealPremium) []missedMeal {
+	var missed []missedMeal
+	for i := 0; i < len(pieces); {
+		j := i + 1
+		for j < len(pieces) && pieces[j].day == pieces[i].day {
+			j++
+		}
+		if m, ok := missedOn(pieces[i:j], rule); ok {
+			missed = append(missed, m)
+		}
+		i = j
+	}
+	return missed
+}
+
+func missedOn(day []piece, rule MealPremium) (missedMeal, bool) {
+	var worked, end int64
+	var taken []int64 // worked when each meal began
+	for _, p := range day {
+		if p.paidOnly {
+			continue
+		}
+		if worked > 0 && p.from-end >= rule.Length {
+			taken = append(taken, worked)
+		}
+		worked += p.seconds
+		end = p.to()
+	}
+	inTime := func(before int64) int {
+		n := 0
+		for n < len(taken) && taken[n] <= before {
+			n++
+		}
+		return n
+	}
+	firstDue := worked > rule.First && worked > rule.FirstWaived
+	secondDue := rule.Second != NotInForce && worked > rule.Second && worked > rule.SecondWaived
+	switch {
+	case firstDue && inTime(rule.First) < 1:
+		return whenDue(day, rule.First, false, worked), true
+	case secondDue && inTime(rule.Second) < 2:
+		return whenDue(day, rule.Second, true, worked), true
+	}
+	return missedMeal{}, false
+}
+
+// whenDue finds the work during which so much of the day had been worked.
+func whenDue(day []piece, after int64, second bool, worked int64) missedMeal {
+	sum := int64(0)
+	for _, p := range day {
+		if p.paidOnly {
+			continue
+		}
+		if sum+p.seconds >= after {
+			return missedMeal{day: p.day, week: p.week, stint: p.stint, second: second, worked: worked, due: p.from + after - sum}
+		}
+		sum += p.seconds
+	}
+	panic("pay: a meal was due after more than was worked")
+}
+
+// mealPremiums pays one hour at the week's regular rate for each workday with
+// a missed meal.
+func (m *lineMaker) mealPremiums() {
+	for n, meal := range m.missed {
+		i, found := findWeek(m.weeks, meal.week)
+		if !found || m.weeks[i].Worked == 0 {
+			continue // rounded away altogether
+		}
+		sum := &m.weeks[i]
+		l := Line{Date: meal.day, Week: meal.week, Stint: int(meal.stint), Kind: MealPay, from: int32(n), PayCode: m.Stints[meal.stint].PayCode, Seconds: 3600}
+		l.Amount, l.Rate = m.f.regularRate(sum).minor(m.decimals), sum.RegularRate
+		m.lines = append(m.lines, l)
+	}
+}
