@@ -3,7 +3,9 @@ package files
 
 import (
 	"bufio"
+	"bytes"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"maps"
@@ -33,34 +35,35 @@ type ReckonOptions struct {
 // each, and the rest go on; ok is false when any was wrong. err is that of
 // reading or writing.
 func Reckon(in io.Reader, out, errs io.Writer, opts ReckonOptions) (ok bool, err error) {
-	dec := json.NewDecoder(in)
+	objects := &objectStream{from: bufio.NewReader(in)}
 	enc := json.NewEncoder(out)
 	enc.SetEscapeHTML(false)
 	ok = true
 	var reckoner pay.Reckoner
 	for n := 1; ; n++ {
-		var raw json.RawMessage
-		err := dec.Decode(&raw)
-		if err == io.EOF {
-			if n == 1 {
-				fmt.Fprintln(errs, "input: empty: write a JSON object with zone and stints")
-				return false, nil
+		var answer *reckonAnswer
+		raw, wrong, err := objects.next()
+		switch {
+		case err == io.EOF && n == 1:
+			wrong = []pay.FieldError{{Field: "input", Value: "empty", Right: "write a JSON object with zone and stints"}}
+		case err == io.EOF:
+			return ok, nil
+		case err != nil:
+			return ok, fmt.Errorf("read the input: %w", err)
+		case len(wrong) == 0:
+			answer, wrong = reckonOne(&reckoner, raw, opts.Explain)
+		}
+		for _, w := range wrong {
+			ok = false
+			if n > 1 {
+				fmt.Fprintf(errs, "object %d: ", n)
 			}
+			fmt.Fprintln(errs, w.Error())
+		}
+		if err == io.EOF {
 			return ok, nil
 		}
-		if err != nil {
-			fmt.Fprintf(errs, "input: object %d is not JSON: %v\n", n, err)
-			return false, nil
-		}
-		answer, wrong := reckonOne(&reckoner, raw, opts.Explain)
-		if len(wrong) > 0 {
-			ok = false
-			for _, w := range wrong {
-				if n > 1 {
-					fmt.Fprintf(errs, "object %d: ", n)
-				}
-				fmt.Fprintln(errs, w.Error())
-			}
+		if answer == nil {
 			continue
 		}
 		if err := enc.Encode(answer); err != nil {
@@ -70,6 +73,54 @@ func Reckon(in io.Reader, out, errs io.Writer, opts ReckonOptions) (ok bool, err
 			if err := answer.writeText(opts.Text); err != nil {
 				return ok, err
 			}
+		}
+	}
+}
+
+// objectStream takes JSON objects one by one. What is not JSON costs the
+// object it is in: the stream goes on with the next line that begins one.
+type objectStream struct {
+	from *bufio.Reader
+	dec  *json.Decoder
+}
+
+func (s *objectStream) next() (json.RawMessage, []pay.FieldError, error) {
+	if s.dec == nil {
+		s.dec = json.NewDecoder(s.from)
+	}
+	var raw json.RawMessage
+	err := s.dec.Decode(&raw)
+	var syntax *json.SyntaxError
+	if !errors.As(err, &syntax) && err != io.ErrUnexpectedEOF {
+		return raw, nil, err
+	}
+	wrong := []pay.FieldError{{Field: "input", Value: "not JSON", Right: err.Error()}}
+	s.from = bufio.NewReader(io.MultiReader(s.dec.Buffered(), s.from))
+	s.dec = nil
+	for within := false; ; {
+		begin, err := s.from.Peek(1)
+		switch {
+		case err == io.EOF || err == nil && within && begin[0] == '{':
+			return nil, wrong, nil
+		case err != nil:
+			return nil, wrong, err
+		}
+		within = within || !bytes.ContainsAny(begin, " \t\r\n")
+		if within {
+			err = s.skipLine()
+		} else { // what stands between objects
+			_, err = s.from.ReadByte()
+		}
+		if err != nil && err != io.EOF {
+			return nil, wrong, err
+		}
+	}
+}
+
+func (s *objectStream) skipLine() error {
+	for {
+		if _, err := s.from.ReadSlice('\n'); err != bufio.ErrBufferFull {
+			return err
 		}
 	}
 }

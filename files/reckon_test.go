@@ -3,8 +3,14 @@ package files
 import (
 	"bytes"
 	"encoding/json"
+	"io"
+	"reflect"
 	"strings"
 	"testing"
+
+	"github.com/shopspring/decimal"
+
+	"manudex/core/pay"
 )
 
 func reckon(t testing.TB, in string) (out, errs string, ok bool) {
@@ -49,6 +55,141 @@ func TestReckonStream(t *testing.T) {
 	}
 }
 
+// What is not JSON costs only its own object.
+func TestReckonStreamGoesOn(t *testing.T) {
+	var one bytes.Buffer
+	if err := json.Compact(&one, []byte(example)); err != nil {
+		t.Fatal(err)
+	}
+	for name, broken := range map[string]string{
+		"a broken line":             `{"zone":"UTC","stints":[}`,
+		"a word":                    `hello`,
+		"an object over some lines": "{\n  \"zone\": UTC,\n  \"stints\": []\n}",
+		"a very long line":          `{"zone":` + strings.Repeat("x", 100_000),
+	} {
+		out, errs, ok := reckon(t, one.String()+"\n"+broken+"\n"+one.String()+"\n")
+		if ok || out != answer+answer || !strings.HasPrefix(errs, "object 2: input: not JSON: ") || strings.Count(errs, "\n") != 1 {
+			t.Errorf("%s: ok %v errors %q answers %d", name, ok, errs, strings.Count(out, "\n"))
+		}
+	}
+}
+
+// With explanations the answer is the same but for what is explained, and the
+// text has a line for each line of pay.
+func TestReckonExplain(t *testing.T) {
+	var out, text bytes.Buffer
+	ok, err := Reckon(strings.NewReader(everyRule), &out, io.Discard, ReckonOptions{Explain: true, Text: &text})
+	if err != nil || !ok {
+		t.Fatal(ok, err)
+	}
+	var explained, plain map[string]any
+	if err := json.Unmarshal(out.Bytes(), &explained); err != nil {
+		t.Fatal(err)
+	}
+	bare, _, _ := reckon(t, everyRule)
+	if err := json.Unmarshal([]byte(bare), &plain); err != nil {
+		t.Fatal(err)
+	}
+	lines := 0
+	for _, list := range []string{"lines", "plan_lines", "weeks"} {
+		for _, item := range explained[list].([]any) {
+			o := item.(map[string]any)
+			why, there := o["why"].(map[string]any)
+			if !there || why["text"] == "" {
+				t.Errorf("%s: no explanation of %v", list, o)
+			}
+			delete(o, "why")
+			if list != "weeks" {
+				lines++
+			}
+		}
+	}
+	if !reflect.DeepEqual(explained, plain) {
+		t.Errorf("explained:\n%v\nplain:\n%v", explained, plain)
+	}
+	if got := strings.Count(text.String(), "\n"); got != lines || !strings.Contains(text.String(), "daily_overtime_after 8:00") {
+		t.Errorf("%d lines of text for %d lines:\n%s", got, lines, text.String())
+	}
+}
+
+// everyRule has a rule of every kind in force, and a line of nearly every
+// kind in its answer.
+const everyRule = `{"zone":"America/New_York","rules":{"workweek_start":"Mon 00:00","workday_start":"00:00","split_at_boundary":true,"new_attendance_after":"3",
+	"weekly_overtime_after":"40","weekly_double_after":"60","daily_overtime_after":"8","daily_double_after":"12","consecutive_overtime_after":"12","seventh_day":{"overtime_hours":"8"},
+	"combine":"no_pyramiding","overtime_period":null,"overtime_rate":"regular_rate","overtime_multiplier":"1.5","double_multiplier":"2","flat_sum_over":"regular_hours",
+	"paid_rest_up_to_minutes":20,"unpaid_meal_from_minutes":30,"rounding":{"minutes":15,"apply":"edge"},"automatic_meal":{"after_hours":"6","minutes":30},"minimum_callout_hours":"4",
+	"differentials":[{"name":"night","from":"20:00","to":"04:00","per_hour":"1.50"},{"name":"late","from":"14:00","to":"22:00","percent":"5"}],
+	"holidays":[{"date":"2026-03-04","multiplier":"1.5"},{"date":"2026-03-05","multiplier":"1.25"}],
+	"meal_premium":{"first_before_hours":"5","second_before_hours":"10","minutes":30,"first_waived_up_to_hours":"6","second_waived_up_to_hours":"12"}},
+	"stints":[{"id":"a","start":"2026-03-02T06:58:00-05:00","end":"2026-03-02T21:07:00-05:00","kind":"work","rate":"32.40","pay_code":"REG","job":"2231","task":"t","classification":"c","premium_per_hour":"1","fringe_cash":"4.20","fringe_plan":"7","paid":null,"callout":false},
+	{"id":"b","start":"2026-03-04T08:00:00-05:00","end":"2026-03-04T17:30:00-05:00","kind":"work","rate":"32.40","pay_code":"REG"},
+	{"id":"c","start":"2026-03-05T08:00:00-05:00","end":"2026-03-05T12:00:00-05:00","kind":"work","rate":"32.40","pay_code":"REG"},
+	{"id":"d","start":"2026-03-05T12:00:00-05:00","end":"2026-03-05T12:30:00-05:00","kind":"meal","rate":"32.40","pay_code":"REG","paid":"not_as_work"},
+	{"id":"e","start":"2026-03-06T19:00:00-05:00","end":"2026-03-06T20:30:00-05:00","kind":"work","rate":"30","pay_code":"CALL","callout":true}],
+	"leave":[{"date":"2026-03-03","seconds":28800,"rate":"32.40","pay_code":"PTO"}],
+	"extras":[{"week_of":"2026-03-02","amount":"80","pay_code":"BONUS","in_regular_rate":true,"flat_sum":true},{"week_of":"2026-03-02","amount":"-12.50","pay_code":"TOOLS","in_regular_rate":false,"flat_sum":false}]}`
+
+// The answer has a line of every kind.
+func TestReckonEveryKind(t *testing.T) {
+	out, errs, ok := reckon(t, everyRule)
+	if !ok {
+		t.Fatal(errs)
+	}
+	for _, kind := range []pay.LineKind{pay.Straight, pay.OvertimePremium, pay.DoublePremium, pay.DifferentialPay, pay.HolidayPremium, pay.Fringe, pay.LeavePay, pay.ExtraPay, pay.CalloutPay, pay.MealPay, pay.PaidNotWorked} {
+		if !strings.Contains(out, `"kind":"`+string(kind)+`"`) {
+			t.Errorf("no line of kind %s in %s", kind, out)
+		}
+	}
+	checkSums(t, out)
+}
+
+// checkSums holds that totals are sums of lines.
+func checkSums(t *testing.T, out string) {
+	t.Helper()
+	for line := range strings.Lines(out) {
+		var a struct {
+			Lines, PlanLines []struct {
+				Kind    string
+				Seconds int64
+				Amount  string
+			}
+			Weeks []struct {
+				Worked int64
+				Gross  string
+			}
+			Days                     []struct{ Worked, Regular, Overtime, Double int64 }
+			Gross, PlanContributions string
+			Worked                   int64
+		}
+		if err := json.Unmarshal([]byte(strings.NewReplacer("plan_lines", "planlines", "plan_contributions", "plancontributions").Replace(line)), &a); err != nil {
+			t.Fatal(err)
+		}
+		var gross, weeks, plan decimal.Decimal
+		var worked, inWeeks, inDays int64
+		for _, l := range a.Lines {
+			gross = gross.Add(decimal.RequireFromString(l.Amount))
+			worked += l.Seconds
+		}
+		for _, l := range a.PlanLines {
+			plan = plan.Add(decimal.RequireFromString(l.Amount))
+		}
+		for _, w := range a.Weeks {
+			weeks = weeks.Add(decimal.RequireFromString(w.Gross))
+			inWeeks += w.Worked
+		}
+		for _, d := range a.Days {
+			inDays += d.Regular + d.Overtime + d.Double
+		}
+		total := decimal.RequireFromString(a.Gross)
+		if !gross.Equal(total) || !weeks.Equal(total) || !plan.Equal(decimal.RequireFromString(a.PlanContributions)) {
+			t.Fatalf("lines %s, weeks %s, gross %s; plan %s of %s", gross, weeks, a.Gross, plan, a.PlanContributions)
+		}
+		if worked != a.Worked || inWeeks != a.Worked || inDays != a.Worked {
+			t.Fatalf("lines %d s, weeks %d, days %d, worked %d", worked, inWeeks, inDays, a.Worked)
+		}
+	}
+}
+
 func TestReckonErrors(t *testing.T) {
 	stint := `{"id":"a","start":"2026-03-02T07:00:00-05:00","end":"2026-03-02T15:00:00-05:00","kind":"work","rate":"22"}`
 	with := func(old, new string) string {
@@ -59,7 +200,7 @@ func TestReckonErrors(t *testing.T) {
 	}
 	for _, c := range []struct{ name, in, want string }{
 		{"empty", "", "input: empty: write a JSON object with zone and stints"},
-		{"not JSON", "{", "input: object 1 is not JSON: unexpected EOF"},
+		{"not JSON", "{", "input: not JSON: unexpected EOF"},
 		{"not an object", "[]", "input: []: write an object"},
 		{"nothing required", "{}", "zone: missing: this field is required\nstints: missing: this field is required"},
 		{"unknown zone", `{"zone":"Mars/Olympus","stints":[]}`, `zone: "Mars/Olympus": write an IANA zone such as "America/New_York"`},
@@ -96,8 +237,16 @@ func FuzzReckon(f *testing.F) {
 	f.Add(`{"zone":"UTC","stints":[{"id":"a","start":"2026-03-07T22:00:00Z","end":"2026-03-08T09:00:00Z","kind":"rest","rate":"0.5","paid":"not_as_work"}]}`)
 	// A day that a country skipped: the days of a stint across it once never ended.
 	f.Add(`{"zone":"Pacific/Apia","stints":[{"id":"a","start":"2011-12-29T12:00:00-10:00","end":"2011-12-31T12:00:00+14:00","kind":"work","rate":"1"}]}`)
+	f.Add(everyRule)
+	f.Add(strings.NewReplacer(`"no_pyramiding"`, `"greater_of"`, `"regular_rate"`, `"rate_in_effect"`, `"edge"`, `"day"`, `"split_at_boundary":true`, `"split_at_boundary":false`).Replace(everyRule))
+	f.Add(strings.NewReplacer(`"overtime_period":null`, `"overtime_period":{"days":14,"start":"2026-03-01","after":"80"}`, `"weekly_overtime_after":"40","weekly_double_after":"60",`, ``,
+		`"seventh_day":{"overtime_hours":"8"},`, ``).Replace(everyRule))
 	f.Fuzz(func(t *testing.T, in string) {
 		out, errs, ok := reckon(t, in)
+		checkSums(t, out)
+		if explained, err := Reckon(strings.NewReader(in), io.Discard, io.Discard, ReckonOptions{Explain: true, Text: io.Discard}); err != nil || explained != ok {
+			t.Fatalf("explained %v %v, plain %v", explained, err, ok)
+		}
 		if ok != (errs == "") {
 			t.Fatalf("ok %v with errors %q", ok, errs)
 		}

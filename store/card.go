@@ -108,7 +108,7 @@ type plannedRow struct {
 	ShiftTo    *time.Time `db:"shift_to"`
 	Leave      int64
 	LeaveName  string `db:"leave_name"`
-	Expected   int64
+	Patterns   string // all of the employment's, as JSON
 	State      string
 	Signed     bool
 	LateChange bool `db:"late_change"`
@@ -121,21 +121,27 @@ func PlansOf(ctx context.Context, q Q, employment uuid.UUID, on []when.Date) ([]
 	var rows []plannedRow
 	err := q.SelectContext(ctx, &rows, `
 		select d.date, sh.shift_from, sh.shift_to, coalesce(lv.leave, 0) as leave, coalesce(lv.name, '') as leave_name,
-		       coalesce(pt.seconds[extract(dow from d.date)::int + 1], 0) as expected,
+		       (select coalesce(json_agg(json_build_object('from', starts_on, 'seconds', seconds)), '[]') from pattern where employment_id = $1) as patterns,
 		       coalesce(c.state, 'open') as state, coalesce(c.signed, false) as signed, coalesce(c.late_change, false) as late_change, coalesce(c.adjust, false) as adjust
 		from unnest($2::date[]) d(date)
 		left join lateral (select min(start_at) as shift_from, max(end_at) as shift_to from shift where employment_id = $1 and date = d.date) sh on true
 		left join lateral (select sum(seconds)::int as leave, min(name) as name from leave_day where employment_id = $1 and date = d.date) lv on true
-		left join lateral (select seconds from pattern where employment_id = $1 and starts_on <= d.date order by starts_on desc limit 1) pt on true
 		left join card c on c.employment_id = $1 and c.date = d.date
 		order by d.date`, employment, dates(on))
+	if err != nil || len(rows) == 0 {
+		return nil, err
+	}
+	var patterns []card.Pattern
+	if err := json.Unmarshal([]byte(rows[0].Patterns), &patterns); err != nil {
+		return nil, fmt.Errorf("read working patterns: %w", err)
+	}
 	plans := make([]Planned, len(rows))
 	for i, r := range rows {
 		plans[i] = Planned{Date: r.Date,
-			Plan:     card.Plan{ShiftFrom: timeOr0(r.ShiftFrom), ShiftTo: timeOr0(r.ShiftTo), Expected: r.Expected, Leave: r.Leave, LeaveName: r.LeaveName},
+			Plan:     card.Plan{ShiftFrom: timeOr0(r.ShiftFrom), ShiftTo: timeOr0(r.ShiftTo), Expected: card.Expected(r.Date, patterns, false), Leave: r.Leave, LeaveName: r.LeaveName},
 			Standing: card.Standing{State: card.State(r.State), Signed: r.Signed, Late: r.LateChange, Adjust: r.Adjust}}
 	}
-	return plans, err
+	return plans, nil
 }
 
 // CardFilter picks cards. A nil Units means all units; zero ids and false

@@ -285,8 +285,7 @@ func (t *terms) list(worked int64) []Term {
 		if x.sum == 0 {
 			var pay wide
 			pay.add(x.Seconds, x.hourly)
-			var sum big.Int
-			x.Amount = Rate(roundQuotient(pay.set(&sum), big.NewInt(perHour))).String()
+			x.Amount = Rate(roundQuotient(pay.set(new(big.Int)), big.NewInt(perHour), new(big.Int))).String()
 		}
 		out = append(out, x.Term)
 	}

@@ -9,8 +9,15 @@ import (
 // every paid second at its stint's rate, a line for each stint, workday and
 // class; the premium on overtime and double time is always a line of its own.
 func lines(w *working, c *civil) (pay, plan []Line) {
-	m := lineMaker{working: w, civil: c, decimals: c.rules.CurrencyDecimals, differentials: make([]int64, len(c.rules.Differentials))}
-	m.lines = make([]Line, 0, len(w.pieces)+len(w.pieces)/4+len(w.input.Leave)+len(w.input.Extras))
+	m := lineMaker{working: w, civil: c, decimals: c.rules.CurrencyDecimals}
+	room := len(w.pieces) + len(w.input.Leave) + len(w.input.Extras) + len(w.missed)
+	for i := range w.pieces {
+		room += min(1, int(w.pieces[i].class))
+	}
+	for _, in := range w.inside {
+		room += int(min(1, in))
+	}
+	m.lines = make([]Line, 0, room)
 	for i := 0; i < len(w.pieces); {
 		p := w.pieces[i]
 		j := i + 1
@@ -28,12 +35,11 @@ func lines(w *working, c *civil) (pay, plan []Line) {
 
 type lineMaker struct {
 	*working
-	civil         *civil
-	decimals      int
-	lines, plan   []Line
-	week          int // index in weeks
-	differentials []int64
-	f, other      fractions
+	civil       *civil
+	decimals    int
+	lines, plan []Line
+	week        int // index in weeks
+	f, other    fractions
 }
 
 // line begins a line for pieces[i:j], which are of one stint and workday.
@@ -100,8 +106,8 @@ func (m *lineMaker) dress(i, j int, s *Stint, worked int64) {
 	for n := range m.civil.rules.Differentials {
 		d := &m.civil.rules.Differentials[n]
 		var in int64
-		for _, p := range m.pieces[i:j] {
-			in += m.civil.inWindow(n, p.from, p.to())
+		for k := i; k < j; k++ {
+			in += m.inside[k*len(m.civil.windows)+n]
 		}
 		l := m.line(i, j, DifferentialPay)
 		l.PayCode = d.Name
@@ -163,8 +169,8 @@ func (m *lineMaker) premiumPay(i, j int, seconds int64, multiple Rate) {
 	sum, f := &m.weeks[m.week], &m.f
 	if m.civil.rules.RateInEffect {
 		var own wide
-		for _, p := range m.pieces[i:j] {
-			m.addPay(&own, p, m.civil)
+		for k := i; k < j; k++ {
+			m.addPay(&own, k, m.civil)
 		}
 		own.set(&f.num)
 		f.num.Mul(&f.num, f.factor.SetInt64(sum.Worked))

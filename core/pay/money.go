@@ -173,25 +173,24 @@ func (w *wide) add(seconds int64, hourly fine) {
 
 // set puts the sum into z.
 func (w wide) set(z *big.Int) *big.Int {
-	z.SetUint64(w.hi)
-	var low big.Int
-	return z.Add(z.Lsh(z, 64), low.SetUint64(w.lo))
+	if w.hi == 0 {
+		return z.SetUint64(w.lo)
+	}
+	low := new(big.Int).SetUint64(w.lo)
+	return z.Add(z.Lsh(z.SetUint64(w.hi), 64), low)
 }
 
 // roundQuotient gives n ÷ d rounded half away from zero; d is positive. It
-// changes n.
-func roundQuotient(n, d *big.Int) int64 {
+// uses n and rest.
+func roundQuotient(n, d, rest *big.Int) int64 {
 	negative := n.Sign() < 0
-	n.Abs(n)
-	var rest big.Int
-	n.QuoRem(n, d, &rest)
-	if rest.Lsh(&rest, 1).Cmp(d) >= 0 {
-		n.Add(n, one)
+	n.QuoRem(n.Abs(n), d, rest)
+	q := n.Int64()
+	if rest.Lsh(rest, 1).Cmp(d) >= 0 {
+		q++
 	}
 	if negative {
-		n.Neg(n)
+		return -q
 	}
-	return n.Int64()
+	return q
 }
-
-var one = big.NewInt(1)

@@ -70,6 +70,17 @@ func (c *civil) inWindow(n int, from, to int64) int64 {
 	}
 }
 
+// insideWindows gives, piece by piece, the seconds inside each differential's
+// window.
+func insideWindows(out []int64, pieces []piece, c *civil) []int64 {
+	for i := range pieces {
+		for n := range c.windows {
+			out = append(out, c.inWindow(n, pieces[i].from, pieces[i].to()))
+		}
+	}
+	return out
+}
+
 // piece is a part of a stint within one workday and one workweek, and so of
 // one class once [classify] is through.
 type piece struct {

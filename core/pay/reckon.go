@@ -176,6 +176,7 @@ type Reckoner struct {
 	spans, cut    []span
 	attendances   []attendance
 	pieces, spare []piece
+	inside        []int64
 }
 
 // Reckon works out one person's pay as [Reckon] does.
@@ -190,6 +191,7 @@ type working struct {
 	input       Input
 	attendances []attendance
 	pieces      []piece
+	inside      []int64 // seconds of each piece inside each differential's window
 	weeks       []weekSum
 	missed      []missedMeal
 }
@@ -214,7 +216,8 @@ func (r *Reckoner) work(in Input) (working, error) {
 	}
 	r.pieces = place(r.pieces[:0], r.spans, r.attendances, civil)
 	r.pieces, r.spare = classify(r.pieces, r.spare, rules)
-	w.attendances, w.pieces = r.attendances, r.pieces
+	r.inside = insideWindows(r.inside[:0], r.pieces, civil)
+	w.attendances, w.pieces, w.inside = r.attendances, r.pieces, r.inside
 	w.Days = days(r.pieces)
 	w.weeks = remunerate(&w, civil)
 	w.Lines, w.Plan = lines(&w, civil)

@@ -23,7 +23,7 @@ type weekSum struct {
 // among them.
 func remunerate(w *working, c *civil) []weekSum {
 	var sums []weekSum
-	for _, p := range w.pieces {
+	for i, p := range w.pieces {
 		if n := len(sums); n == 0 || sums[n-1].Start != p.week {
 			sums = append(sums, weekSum{Week: Week{Start: p.week}})
 		}
@@ -32,7 +32,7 @@ func remunerate(w *working, c *civil) []weekSum {
 		}
 		s := &sums[len(sums)-1]
 		addHours(&s.Worked, [...]*int64{&s.Regular, &s.Overtime, &s.Double}, p)
-		w.addPay(&s.pay, p, c)
+		w.addPay(&s.pay, i, c)
 	}
 	for _, l := range w.input.Leave {
 		sums, _ = withWeek(sums, c.rules.FirstDay(l.Date))
@@ -66,11 +66,12 @@ func remunerate(w *working, c *civil) []weekSum {
 // addPay adds a piece's own pay as far as it is in the regular rate: its
 // rate, its differentials, and a holiday premium too small to be creditable
 // (29 CFR 778.203, 778.207).
-func (w *working) addPay(sum *wide, p piece, c *civil) {
+func (w *working) addPay(sum *wide, i int, c *civil) {
+	p := &w.pieces[i]
 	s := &w.Stints[p.stint]
 	sum.add(p.seconds, (s.Rate + s.PremiumPerHour).fine())
 	for n := range c.rules.Differentials {
-		if in := c.inWindow(n, p.from, p.to()); in > 0 {
+		if in := w.inside[i*len(c.windows)+n]; in > 0 {
 			sum.add(in, c.rules.Differentials[n].hourly(s.Rate))
 		}
 	}
@@ -98,7 +99,7 @@ func withWeek(sums []weekSum, first when.Date) ([]weekSum, int) {
 }
 
 // fractions works out exact fractions, using its integers again and again.
-type fractions struct{ num, den, term, factor big.Int }
+type fractions struct{ num, den, term, factor, rest big.Int }
 
 const perHour = 3600 * fineScale
 
@@ -138,11 +139,11 @@ func (f *fractions) product(a, b int64) *big.Int {
 // minor rounds the fraction, a sum, to minor units.
 func (f *fractions) minor(decimals int) Amount {
 	f.num.Mul(&f.num, f.factor.SetInt64(pow10(decimals)))
-	return Amount(roundQuotient(&f.num, f.den.Mul(&f.den, f.factor.SetInt64(rateScale*fineScale))))
+	return Amount(roundQuotient(&f.num, f.den.Mul(&f.den, f.factor.SetInt64(rateScale*fineScale)), &f.rest))
 }
 
 // hourly rounds the fraction, money per hour, to four decimals.
 func (f *fractions) hourly() Rate {
 	const four = rateScale / 10_000
-	return Rate(roundQuotient(&f.num, f.den.Mul(&f.den, f.factor.SetInt64(four*fineScale)))) * four
+	return Rate(roundQuotient(&f.num, f.den.Mul(&f.den, f.factor.SetInt64(four*fineScale)), &f.rest)) * four
 }

@@ -1,0 +1,76 @@
+package pay
+
+import (
+	"fmt"
+	"maps"
+	"os"
+	"slices"
+	"strings"
+	"testing"
+)
+
+const rulesDoc = "../../docs/rules.md"
+
+// gives writes what docs/rules.md says an example gives.
+func gives(res Result) string {
+	var days []string
+	for _, d := range res.Days {
+		s := fmt.Sprintf("%s %s regular", d.Date.Format("Mon"), hms(d.Regular))
+		for n, class := range []int64{d.Overtime, d.Double} {
+			if class > 0 {
+				s += " " + hms(class) + " " + Class(n+1).String()
+			}
+		}
+		days = append(days, s)
+	}
+	parts := []string{strings.Join(days, "; ")}
+	for _, l := range res.Lines {
+		switch l.Kind {
+		case Straight:
+		case ExtraPay:
+			parts = append(parts, fmt.Sprintf("extra %s %s", l.Date.Format("Mon"), l.Amount.Decimal(2)))
+		default:
+			parts = append(parts, fmt.Sprintf("%s %s", l.Kind, linesText(Result{Lines: []Line{l}}, l.Kind)))
+		}
+	}
+	parts = append(parts, "regular rate "+res.Weeks[0].RegularRate.Decimals(4), "gross "+res.Gross.Decimal(2))
+	if res.PlanContributions > 0 {
+		parts = append(parts, "plan "+res.PlanContributions.Decimal(2))
+	}
+	return strings.Join(parts, " | ")
+}
+
+// Every example of docs/rules.md gives what it says, and every parameter has
+// one.
+func TestRulesDoc(t *testing.T) {
+	text, err := os.ReadFile(rulesDoc)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var all string
+	for _, block := range strings.Split(string(text), "```example\n")[1:] {
+		block, _, _ = strings.Cut(block, "```")
+		fields := map[string]string{}
+		for line := range strings.Lines(block) {
+			name, value, _ := strings.Cut(strings.TrimSpace(line), ": ")
+			fields[name] = value
+		}
+		rules := parsed(t, fields["rules"])
+		in := Input{Rules: rules, Stints: timesheet(t, rules.Week.Loc, fields["hours"])}
+		if amount, flat := strings.CutSuffix(fields["extra"], " flat"); amount != "" {
+			in.Extras = []Extra{{WeekOf: monday, Amount: rate(amount), PayCode: "BONUS", InRegularRate: true, FlatSum: flat}}
+		}
+		if got := gives(mustReckon(t, in)); got != fields["gives"] {
+			t.Errorf("rules: %s\nhours: %s\n got %s\nwant %s", fields["rules"], fields["hours"], got, fields["gives"])
+		}
+		all += fields["rules"]
+	}
+	for _, name := range slices.Sorted(maps.Keys(new(Rules).readers())) {
+		if !strings.Contains(all, `"`+name+`"`) {
+			t.Errorf("%s has no example", name)
+		}
+		if !strings.Contains(string(text), "**`"+name+"`**") {
+			t.Errorf("%s isn't explained", name)
+		}
+	}
+}
