@@ -84,6 +84,7 @@ func TestFederalExamples(t *testing.T) {
 		{name: "778.207 a night differential is in the regular rate (figures ours): (960 + 18) ÷ 48", rules: week + `,"differentials":[{"name":"night","from":"20:00","to":"04:00","per_hour":"1.50"}]`,
 			stints:  "Mon 08:00-16:00 @20, Tue 08:00-16:00, Wed 08:00-16:00, Thu 08:00-16:00, Thu 20:00-04:00, Sat 00:00-08:00",
 			regular: "20.3750", lines: "Sat 8:00 at 10.1875 = 81.50", gross: "1059.50"},
+		{name: "half a cent goes away from zero: 1 h × 0.5 × 10.01", rules: `"daily_overtime_after":"8"`, stints: "Mon 08:00-17:00 @10.01", regular: "10.0100", lines: "Mon 1:00 at 5.0050 = 5.01", gross: "95.10"},
 		{name: "778.208 a discretionary bonus stays out", rules: week, stints: at(h46, "12"), extras: []Extra{{WeekOf: monday, Amount: rate("46"), PayCode: "GIFT"}}, regular: "12.0000", gross: "634.00"},
 	})
 }

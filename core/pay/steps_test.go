@@ -153,6 +153,7 @@ func TestCallout(t *testing.T) {
 		{"up to the next attendance, sooner", rule + `,"new_attendance_after":"1"`, "Tue 04:00-04:30 callout, 06:00-14:00", "Tue 1:30 at 20.0000 = 30.00"},
 		{"two call-outs", rule, "Mon 19:00-19:30 callout, 21:00-21:30 callout", "Mon 1:30 at 20.0000 = 30.00; Mon 3:30 at 20.0000 = 70.00"},
 		{"two marked stints in a row are one call-out", rule, "Mon 19:00-19:30 callout, 19:30-20:00 job=b callout", "Mon 3:00 at 20.0000 = 60.00"},
+		{"marked where it goes on from work that isn't", rule, "Mon 18:00-19:00, 19:00-20:00 callout", "Mon 3:00 at 20.0000 = 60.00"},
 		{"a paid meal counts as paid", rule, "Mon 19:00-20:00 callout, meal 20:00-21:00 not_as_work, 21:00-22:00", "Mon 1:00 at 20.0000 = 20.00"},
 		{"over midnight it is of the last workday", rule, "Mon 23:00-01:00 callout", "Tue 2:00 at 20.0000 = 40.00"},
 		{"rounded away it is due all the same", rule + `,"rounding":{"minutes":15,"apply":"edge"}`, "Mon 19:00-19:05 callout", "Mon 4:00 at 20.0000 = 80.00"},
