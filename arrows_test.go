@@ -71,7 +71,7 @@ func TestArrowsPointOneWay(t *testing.T) {
 			if err != nil {
 				return err
 			}
-			if strings.HasPrefix(part, "core") && slices.Contains([]string{"database/sql", "net/http", "log", "log/slog", "os"}, name) {
+			if strings.HasPrefix(part, "core") && slices.Contains([]string{"database/sql", "net/http", "log", "log/slog", "os"}, name) && !strings.HasSuffix(path, "_test.go") {
 				t.Errorf("%s imports %s: core knows no database, request, log or machine", path, name)
 			}
 			own, ok := strings.CutPrefix(name, "manudex/")
