@@ -109,7 +109,7 @@ type Act interface {
 type Turn struct {
 	*sqlx.Tx
 	Actor Actor
-	Scope Scope // as far as the actor may do this act
+	Act   string // its name in the permission table
 	Now   time.Time
 	Place *Place
 
@@ -134,15 +134,14 @@ var (
 
 // Do does an act: all of it, or nothing.
 func (a *App) Do(ctx context.Context, actor Actor, act Act) error {
-	scope := actor.Scope(act.Name())
-	if scope == None {
+	if !actor.May(act.Name()) {
 		return ErrForbidden
 	}
 	place, err := a.Place(ctx)
 	if err != nil {
 		return err
 	}
-	t := &Turn{Actor: actor, Scope: scope, Now: a.Now(), Place: place}
+	t := &Turn{Actor: actor, Act: act.Name(), Now: a.Now(), Place: place}
 	err = a.DB.Tx(ctx, func(tx *sqlx.Tx) error {
 		t.Tx = tx
 		if err := act.do(ctx, t); err != nil {

@@ -88,8 +88,8 @@ func (b TakeBack) do(ctx context.Context, t *Turn) error {
 	taken := 0
 	batch := uuid.Must(uuid.NewV7())
 	for _, c := range cards {
-		if c.State != card.Approved || c.Person == t.Actor.ID {
-			continue // paid meanwhile, taken back by itself, or the actor's own
+		if c.State != card.Approved || c.Person == t.Actor.ID || !t.Actor.Reaches(t.Act, c.Person, c.Unit) {
+			continue // paid meanwhile, taken back by itself, the actor's own, or not theirs
 		}
 		if err := move(ctx, t, b.Name(), c, card.TakeBack, batch); err != nil {
 			return err
@@ -108,7 +108,7 @@ func moveOne(ctx context.Context, t *Turn, act string, ref CardRef, m card.Move)
 	if err != nil {
 		return err
 	}
-	if len(cards) == 0 || !t.Actor.reaches(t.Scope, cards[0].Person, cards[0].Unit) {
+	if len(cards) == 0 || !t.Actor.Reaches(t.Act, cards[0].Person, cards[0].Unit) {
 		return ErrNotFound
 	}
 	c := cards[0]
@@ -182,7 +182,7 @@ func (s SignClear) do(ctx context.Context, t *Turn) error {
 // are those that the actor saw.
 func moveAll(ctx context.Context, t *Turn, act string, days when.Period, seen string, batch uuid.UUID, m card.Move) error {
 	pick := func() ([]store.Card, []CardRef, error) {
-		cards, err := store.Cards(ctx, t, store.CardFilter{From: days.From, To: days.To, Units: t.Actor.units(t.Scope)})
+		cards, err := store.Cards(ctx, t, store.CardFilter{From: days.From, To: days.To, Units: t.Actor.units(t.Act)})
 		if err != nil {
 			return nil, nil, err
 		}
@@ -234,7 +234,7 @@ func pickCards(cards []store.Card, want func(store.Card) bool) []store.Card {
 
 // approvable says whether a card is among "the clear cards" for an actor.
 func approvable(c store.Card, actor Actor, p *Place, now time.Time) bool {
-	return c.Person != actor.ID && c.Date <= p.Today(now) && c.ClassAt(c.Standing, now, p.Limits) == card.Clear
+	return c.Person != actor.ID && actor.Reaches("card.approve", c.Person, c.Unit) && c.Date <= p.Today(now) && c.ClassAt(c.Standing, now, p.Limits) == card.Clear
 }
 
 // signable says whether a card is ready for a lead's signature in one go.

@@ -170,7 +170,6 @@ type CardPage struct {
 
 // CardPage reads a card that the actor may see.
 func (a *App) CardPage(ctx context.Context, actor Actor, ref CardRef) (*CardPage, error) {
-	scope := actor.Scope("card.see")
 	place, err := a.Place(ctx)
 	if err != nil {
 		return nil, err
@@ -179,7 +178,7 @@ func (a *App) CardPage(ctx context.Context, actor Actor, ref CardRef) (*CardPage
 	if err != nil {
 		return nil, err
 	}
-	if len(cards) == 0 || !actor.reaches(scope, cards[0].Person, cards[0].Unit) {
+	if len(cards) == 0 || !actor.Reaches("card.see", cards[0].Person, cards[0].Unit) {
 		return nil, ErrNotFound
 	}
 	p := &CardPage{Now: a.Now(), Limits: place.Limits, Names: map[uuid.UUID]string{}}
@@ -226,9 +225,8 @@ func (a *App) cardHistory(ctx context.Context, p *CardPage, ref CardRef) (err er
 func (p *CardPage) allow(actor Actor, place *Place) {
 	c := p.Row.Card
 	over := !c.Running() && c.Date <= place.Today(p.Now)
-	sign := actor.Scope("card.sign")
-	p.MaySign = over && c.State == card.Open && actor.reaches(sign, c.Person, c.Unit)
-	if !actor.May("card.approve") {
+	p.MaySign = over && c.State == card.Open && actor.Reaches("card.sign", c.Person, c.Unit)
+	if !actor.Reaches("card.approve", c.Person, c.Unit) {
 		return
 	}
 	switch {
@@ -248,11 +246,14 @@ func (p *CardPage) allow(actor Actor, place *Place) {
 
 // Find finds people and jobs by any part of their names.
 func (a *App) Find(ctx context.Context, actor Actor, text string) (people, jobs []store.Found, err error) {
-	scope := actor.Scope("find")
-	if scope == None {
+	if !actor.May("find") {
 		return nil, nil, ErrForbidden
 	}
-	if people, err = store.FindPeople(ctx, a.DB, text, actor.units(scope), 8); err != nil {
+	place, err := a.Place(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	if people, err = store.FindPeople(ctx, a.DB, text, actor.units("find"), place.Today(a.Now()), 8); err != nil {
 		return nil, nil, err
 	}
 	jobs, err = store.FindJobs(ctx, a.DB, text, 8)

@@ -122,7 +122,6 @@ func (a *App) ReadFrame(ctx context.Context, actor Actor, picked when.Period) (*
 	if err != nil {
 		return nil, err
 	}
-	scope := actor.Scope("timecards.see")
 	f := &Frame{Company: place.Name, AskWhom: place.WhomToAsk, Today: place.Today(a.Now()), Picked: picked}
 	if picked == (when.Period{}) {
 		f.Picked = when.Period{From: f.Today, To: f.Today}
@@ -131,10 +130,10 @@ func (a *App) ReadFrame(ctx context.Context, actor Actor, picked when.Period) (*
 		return nil, err
 	}
 	f.ClosesAt = closesFrom(place, f.Period)
-	if scope == None {
+	if !actor.May("timecards.see") {
 		return f, nil
 	}
-	units := actor.units(scope)
+	units := actor.units("timecards.see")
 	if f.Running, err = store.CountRunning(ctx, a.DB, units); err != nil {
 		return nil, err
 	}
@@ -207,8 +206,7 @@ type Desk struct {
 // Desk reads the cards of a day or a span. Every card of the span is judged;
 // only the rows of the piece are dressed with their stints.
 func (a *App) Desk(ctx context.Context, actor Actor, q DeskQuery) (*Desk, error) {
-	scope := actor.Scope("timecards.see")
-	if scope == None {
+	if !actor.May("timecards.see") {
 		return nil, ErrForbidden
 	}
 	place, err := a.Place(ctx)
@@ -219,10 +217,10 @@ func (a *App) Desk(ctx context.Context, actor Actor, q DeskQuery) (*Desk, error)
 	if d.Around, err = a.ReadFrame(ctx, actor, q.Days); err != nil {
 		return nil, err
 	}
-	if d.About, err = a.about(ctx, actor, scope, q); err != nil {
+	if d.About, err = a.about(ctx, actor, q); err != nil {
 		return nil, err
 	}
-	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: q.Days.From, To: q.Days.To, Units: actor.units(scope), Person: q.Person, Job: q.Job})
+	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: q.Days.From, To: q.Days.To, Units: actor.units("timecards.see"), Person: q.Person, Job: q.Job})
 	if err != nil {
 		return nil, fmt.Errorf("read cards: %w", err)
 	}
@@ -249,13 +247,13 @@ var urgency = map[card.Class]int{card.Flagged: 0, card.NotSigned: 1, card.Clear:
 
 // about names the person or job a desk is restricted to. Somebody out of the
 // actor's reach is not found.
-func (a *App) about(ctx context.Context, actor Actor, scope Scope, q DeskQuery) (name string, err error) {
+func (a *App) about(ctx context.Context, actor Actor, q DeskQuery) (name string, err error) {
 	switch {
 	case q.Person != uuid.Nil:
 		var p store.Person
 		p, err = store.GetPerson(ctx, a.DB, q.Person, q.Days.From)
 		name = p.Name()
-		if err == nil && !actor.reaches(scope, p.ID, store.IDOrNil(p.Unit)) {
+		if err == nil && !actor.Reaches("timecards.see", p.ID, store.IDOrNil(p.Unit)) {
 			return "", ErrNotFound
 		}
 	case q.Job != uuid.Nil:
@@ -316,8 +314,7 @@ type Board struct {
 // Board reads who is here on a day; a zero date means today. Those still on
 // the clock since an earlier day are on today's.
 func (a *App) Board(ctx context.Context, actor Actor, day when.Date, offset int) (*Board, error) {
-	scope := actor.Scope("today.see")
-	if scope == None {
+	if !actor.May("today.see") {
 		return nil, ErrForbidden
 	}
 	place, err := a.Place(ctx)
@@ -331,7 +328,7 @@ func (a *App) Board(ctx context.Context, actor Actor, day when.Date, offset int)
 	if b.Frame, err = a.ReadFrame(ctx, actor, when.Period{From: b.Day, To: b.Day}); err != nil {
 		return nil, err
 	}
-	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: b.Day, To: b.Day, Units: actor.units(scope), OrRunning: b.Day == b.Frame.Today})
+	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: b.Day, To: b.Day, Units: actor.units("today.see"), OrRunning: b.Day == b.Frame.Today})
 	if err != nil {
 		return nil, fmt.Errorf("read cards: %w", err)
 	}

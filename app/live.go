@@ -99,11 +99,10 @@ func (h *Hub) all() {
 
 // Follow subscribes an actor to what they may see.
 func (a *App) Follow(actor Actor) (*Subscription, error) {
-	scope := actor.Scope("live.follow")
-	if scope == None {
+	if !actor.May("live.follow") {
 		return nil, ErrForbidden
 	}
-	return a.Live.Subscribe(func(e store.Event) bool { return actor.reaches(scope, e.Person, e.Unit) }), nil
+	return a.Live.Subscribe(func(e store.Event) bool { return actor.Reaches("live.follow", e.Person, e.Unit) }), nil
 }
 
 // listen passes events on until the context ends, beginning anew when the

@@ -42,11 +42,52 @@ var permissions = map[string][4]Scope{
 	"timecards.see":   {None, Crew, All, All},
 	"find":            {None, Crew, All, All},
 	"live.follow":     {Own, Crew, All, All},
-	"payrun.see":      {None, None, All, All},
-	"payrun.close":    {None, None, All, All},
-	"payrun.download": {None, None, All, All},
+	"payrun.see":      {None, None, None, All},
+	"payrun.close":    {None, None, None, All},
+	"payrun.download": {None, None, None, All},
+	"rates.see":       {None, None, None, All},
+	"people.see":      {None, Crew, All, All},
+	"people.add":      {None, Crew, All, All},
+	"people.change":   {None, None, All, All},
+	"people.import":   {None, None, All, All},
+	"people.grant":    {None, None, All, All}, // no more than one's own: see GrantRight
+	"people.erase":    {None, None, None, All},
+	"time.edit":       {None, None, All, All},
+	"leave.manage":    {None, None, All, All},
 	"self":            {Own, Own, Own, Own}, // sign out, look, keys: what everybody has
 }
+
+// Right is something that may be granted to a single person beyond their
+// level, for everyone or for named crews and sites. It brings what it can't
+// be used without.
+type Right struct {
+	What   string
+	Name   string // "Approve timecards"
+	Brings []string
+}
+
+// Rights lists what may be granted.
+var Rights = []Right{
+	{"approve", "approve timecards", []string{"card.approve", "card.take_back", "card.see", "timecards.see", "today.see", "find", "live.follow"}},
+	{"edit_time", "change others' time", []string{"time.edit", "card.see", "timecards.see", "today.see", "find", "live.follow"}},
+	{"see_rates", "see pay rates", []string{"rates.see", "people.see"}},
+	{"manage_leave", "manage leave", []string{"leave.manage", "people.see", "find"}},
+	{"run_payroll", "run payroll", []string{"payrun.see", "payrun.close", "payrun.download", "rates.see", "people.see", "card.see", "timecards.see", "today.see", "find", "live.follow"}},
+	{"manage_people", "manage people", []string{"people.see", "people.add", "people.change", "people.import", "find"}},
+}
+
+// brings says in words what a right brings with it, beyond its own name.
+var brings = map[string]string{
+	"approve":       "seeing the timecards and the live board of those people",
+	"edit_time":     "seeing the timecards and the live board of those people",
+	"see_rates":     "seeing the people themselves",
+	"manage_leave":  "seeing the people themselves",
+	"run_payroll":   "seeing pay rates, people and timecards of everyone",
+	"manage_people": "adding people and bringing them in from a file",
+}
+
+// BringsWords says what a right brings with it.
+func (r Right) BringsWords() string { return brings[r.What] }
 
 // Permissions lists the names in the table.
 func Permissions() []string {
@@ -60,13 +101,15 @@ func Permissions() []string {
 
 // Acts lists every act there is, for the tests that hold the permission table
 // and the routes against it.
-var Acts = []Act{Punch{}, AddNote{}, Sign{}, SignClear{}, Approve{}, ApproveClear{}, TakeBack{}, CloseRun{}}
+var Acts = []Act{Punch{}, AddNote{}, Sign{}, SignClear{}, Approve{}, ApproveClear{}, TakeBack{}, CloseRun{},
+	PutColumns{}, SetPerson{}, AddPerson{}, EndPerson{}, BringBack{}, ErasePerson{}, GrantRight{}, TakeRight{},
+	ChangeMany{}, UndoChanges{}, TakeFile{}, MatchColumns{}, BringIn{}}
 
 // Actor is somebody signed in.
 type Actor struct{ store.Person }
 
-// Scope says how far the actor may do or see what name stands for.
-func (a Actor) Scope(name string) Scope {
+// byLevel says how far the actor's level alone reaches.
+func (a Actor) byLevel(name string) Scope {
 	row, ok := permissions[name]
 	i := slices.Index(Levels, a.Level)
 	if !ok || i < 0 {
@@ -75,32 +118,59 @@ func (a Actor) Scope(name string) Scope {
 	return row[i]
 }
 
+// granted lists the actor's grants that bring a permission.
+func (a Actor) granted(name string) []store.Grant {
+	var found []store.Grant
+	for _, g := range a.Grants {
+		i := slices.IndexFunc(Rights, func(r Right) bool { return r.What == g.What })
+		if i >= 0 && slices.Contains(Rights[i].Brings, name) {
+			found = append(found, g)
+		}
+	}
+	return found
+}
+
+// Scope says how far the actor may do or see what name stands for: by level
+// or by a grant, whichever reaches further.
+func (a Actor) Scope(name string) Scope {
+	scope := a.byLevel(name)
+	for _, g := range a.granted(name) {
+		if g.Everyone {
+			return All
+		}
+		scope = max(scope, Crew)
+	}
+	return scope
+}
+
 // May says whether the actor may at all.
 func (a Actor) May(name string) bool { return a.Scope(name) != None }
 
-// units gives the units a scope reaches, nil for all of them. A scope of Own
-// reaches no unit.
-func (a Actor) units(s Scope) []uuid.UUID {
-	switch s {
-	case All:
+// units gives the units that a permission reaches, nil for all of them. A
+// scope of Own reaches no unit.
+func (a Actor) units(name string) []uuid.UUID {
+	if a.Scope(name) == All {
 		return nil
-	case Crew:
-		return append([]uuid.UUID{}, a.LeadsUnits...)
 	}
-	return []uuid.UUID{}
+	units := []uuid.UUID{}
+	if a.byLevel(name) == Crew {
+		units = append(units, a.LeadsUnits...)
+	}
+	for _, g := range a.granted(name) {
+		units = append(units, g.Units...)
+	}
+	return units
 }
 
-// reaches says whether a scope reaches a person in a unit.
-func (a Actor) reaches(s Scope, person, unit uuid.UUID) bool {
-	switch s {
-	case All:
+// Reaches says whether a permission reaches a person in a unit.
+func (a Actor) Reaches(name string, person, unit uuid.UUID) bool {
+	switch {
+	case a.Scope(name) == All:
 		return true
-	case Crew:
-		return person == a.ID || slices.Contains(a.LeadsUnits, unit)
-	case Own:
-		return person == a.ID
+	case person == a.ID && a.byLevel(name) >= Own:
+		return true
 	}
-	return false
+	return slices.Contains(a.units(name), unit)
 }
 
 // Actor reads who is signed in. ErrNotFound when they left.

@@ -120,7 +120,7 @@ func TestClosingIsRefused(t *testing.T) {
 	if err := w.Do(ctx, sana, app.CloseRun{ID: newID(), Seen: "2026-11-08 1.00"}); err == nil || !strings.Contains(err.Error(), "changed while you were looking") {
 		t.Errorf("another sum than was shown: %v", err)
 	}
-	_, err = w.DB.Exec(`update person set level = 'manager' where given_name = 'Ines' and family_name = 'Okonjo'`)
+	_, err = w.DB.Exec(`update person set level = 'owner' where given_name = 'Ines' and family_name = 'Okonjo'`)
 	must(t, err)
 	if err := w.Do(ctx, w.Person(t, "Ines Okonjo"), app.CloseRun{ID: newID(), Seen: seen}); err == nil || !strings.Contains(err.Error(), "Your own pay is in this run") {
 		t.Errorf("own pay: %v", err)

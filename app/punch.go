@@ -44,11 +44,17 @@ func (p Punch) do(ctx context.Context, t *Turn) error {
 	if err != nil {
 		return err
 	}
+	return punchFor(ctx, t, who, clock.Punch{ID: p.ID, Act: p.Act, Break: p.Break, On: p.On, Point: p.Point, Place: p.Place, Device: p.Device, Claimed: p.Claimed})
+}
+
+// punchFor records a punch of a locked employment and rebuilds what follows
+// from it.
+func punchFor(ctx context.Context, t *Turn, who store.Employment, p clock.Punch) error {
 	loc, err := who.Loc()
 	if err != nil {
 		return err
 	}
-	made := clock.Punch{ID: p.ID, Act: p.Act, Break: p.Break, On: p.On, Point: p.Point, Place: p.Place, Device: p.Device, Claimed: p.Claimed}.Settle(t.Now)
+	made := p.Settle(t.Now)
 	around, before, err := store.PunchesAround(ctx, t, who.ID, made.Claimed, p.ID)
 	if err != nil {
 		return fmt.Errorf("read punches: %w", err)
@@ -77,7 +83,7 @@ func (p Punch) do(ctx context.Context, t *Turn) error {
 	if err := changed.write(ctx, t, who); err != nil {
 		return err
 	}
-	t.record(store.Event{Person: who.Person, Unit: who.Unit, Act: p.Name()}, p.ID, map[string]any{"act": p.Act})
+	t.record(store.Event{Person: who.Person, Unit: who.Unit, Act: t.Act}, p.ID, map[string]any{"act": p.Act})
 	return nil
 }
 

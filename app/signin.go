@@ -9,6 +9,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/core/clock"
+	"manudex/core/when"
 	"manudex/store"
 )
 
@@ -40,7 +41,11 @@ func (a *App) SignIn(ctx context.Context, email, password string) (uuid.UUID, er
 	case password == "":
 		return uuid.Nil, clock.Refuse("password", "The password is missing", "Type the password that belongs to the address")
 	}
-	id, hash, err := store.Credentials(ctx, a.DB, email)
+	place, err := a.Place(ctx)
+	if err != nil {
+		return uuid.Nil, err
+	}
+	id, hash, err := store.Credentials(ctx, a.DB, email, when.DateOf(a.Now(), place.Loc))
 	if err != nil && !store.NotFound(err) {
 		return uuid.Nil, fmt.Errorf("read credentials: %w", err)
 	}

@@ -157,7 +157,14 @@ func (w *World) loadPeople(ctx context.Context, db *store.DB) error {
 			leads.add(e.who.Unit, e.who.Person)
 		}
 	}
-	return copyIn(ctx, db, units, people, jobs, rates, patterns, leads)
+	grants := &table{name: "grant_given", columns: []string{"id", "person_id", "what"}}
+	r := w.rng("grants")
+	for _, o := range w.office {
+		for _, what := range officeGrants[o.given+" "+o.family] {
+			grants.add(r.id(w.start()), o.id, what)
+		}
+	}
+	return copyIn(ctx, db, units, people, jobs, rates, patterns, leads, grants)
 }
 
 // piece is how many people's histories are held in memory at once.

@@ -121,6 +121,12 @@ var familyNames = []string{
 	"Pereira", "Quillfeather", "Rasmussen", "Reyes", "Saarinen", "Sandoval", "Sarkis", "Tanaka", "Thornbury", "Ugarte", "Vance", "Vu", "Wexler", "Winterbourne", "Xu", "Yilmaz", "Zelenko",
 }
 
+// officeGrants is what those of the office may do beyond their level.
+var officeGrants = map[string][]string{
+	"Mira Castellane": {"run_payroll"},
+	"Sana Verity":     {"run_payroll"},
+}
+
 // officeSpecs don't clock: they run the place.
 var officeSpecs = []struct{ name, level string }{
 	{"Orla Ebbwater", "owner"}, {"Mira Castellane", "manager"}, {"Piet Donoghue", "manager"}, {"Sana Verity", "manager"},

@@ -22,8 +22,23 @@ type Person struct {
 	Employment *uuid.UUID // nil for those who don't clock
 	Unit       *uuid.UUID
 	Zone       *string
-	LeadsUnits UUIDs `db:"leads_units"`
+	LeadsUnits UUIDs  `db:"leads_units"`
+	Grants     Grants // beyond the level
 }
+
+// Grant is a right given to a single person. Units are those it reaches,
+// unless it reaches everyone.
+type Grant struct {
+	What     string
+	Everyone bool
+	Units    []uuid.UUID
+}
+
+// Grants come from the database as JSON.
+type Grants []Grant
+
+// Scan reads grants.
+func (g *Grants) Scan(src any) error { return scanJSON(src, g) }
 
 // Name is the name as people say it.
 func (p Person) Name() string { return p.Given + " " + p.Family }
@@ -33,7 +48,10 @@ func GetPerson(ctx context.Context, q Q, id uuid.UUID, on when.Date) (Person, er
 	var p Person
 	err := q.GetContext(ctx, &p, `
 		select p.id, p.number, p.given_name, p.family_name, p.email, p.level, e.id as employment, e.unit_id as unit, s.zone,
-		       array(select unit_id::text from unit_lead where person_id = p.id) as leads_units
+		       array(select unit_id::text from unit_lead where person_id = p.id) as leads_units,
+		       (select coalesce(json_agg(json_build_object('what', g.what, 'everyone', g.unit_id is null and g.site_id is null,
+		            'units', array(select u.id from unit u where u.id = g.unit_id or u.site_id = g.site_id))), '[]')
+		        from grant_given g where g.person_id = p.id) as grants
 		from person p
 		left join lateral (select id, unit_id, site_id from employment
 		                   where person_id = p.id and hourly and starts_on <= $2 and coalesce(ends_on, 'infinity') >= $2
@@ -43,10 +61,10 @@ func GetPerson(ctx context.Context, q Q, id uuid.UUID, on when.Date) (Person, er
 	return p, err
 }
 
-// Credentials gives the id and password hash that belong to an e-mail
-// address.
-func Credentials(ctx context.Context, q Q, email string) (id uuid.UUID, hash string, err error) {
-	err = q.QueryRowxContext(ctx, `select id, coalesce(password_hash, '') from person where lower(email) = lower($1) and ended_on is null`, email).Scan(&id, &hash)
+// Credentials gives the id and password hash that belong to the e-mail
+// address of somebody who works here on a date.
+func Credentials(ctx context.Context, q Q, email string, on when.Date) (id uuid.UUID, hash string, err error) {
+	err = q.QueryRowxContext(ctx, `select id, coalesce(password_hash, '') from person where lower(email) = lower($1) and coalesce(ended_on, 'infinity') >= $2`, email, on.String()).Scan(&id, &hash)
 	return id, hash, err
 }
 
@@ -113,14 +131,14 @@ type Found struct {
 
 // FindPeople finds people by any part of name or number. A nil units means
 // all units.
-func FindPeople(ctx context.Context, q Q, text string, units []uuid.UUID, limit int) ([]Found, error) {
+func FindPeople(ctx context.Context, q Q, text string, units []uuid.UUID, on when.Date, limit int) ([]Found, error) {
 	var found []Found
 	err := q.SelectContext(ctx, &found, `
 		select p.id, p.given_name || ' ' || p.family_name as title, u.name as hint
 		from person p join employment e on e.person_id = p.id join unit u on u.id = e.unit_id
-		where p.ended_on is null and (p.given_name || ' ' || p.family_name ilike $1 or p.number ilike $1)
+		where coalesce(least(p.ended_on, e.ends_on), 'infinity') >= $4 and (p.given_name || ' ' || p.family_name ilike $1 or p.number ilike $1)
 		  and ($2::uuid[] is null or e.unit_id = any($2))
-		order by 2 limit $3`, contains(text), UUIDs(units), limit)
+		order by 2 limit $3`, contains(text), UUIDs(units), limit, on.String())
 	return found, err
 }
 

@@ -477,3 +477,13 @@ func insertRows(ctx context.Context, q Q, table string, columns []string, n int,
 	_, err = q.ExecContext(ctx, `insert into `+table+` (`+list+`) select `+list+` from jsonb_populate_recordset(null::`+table+`, $1)`, string(data))
 	return err
 }
+
+// LastPaidDay gives the last day of the last closed run; found is false when
+// none was closed.
+func LastPaidDay(ctx context.Context, q Q) (last when.Date, found bool, err error) {
+	var d *when.Date
+	if err := q.GetContext(ctx, &d, `select max(to_date) from run`); err != nil || d == nil {
+		return 0, false, err
+	}
+	return *d, true, nil
+}

@@ -42,3 +42,10 @@ func NextShift(ctx context.Context, q Q, employment uuid.UUID, after time.Time) 
 	}
 	return &s, err
 }
+
+// ShiftsAfter reads what is planned for an employment after a date.
+func ShiftsAfter(ctx context.Context, q Q, employment uuid.UUID, after when.Date) ([]Shift, error) {
+	var shifts []Shift
+	err := q.SelectContext(ctx, &shifts, namedShifts+` where s.employment_id = $1 and s.date > $2 order by s.start_at`, employment, after.String())
+	return shifts, err
+}

@@ -2,6 +2,7 @@ package store
 
 import (
 	"database/sql/driver"
+	"encoding/json"
 	"fmt"
 	"strings"
 
@@ -70,4 +71,15 @@ func dates(ds []when.Date) string {
 // contains makes an ilike pattern of a text a person typed.
 func contains(text string) string {
 	return "%" + strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(strings.TrimSpace(text)) + "%"
+}
+
+// scanJSON reads a JSON column into a value.
+func scanJSON(src, into any) error {
+	switch v := src.(type) {
+	case []byte:
+		return json.Unmarshal(v, into)
+	case string:
+		return json.Unmarshal([]byte(v), into)
+	}
+	return fmt.Errorf("a JSON column came as %T", src)
 }

@@ -123,9 +123,18 @@ var reach = map[string]string{ // worker lead manager owner
 	"timecards.see":   "none crew all all",
 	"find":            "none crew all all",
 	"live.follow":     "own crew all all",
-	"payrun.see":      "none none all all",
-	"payrun.close":    "none none all all",
-	"payrun.download": "none none all all",
+	"payrun.see":      "none none none all",
+	"payrun.close":    "none none none all",
+	"payrun.download": "none none none all",
+	"rates.see":       "none none none all",
+	"people.see":      "none crew all all",
+	"people.add":      "none crew all all",
+	"people.change":   "none none all all",
+	"people.import":   "none none all all",
+	"people.grant":    "none none all all",
+	"people.erase":    "none none none all",
+	"time.edit":       "none none all all",
+	"leave.manage":    "none none all all",
 	"self":            "own own own own",
 }
 
@@ -186,13 +195,37 @@ var routeReach = map[string]string{
 	"POST /cards/{employment}/{date}/sign":      "404 404 404 404 in",
 	"POST /cards/{employment}/{date}/approve":   "403 403 ok ok in",
 	"POST /cards/{employment}/{date}/take-back": "403 403 ok ok in",
-	"GET /payruns":                              "403 403 ok ok in",
-	"GET /payruns/{run}":                        "403 403 ok ok in",
-	"POST /payruns":                             "403 403 ok ok in",
-	"GET /payruns/{run}/lines.csv":              "403 403 ok ok in",
-	"GET /find":                                 "403 ok ok ok in",
-	"GET /live":                                 "ok ok ok ok in",
-	"POST /signout":                             "ok ok ok ok in",
+	"GET /payruns":                              "403 403 403 ok in",
+	"GET /payruns/{run}":                        "403 403 403 ok in",
+	"POST /payruns":                             "403 403 403 ok in",
+	"GET /payruns/{run}/lines.csv":              "403 403 403 ok in",
+
+	"GET /people":                               "403 ok ok ok in",
+	"GET /people/export.csv":                    "403 ok ok ok in",
+	"POST /people/columns":                      "403 ok ok ok in",
+	"GET /people/new":                           "403 ok ok ok in",
+	"POST /people":                              "403 ok ok ok in",
+	"GET /people/many":                          "403 403 ok ok in",
+	"POST /people/many":                         "403 403 ok ok in",
+	"POST /people/undo":                         "403 403 ok ok in",
+	"GET /people/file":                          "403 403 ok ok in",
+	"GET /people/template.csv":                  "403 403 ok ok in",
+	"POST /people/file":                         "403 403 ok ok in",
+	"GET /people/file/{import}":                 "403 403 404 404 in",
+	"POST /people/file/{import}/match":          "403 403 404 404 in",
+	"POST /people/file/{import}/in":             "403 403 404 404 in",
+	"GET /people/file/{import}/progress":        "403 403 404 404 in",
+	"GET /people/{person}":                      "403 404 ok ok in",
+	"POST /people/{person}/set":                 "403 403 ok ok in",
+	"POST /people/{person}/end":                 "403 403 ok ok in",
+	"POST /people/{person}/back":                "403 403 ok ok in",
+	"POST /people/{person}/erase":               "403 403 403 ok in",
+	"POST /people/{person}/rights":              "403 403 404 404 in",
+	"POST /people/{person}/rights/{grant}/take": "403 403 404 404 in",
+
+	"GET /find":     "403 ok ok ok in",
+	"GET /live":     "ok ok ok ok in",
+	"POST /signout": "ok ok ok ok in",
 }
 
 // Every route, walked for every level and for a stranger. A route that is
@@ -215,10 +248,11 @@ func TestEveryRouteForEveryLevel(t *testing.T) {
 	// Somebody else's card, from none of the crews that sign in here.
 	card := fmt.Sprintf("%s/2026-11-12", s.Person(t, "Kofi Larkin").Employment)
 	run := dbtest.Get[uuid.UUID](t, s.World, `select id from run order by number limit 1`).String()
-	fill := strings.NewReplacer("{employment}/{date}", card, "{run}", run, "/static/*", "/static/app.css")
-	who := []string{"Viggo Bexley", "Wren Halloran", "Mira Castellane", "Orla Ebbwater", ""}
+	person := s.Person(t, "Kofi Larkin").ID.String()
+	fill := strings.NewReplacer("{employment}/{date}", card, "{run}", run, "/static/*", "/static/app.css", "{person}", person, "{import}", uuid.NewString(), "{grant}", uuid.NewString())
+	who := []string{"Viggo Bexley", "Wren Halloran", "Piet Donoghue", "Orla Ebbwater", ""}
 	form := url.Values{"id": {uuid.NewString()}, "from": {"2026-11-12"}, "to": {"2026-11-12"}, "act": {"out"}, "note": {"n"}, "seen": {"x"}, "batch": {uuid.NewString()},
-		"employment": {card[:36]}, "date": {"2026-11-12"}, "q": {"a"}}
+		"employment": {card[:36]}, "date": {"2026-11-12"}, "q": {"a"}, "field": {"title"}, "value": {"Lamplighter"}, "query": {""}, "on": {"2026-12-31"}}
 	slices.SortFunc(routes, func(a, b string) int { // signing out comes last
 		last := func(r string) int { return strings.Count(r, "/signout") }
 		return cmp.Or(last(a)-last(b), strings.Compare(a, b))

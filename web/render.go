@@ -85,6 +85,7 @@ var functions = template.FuncMap{
 	"plural": plural,
 	"dec":    decimalHours,
 	"money":  grouped,
+	"query":  url.ParseQuery,
 }
 
 // signedHours writes a difference with its sign: +0:36, −8:00, 0:00.

@@ -149,11 +149,11 @@ func (s *Server) timecardRow(r *http.Request, row app.DayRow, d *app.Desk, span 
 	base, back := cardHref(row), r.URL.RequestURI()
 	switch {
 	case row.Running() || row.Date > d.Around.Today:
-	case row.State == card.Open && d.SignRequired && actor.Scope("card.sign") >= app.Crew && (row.Worked > 0 || row.Leave > 0):
+	case row.State == card.Open && d.SignRequired && actor.Scope("card.sign") >= app.Crew && actor.Reaches("card.sign", row.Person, row.Unit) && (row.Worked > 0 || row.Leave > 0):
 		t.Do = &rowAct{base + "/sign", "Sign", "btn-outline-primary", "s", back}
-	case row.Class == card.Clear && actor.May("card.approve") && !row.Own:
+	case row.Class == card.Clear && actor.Reaches("card.approve", row.Person, row.Unit) && !row.Own:
 		t.Do = &rowAct{base + "/approve", "Approve", "btn-outline-primary", "a", back}
-	case row.State == card.Approved && actor.May("card.take_back") && !row.Own:
+	case row.State == card.Approved && actor.Reaches("card.take_back", row.Person, row.Unit) && !row.Own:
 		t.Do = &rowAct{base + "/take-back", "Take back", "btn-outline-secondary", "", back}
 	}
 	return t

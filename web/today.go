@@ -47,12 +47,14 @@ var presenceWords = []struct {
 }
 
 // offsetOf reads which piece of a list is asked for.
-func offsetOf(r *http.Request) (int, error) {
-	v := r.URL.Query().Get("offset")
-	if v == "" {
+func offsetOf(r *http.Request) (int, error) { return parseCount(r.URL.Query().Get("offset")) }
+
+// parseCount reads a whole number that is not below zero, 0 for none.
+func parseCount(text string) (int, error) {
+	if text == "" {
 		return 0, nil
 	}
-	n, err := strconv.Atoi(v)
+	n, err := strconv.Atoi(text)
 	if err != nil || n < 0 {
 		return 0, app.ErrNotFound
 	}

@@ -1,0 +1,87 @@
+package app
+
+import (
+	"context"
+	"slices"
+
+	"github.com/google/uuid"
+
+	"manudex/core/clock"
+	"manudex/store"
+)
+
+// GrantRight gives a person a right beyond their level: for everyone, for a
+// unit, or for the units of a site.
+type GrantRight struct {
+	ID         uuid.UUID
+	Person     uuid.UUID
+	What       string
+	Unit, Site uuid.UUID
+}
+
+// TakeRight takes a grant away.
+type TakeRight struct{ Grant uuid.UUID }
+
+// Name is the act's name in the permission table.
+func (GrantRight) Name() string { return "people.grant" }
+
+// Name is the act's name in the permission table.
+func (TakeRight) Name() string { return "people.grant" }
+
+// mayGrant says whether somebody may give a right: only one whose every
+// permission they have for everyone themselves.
+func mayGrant(actor Actor, r Right) bool {
+	return !slices.ContainsFunc(r.Brings, func(name string) bool { return actor.Scope(name) != All })
+}
+
+func (g GrantRight) do(ctx context.Context, t *Turn) error {
+	i := slices.IndexFunc(Rights, func(r Right) bool { return r.What == g.What })
+	if i < 0 {
+		return ErrNotFound
+	}
+	sheet, err := grantee(ctx, t, g.Person)
+	switch {
+	case err != nil:
+		return err
+	case !mayGrant(t.Actor, Rights[i]):
+		return clock.Refuse("what", "You can't give what you don't have yourself: to "+Rights[i].Name, "Ask an owner")
+	case g.What == "run_payroll" && (g.Unit != uuid.Nil || g.Site != uuid.Nil):
+		return clock.Refuse("what", "A pay run is for everyone", "Grant it for everyone, or not at all")
+	}
+	if err := store.InsertGrant(ctx, t, g.ID, g.Person, g.What, g.Unit, g.Site); err != nil {
+		return err
+	}
+	t.record(store.Event{Person: sheet.Person, Unit: sheet.Unit, Act: t.Act}, g.Person, map[string]any{"granted": g.What, "unit": g.Unit, "site": g.Site})
+	return nil
+}
+
+func (r TakeRight) do(ctx context.Context, t *Turn) error {
+	person, what, err := store.GetGrant(ctx, t, r.Grant)
+	if err != nil {
+		return err
+	}
+	sheet, err := grantee(ctx, t, person)
+	if err != nil {
+		return err
+	}
+	if err := store.DeleteGrant(ctx, t, r.Grant); err != nil {
+		return err
+	}
+	t.record(store.Event{Person: sheet.Person, Unit: sheet.Unit, Act: t.Act}, person, map[string]any{"taken": what})
+	return nil
+}
+
+// grantee reads who a right is given to or taken from: nobody's own, and
+// nobody's of a higher level.
+func grantee(ctx context.Context, t *Turn, person uuid.UUID) (store.Sheet, error) {
+	sheet, err := lockSheet(ctx, t, person, uuid.Nil, 0)
+	switch {
+	case err != nil:
+		return sheet, err
+	case person == t.Actor.ID:
+		return sheet, clock.Refuse("what", "Nobody changes their own rights", "Ask another manager or an owner")
+	case !outranks(t.Actor, sheet):
+		return sheet, clock.Refuse("what", sheet.Name()+" is of a higher level than you", "Ask an owner")
+	}
+	return sheet, nil
+}

@@ -1,0 +1,595 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/core/clock"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+// PeopleQuery is what a list of people is asked for.
+type PeopleQuery struct {
+	store.SheetFilter
+	Offset int
+}
+
+// People is a list of people as the actor may see them.
+type People struct {
+	Fields  *PersonFields
+	Sheets  []store.Sheet
+	Total   int
+	Columns []string // keys, as the actor chose them
+	Today   when.Date
+	MayAdd  bool
+	// MayChange says that settings of some of them can be changed.
+	MayChange bool
+}
+
+// peopleColumns are the columns of somebody who chose none.
+var peopleColumns = []string{"unit", "site", "title", "level", "pattern", "rate", "state"}
+
+// People reads a piece of the list of people.
+func (a *App) People(ctx context.Context, actor Actor, q PeopleQuery) (*People, error) {
+	if !actor.May("people.see") {
+		return nil, ErrForbidden
+	}
+	place, err := a.Place(ctx)
+	if err != nil {
+		return nil, err
+	}
+	l := &People{Today: place.Today(a.Now()), MayAdd: actor.May("people.add"), MayChange: actor.May("people.change")}
+	if l.Fields, err = personFields(ctx, a.DB); err != nil {
+		return nil, err
+	}
+	q.SheetFilter.Units = actor.units("people.see")
+	if q.Own[0] != "" && l.Fields.Get(q.Own[0]) == nil {
+		return nil, ErrNotFound
+	}
+	if l.Sheets, l.Total, err = store.Sheets(ctx, a.DB, l.Today, q.SheetFilter, q.Offset, PageRows); err != nil {
+		return nil, err
+	}
+	hideSheets(actor, l.Fields, l.Sheets)
+	l.Columns, err = a.peopleColumns(ctx, actor, l.Fields)
+	return l, err
+}
+
+func (a *App) peopleColumns(ctx context.Context, actor Actor, fields *PersonFields) ([]string, error) {
+	chosen, err := store.ListColumns(ctx, a.DB, actor.ID, "people")
+	if err != nil {
+		return nil, err
+	}
+	columns := splitList(chosen)
+	if len(columns) == 0 {
+		columns = peopleColumns
+	}
+	return slices.DeleteFunc(slices.Clone(columns), func(key string) bool {
+		f := fields.Get(key)
+		return f == nil || !actor.May(f.See)
+	}), nil
+}
+
+// hideSheets takes out of sheets what the actor may not see of those people.
+func hideSheets(actor Actor, fields *PersonFields, sheets []store.Sheet) {
+	for _, s := range sheets {
+		for i := range fields.All {
+			if f := &fields.All[i]; f.See != "people.see" && !actor.Reaches(f.See, s.Person, s.Unit) {
+				delete(s.Values, f.Key)
+			}
+		}
+	}
+}
+
+// Exported reads everyone a filter picks, for a file of the columns chosen.
+func (a *App) Exported(ctx context.Context, actor Actor, f store.SheetFilter) (*People, error) {
+	l, err := a.People(ctx, actor, PeopleQuery{SheetFilter: f})
+	if err != nil {
+		return nil, err
+	}
+	f.Units = actor.units("people.see")
+	l.Sheets, l.Total, err = store.Sheets(ctx, a.DB, l.Today, f, 0, -1)
+	hideSheets(actor, l.Fields, l.Sheets)
+	return l, err
+}
+
+// PersonPage is a person's own page.
+type PersonPage struct {
+	Fields      *PersonFields
+	Sheets      []store.Sheet // one for each employment
+	Changes     []store.Change
+	Grants      []store.GrantRow
+	Today       when.Date
+	FirstPeriod when.Date // from here on dated settings may change
+	MayChange   bool
+	MayGrant    bool
+	MayErase    bool
+	MayEnd      bool
+	Self        bool
+	Rights      []Right // that the actor could grant
+	OnClock     bool
+	Shifts      []store.Shift // planned after today
+}
+
+// PersonPage reads a person the actor may see.
+func (a *App) PersonPage(ctx context.Context, actor Actor, id uuid.UUID) (*PersonPage, error) {
+	place, err := a.Place(ctx)
+	if err != nil {
+		return nil, err
+	}
+	p := &PersonPage{Today: place.Today(a.Now()), Self: id == actor.ID}
+	if p.Fields, err = personFields(ctx, a.DB); err != nil {
+		return nil, err
+	}
+	if p.Sheets, _, err = store.Sheets(ctx, a.DB, p.Today, store.SheetFilter{Person: id, State: "any"}, 0, -1); err != nil {
+		return nil, err
+	}
+	if !mayOnAny(actor, "people.see", p.Sheets) {
+		return nil, ErrNotFound
+	}
+	hideSheets(actor, p.Fields, p.Sheets)
+	if p.FirstPeriod, err = firstOpenDay(ctx, a.DB, place, p.Today); err != nil {
+		return nil, err
+	}
+	p.MayChange = mayOnAny(actor, "people.change", p.Sheets) && outranks(actor, p.Sheets[0])
+	p.MayEnd = p.MayChange && !p.Self
+	p.MayErase = actor.May("people.erase") && !p.Self
+	p.MayGrant = actor.May("people.grant") && !p.Self && outranks(actor, p.Sheets[0])
+	if p.Changes, err = store.ChangesOf(ctx, a.DB, id, 30); err != nil {
+		return nil, err
+	}
+	p.Changes = slices.DeleteFunc(p.Changes, func(c store.Change) bool {
+		f := p.Fields.Get(c.Field)
+		return f != nil && !actor.Reaches(f.See, id, p.Sheets[0].Unit)
+	})
+	if p.Grants, err = store.GrantsOf(ctx, a.DB, id); err != nil {
+		return nil, err
+	}
+	for _, r := range Rights {
+		if mayGrant(actor, r) {
+			p.Rights = append(p.Rights, r)
+		}
+	}
+	for _, s := range p.Sheets {
+		if s.Employment == uuid.Nil {
+			continue
+		}
+		open, err := store.OpenStint(ctx, a.DB, s.Person)
+		if err != nil {
+			return nil, err
+		}
+		p.OnClock = open
+		after, err := store.ShiftsAfter(ctx, a.DB, s.Employment, p.Today)
+		if err != nil {
+			return nil, err
+		}
+		p.Shifts = append(p.Shifts, after...)
+	}
+	return p, nil
+}
+
+// mayOnAny says whether a permission reaches a person in any employment; one
+// without any is reached by All alone.
+func mayOnAny(actor Actor, name string, sheets []store.Sheet) bool {
+	return slices.ContainsFunc(sheets, func(s store.Sheet) bool { return actor.Reaches(name, s.Person, s.Unit) })
+}
+
+// outranks says whether the actor's level is at least that of a person: a
+// manager changes no owner.
+func outranks(actor Actor, s store.Sheet) bool {
+	return slices.Index(Levels, actor.Level) >= slices.Index(Levels, s.Values["level"]) ||
+		s.Values["level"] == "worker" || s.Values["level"] == "lead" && actor.byLevel("people.change") == None
+}
+
+// firstOpenDay gives the day after the last closed pay period: what holds from
+// a date never reaches back over what was paid.
+func firstOpenDay(ctx context.Context, q store.Q, place *Place, today when.Date) (when.Date, error) {
+	last, found, err := store.LastPaidDay(ctx, q)
+	if err != nil || found {
+		return last + 1, err
+	}
+	return when.NewDate(1970, 1, 1), nil
+}
+
+// PutColumns keeps which columns somebody sees in a list.
+type PutColumns struct {
+	List    string
+	Columns []string
+}
+
+// Name says that this is part of seeing people.
+func (PutColumns) Name() string { return "people.see" }
+
+func (c PutColumns) do(ctx context.Context, t *Turn) error {
+	return store.PutListColumns(ctx, t, t.Actor.ID, c.List, strings.Join(c.Columns, ", "))
+}
+
+// SetPerson changes one setting of one person.
+type SetPerson struct {
+	ID         uuid.UUID // of the change
+	Person     uuid.UUID
+	Employment uuid.UUID // zero: the person's first
+	Field      string
+	Value      string
+	From       when.Date // of dated settings; zero: today
+}
+
+// Name is the act's name in the permission table.
+func (SetPerson) Name() string { return "people.change" }
+
+func (s SetPerson) do(ctx context.Context, t *Turn) error {
+	fields, err := personFields(ctx, t)
+	if err != nil {
+		return err
+	}
+	sheet, err := lockSheet(ctx, t, s.Person, s.Employment, s.From)
+	if err != nil {
+		return err
+	}
+	_, err = change(ctx, t, fields, sheet, s.Field, s.Value, s.From, s.ID, nil)
+	return err
+}
+
+// lockSheet locks a person and reads their settings as they are on a date.
+func lockSheet(ctx context.Context, t *Turn, person, employment uuid.UUID, on when.Date) (store.Sheet, error) {
+	if on == 0 {
+		on = t.Place.Today(t.Now)
+	}
+	if err := store.LockPersons(ctx, t, []uuid.UUID{person}); err != nil {
+		return store.Sheet{}, err
+	}
+	sheets, _, err := store.Sheets(ctx, t, on, store.SheetFilter{Person: person, State: "any"}, 0, -1)
+	if err != nil {
+		return store.Sheet{}, err
+	}
+	for _, s := range sheets {
+		if employment == uuid.Nil || s.Employment == employment {
+			return s, nil
+		}
+	}
+	return store.Sheet{}, ErrNotFound
+}
+
+// planned checks one change of one setting: it gives the value as it is kept,
+// or why it can't be.
+func planned(actor Actor, fields *PersonFields, s store.Sheet, key, value string, from, paidUpTo when.Date) (string, error) {
+	f := fields.Get(key)
+	switch {
+	case f == nil || f.Fixed || !actor.Reaches("people.see", s.Person, s.Unit):
+		return "", ErrNotFound
+	case !actor.Reaches("people.change", s.Person, s.Unit) || !actor.Reaches(f.See, s.Person, s.Unit):
+		return "", ErrForbidden
+	case !outranks(actor, s):
+		return "", clock.Refuse(key, s.Name()+" is of a higher level than you", "Ask an owner")
+	case s.Employment == uuid.Nil && f.Group != "Person" && f.Group != "Company" && key != "leads" && key != "badges":
+		return "", clock.Refuse(key, s.Name()+" doesn't clock in", "This setting is for those who do")
+	}
+	kept, err := f.Normal(value)
+	if err != nil {
+		return "", err
+	}
+	switch {
+	case key == "level" && s.Person == actor.ID:
+		return "", clock.Refuse(key, "Nobody changes their own level", "Ask another manager or an owner")
+	case key == "level" && slices.Index(Levels, kept) > slices.Index(Levels, actor.Level):
+		return "", clock.Refuse(key, "Nobody gives a higher level than their own", "Ask an owner")
+	case key == "rate" && s.Person == actor.ID && actor.Level != "owner":
+		return "", clock.Refuse(key, "Nobody changes their own pay", "Ask another manager or an owner")
+	case f.Dated && from <= paidUpTo:
+		return "", clock.Refuse(key, "That was paid already: pay runs are closed up to "+paidUpTo.Format("2 January 2006"), "Let it hold from a later day")
+	}
+	return kept, nil
+}
+
+// change changes one setting of a locked person and records it. It says
+// whether anything changed.
+func change(ctx context.Context, t *Turn, fields *PersonFields, s store.Sheet, key, value string, from when.Date, id uuid.UUID, batch *uuid.UUID) (bool, error) {
+	today := t.Place.Today(t.Now)
+	if from == 0 {
+		from = today
+	}
+	first, err := firstOpenDay(ctx, t, t.Place, today)
+	if err != nil {
+		return false, err
+	}
+	kept, err := planned(t.Actor, fields, s, key, value, from, first-1)
+	if err != nil {
+		return false, err
+	}
+	if kept == s.Values[key] {
+		return false, nil
+	}
+	c := store.Change{ID: id, Batch: id, Old: s.Values[key], New: kept}
+	if batch != nil {
+		c.Batch = *batch
+	}
+	return true, put(ctx, t, fields.Get(key), s, c, from)
+}
+
+// put writes a setting, its change and its audit row.
+func put(ctx context.Context, t *Turn, f *PersonField, s store.Sheet, c store.Change, from when.Date) error {
+	if err := f.put(ctx, t, s, c.New, from); err != nil {
+		return taken(err, f, c.New)
+	}
+	c.Person, c.Field, c.MadeAt, c.By = s.Person, f.Key, t.Now, t.Actor.ID
+	if s.Employment != uuid.Nil {
+		c.Employment = &s.Employment
+	}
+	if f.Dated {
+		c.StartsOn = &from
+	}
+	if err := store.InsertChange(ctx, t, c); err != nil {
+		if store.Violates(err, "change_pkey") {
+			return ErrConflict
+		}
+		return err
+	}
+	// The values stand in the change alone, where erasing finds them.
+	t.record(store.Event{Person: s.Person, Unit: s.Unit, Act: t.Act}, s.Person, map[string]any{"field": f.Key, "change": c.ID})
+	return nil
+}
+
+// taken says in words that a value belongs to somebody else already.
+func taken(err error, f *PersonField, value string) error {
+	for _, constraint := range []string{"person_number_key", "person_email", "badge_pkey"} {
+		if store.Violates(err, constraint) {
+			return clock.Refuse(f.Key, fmt.Sprintf("%s “%s” belongs to somebody else already", f.Label, shorten(value)), "Choose another, or change theirs first")
+		}
+	}
+	return fmt.Errorf("set %s: %w", f.Key, err)
+}
+
+// AddPerson adds a person with the settings given. What a crew lead adds is
+// to be completed by the office.
+type AddPerson struct {
+	ID     uuid.UUID
+	Values map[string]string // by key
+}
+
+// Name is the act's name in the permission table.
+func (AddPerson) Name() string { return "people.add" }
+
+// addNeeds are the settings without which nobody is added. Without a number
+// the next free one is taken, without a site that of the crew.
+var addNeeds = []string{"given_name", "family_name", "unit", "starts_on"}
+
+func (p AddPerson) do(ctx context.Context, t *Turn) error {
+	fields, err := personFields(ctx, t)
+	if err != nil {
+		return err
+	}
+	values, err := normalValues(fields, p.Values)
+	if err != nil {
+		return err
+	}
+	lead := !t.Actor.May("people.change")
+	n, err := newPerson(ctx, t, fields, values, p.ID, lead)
+	if err != nil {
+		return err
+	}
+	if !t.Actor.Reaches(t.Act, uuid.Nil, n.Unit) {
+		return clock.Refuse("unit", "This is not one of your crews", "Choose the crew you lead")
+	}
+	if err := store.InsertPeople(ctx, t, []store.NewPerson{n}); err != nil {
+		if store.Violates(err, "person_pkey") {
+			return ErrConflict
+		}
+		return taken(err, fields.Get("number"), n.Number)
+	}
+	t.record(store.Event{Person: n.ID, Unit: n.Unit, Act: t.Act}, n.ID, map[string]any{"number": n.Number})
+	return p.rest(ctx, t, fields, n, values, lead)
+}
+
+// rest sets what else was given of a new person.
+func (p AddPerson) rest(ctx context.Context, t *Turn, fields *PersonFields, n store.NewPerson, values map[string]string, lead bool) error {
+	sheet := store.Sheet{Person: n.ID, Employment: n.Employment, Unit: n.Unit, Site: n.Site, Values: map[string]string{
+		"given_name": n.Given, "family_name": n.Family, "number": n.Number, "level": "worker", "starts_on": n.StartsOn.String()}}
+	for i := range fields.All {
+		f := &fields.All[i]
+		value, given := values[f.Key]
+		if !given || value == "" || f.Fixed || slices.Contains(newPersonKeys, f.Key) {
+			continue
+		}
+		if lead && f.Key != "mobile" && f.Key != "email" && f.Key != "title" {
+			continue // the office completes the rest
+		}
+		if err := firstValue(ctx, t, f, sheet, value, n.StartsOn); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// newPersonKeys are set by adding itself.
+var newPersonKeys = []string{"number", "given_name", "family_name", "unit", "site", "starts_on"}
+
+// firstValue sets a setting of somebody just added. It is part of adding, so
+// no change is recorded.
+func firstValue(ctx context.Context, t *Turn, f *PersonField, s store.Sheet, value string, from when.Date) error {
+	if f.Key == "level" && slices.Index(Levels, value) > slices.Index(Levels, t.Actor.Level) {
+		return clock.Refuse("level", "Nobody gives a higher level than their own", "Ask an owner")
+	}
+	if !t.Actor.Reaches(f.See, s.Person, s.Unit) {
+		return clock.Refuse(f.Key, f.Label+" is not yours to set", "Leave it empty")
+	}
+	if err := f.put(ctx, t, s, value, from); err != nil {
+		return taken(err, f, value)
+	}
+	return nil
+}
+
+// normalValues gives values as they are kept, the first error in the order of
+// the fields.
+func normalValues(fields *PersonFields, given map[string]string) (map[string]string, error) {
+	values := map[string]string{}
+	for i := range fields.All {
+		f := &fields.All[i]
+		text, there := given[f.Key]
+		if !there || f.Fixed || strings.TrimSpace(text) == "" {
+			continue
+		}
+		var err error
+		if values[f.Key], err = f.Normal(text); err != nil {
+			return nil, err
+		}
+	}
+	return values, nil
+}
+
+// newPerson makes the row of somebody to be added.
+func newPerson(ctx context.Context, t *Turn, fields *PersonFields, values map[string]string, id uuid.UUID, incomplete bool) (store.NewPerson, error) {
+	for _, key := range addNeeds {
+		if values[key] == "" {
+			return store.NewPerson{}, clock.Refuse(key, fields.Get(key).Label+" is missing", "Write it in")
+		}
+	}
+	starts, err := when.ParseDate(values["starts_on"])
+	if err != nil {
+		return store.NewPerson{}, err
+	}
+	n := store.NewPerson{ID: id, Employment: uuid.Must(uuid.NewV7()), Number: values["number"], Given: values["given_name"], Family: values["family_name"], Level: "worker",
+		Unit: idOf(fields.Units, values["unit"]), Site: idOf(fields.Sites, values["site"]), StartsOn: starts, AddedAt: t.Now, AddedBy: t.Actor.ID, Incomplete: incomplete}
+	if n.Site == uuid.Nil { // that of the crew
+		if n.Site, err = store.SiteOfUnit(ctx, t, n.Unit); err != nil {
+			return n, err
+		}
+		if n.Site == uuid.Nil {
+			return n, clock.Refuse("site", "Site is missing, and "+values["unit"]+" has none of its own", "Choose one")
+		}
+	}
+	if n.Number == "" {
+		n.Number, err = store.NextNumber(ctx, t)
+	}
+	return n, err
+}
+
+// EndPerson sets a person's last day. They must be off the clock, or their
+// clocking out is part of it.
+type EndPerson struct {
+	ID     uuid.UUID
+	Person uuid.UUID
+	On     when.Date
+	Out    time.Time // when a stint that is running ended; zero lets them clock out themselves
+}
+
+// Name is the act's name in the permission table.
+func (EndPerson) Name() string { return "people.change" }
+
+func (e EndPerson) do(ctx context.Context, t *Turn) error {
+	sheet, err := lockSheet(ctx, t, e.Person, uuid.Nil, 0)
+	if err != nil {
+		return err
+	}
+	switch {
+	case !t.Actor.Reaches(t.Act, sheet.Person, sheet.Unit):
+		return ErrNotFound
+	case e.Person == t.Actor.ID:
+		return clock.Refuse("on", "Nobody ends their own employment", "Ask another manager or an owner")
+	case !outranks(t.Actor, sheet):
+		return clock.Refuse("on", sheet.Name()+" is of a higher level than you", "Ask an owner")
+	}
+	if starts := sheet.Values["starts_on"]; starts != "" && e.On.String() < starts {
+		return clock.Refuse("on", "That is before the day of hire, "+starts, "Choose a later day")
+	}
+	open, err := store.OpenStint(ctx, t, e.Person)
+	if err != nil {
+		return err
+	}
+	switch {
+	case open && !e.Out.IsZero():
+		if err := e.clockOut(ctx, t); err != nil {
+			return err
+		}
+	case open && e.On < t.Place.Today(t.Now):
+		return clock.Refuse("on", sheet.Name()+" is on the clock", "Say when they clocked out, or choose today or a later day")
+	}
+	return e.end(ctx, t, sheet, e.On.String())
+}
+
+// clockOut ends what is running, by hand.
+func (e EndPerson) clockOut(ctx context.Context, t *Turn) error {
+	employment, since, err := store.RunningStint(ctx, t, e.Person)
+	if err != nil {
+		return err
+	}
+	if !e.Out.After(since) || e.Out.After(t.Now) {
+		return clock.Refuse("out", "They can't have clocked out then: the stint began at "+since.In(t.Place.Loc).Format("15:04 on 2 January"), "Choose a time after that, and not after now")
+	}
+	who, err := store.LockEmployment(ctx, t, employment)
+	if err != nil {
+		return err
+	}
+	return punchFor(ctx, t, who, clock.Punch{ID: uuid.Must(uuid.NewV7()), Act: clock.Out, Point: clock.HandEntry, Claimed: e.Out})
+}
+
+// end writes the last day, "" to bring somebody back.
+func (e EndPerson) end(ctx context.Context, t *Turn, s store.Sheet, on string) error {
+	if s.Values["ends_on"] == on {
+		return nil
+	}
+	if err := store.SetLastDay(ctx, t, s.Person, orNull(on)); err != nil {
+		return err
+	}
+	c := store.Change{ID: e.ID, Batch: e.ID, Person: s.Person, Field: "ends_on", Old: s.Values["ends_on"], New: on, MadeAt: t.Now, By: t.Actor.ID}
+	if err := store.InsertChange(ctx, t, c); err != nil {
+		return err
+	}
+	t.record(store.Event{Person: s.Person, Unit: s.Unit, Act: t.Act}, s.Person, map[string]any{"field": "ends_on", "change": c.ID})
+	return nil
+}
+
+// BringBack takes a last day away.
+type BringBack struct {
+	ID     uuid.UUID
+	Person uuid.UUID
+}
+
+// Name is the act's name in the permission table.
+func (BringBack) Name() string { return "people.change" }
+
+func (b BringBack) do(ctx context.Context, t *Turn) error {
+	sheet, err := lockSheet(ctx, t, b.Person, uuid.Nil, 0)
+	switch {
+	case err != nil:
+		return err
+	case !t.Actor.Reaches(t.Act, sheet.Person, sheet.Unit):
+		return ErrNotFound
+	case !outranks(t.Actor, sheet):
+		return clock.Refuse("on", sheet.Name()+" is of a higher level than you", "Ask an owner")
+	}
+	return EndPerson{ID: b.ID, Person: b.Person}.end(ctx, t, sheet, "")
+}
+
+// ErasePerson takes a person's data away for good. Hours and pay stay, under
+// the number alone.
+type ErasePerson struct {
+	Person uuid.UUID
+	Number string // typed once more, so that it is meant
+}
+
+// Name is the act's name in the permission table.
+func (ErasePerson) Name() string { return "people.erase" }
+
+func (e ErasePerson) do(ctx context.Context, t *Turn) error {
+	sheet, err := lockSheet(ctx, t, e.Person, uuid.Nil, 0)
+	switch {
+	case err != nil:
+		return err
+	case e.Person == t.Actor.ID:
+		return clock.Refuse("number", "Nobody erases themselves", "Ask another owner")
+	case sheet.Values["state"] != "ended":
+		return clock.Refuse("number", sheet.Name()+" still works here", "Set a last day first; erasing is for those who left")
+	case e.Number != sheet.Values["number"]:
+		return clock.Refuse("number", "The number doesn't belong to "+sheet.Name(), "Type "+sheet.Values["number"]+" to say that you mean it")
+	}
+	if err := store.ErasePerson(ctx, t, e.Person, t.Now); err != nil {
+		return err
+	}
+	t.record(store.Event{Person: sheet.Person, Unit: sheet.Unit, Act: t.Act}, sheet.Person, map[string]any{"number": e.Number})
+	return nil
+}

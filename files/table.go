@@ -1,0 +1,60 @@
+package files
+
+import (
+	"bytes"
+	"encoding/csv"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+	"unicode/utf8"
+)
+
+// ReadTable reads a CSV file (RFC 4180) with a header: fields apart by commas,
+// semicolons or tabs, whichever its first line has most of; UTF-8, with or
+// without a byte order mark. Rows come out as wide as the header, empty lines
+// left out. Its errors say what to change.
+func ReadTable(r io.Reader) ([][]string, error) {
+	data, err := io.ReadAll(r)
+	if err != nil {
+		return nil, fmt.Errorf("the file can't be read: %w", err)
+	}
+	data = bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))
+	switch {
+	case len(bytes.TrimSpace(data)) == 0:
+		return nil, fmt.Errorf("the file is empty: the first line names the columns")
+	case !utf8.Valid(data):
+		return nil, fmt.Errorf("the file is not in UTF-8: save it as “CSV UTF-8”")
+	case bytes.IndexByte(data, 0) >= 0:
+		return nil, fmt.Errorf("this is not a CSV file: save the table as CSV")
+	}
+	first, _, _ := bytes.Cut(data, []byte("\n"))
+	c := csv.NewReader(bytes.NewReader(data))
+	c.Comma = slices.MaxFunc([]rune{'\t', ';', ','}, func(a, b rune) int {
+		return bytes.Count(first, []byte(string(a))) - bytes.Count(first, []byte(string(b)))
+	})
+	c.FieldsPerRecord = -1
+	c.TrimLeadingSpace = true
+	rows, err := c.ReadAll()
+	if err != nil {
+		return nil, fmt.Errorf("the file is not proper CSV: %w; look at the quotes in that line", err)
+	}
+	width := len(rows[0])
+	table := make([][]string, 0, len(rows))
+	for i, row := range rows {
+		if strings.TrimSpace(strings.Join(row, "")) == "" {
+			continue
+		}
+		if len(row) > width {
+			if extra := strings.TrimSpace(strings.Join(row[width:], "")); extra != "" {
+				return nil, fmt.Errorf("line %d has %d columns, the first line %d: give each column a name, or take the rest out", i+1, len(row), width)
+			}
+			row = row[:width]
+		}
+		for len(row) < width {
+			row = append(row, "")
+		}
+		table = append(table, row)
+	}
+	return table, nil
+}

@@ -1,0 +1,140 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/core/when"
+)
+
+// Import is a file on its way in.
+type Import struct {
+	ID        uuid.UUID
+	By        uuid.UUID
+	MadeAt    time.Time
+	FileName  string
+	Header    []string
+	Cells     [][]string
+	Matched   []string // the setting each column is, "" for none
+	Done      int
+	Total     int
+	AppliedAt *time.Time
+	Failed    string // why it is not in
+	Summary   string // what it did, once it is in
+}
+
+// InsertImport keeps a file.
+func InsertImport(ctx context.Context, q Q, im Import) error {
+	header, _ := json.Marshal(im.Header)
+	cells, _ := json.Marshal(im.Cells)
+	matched, err := json.Marshal(im.Matched) // lists of texts always marshal
+	if err != nil {
+		return err
+	}
+	_, err = q.ExecContext(ctx, `insert into import (id, kind, by_person, made_at, file_name, header, rows, matched) values ($1, 'people', $2, $3, $4, $5, $6, $7)`,
+		im.ID, im.By, im.MadeAt, im.FileName, string(header), string(cells), string(matched))
+	return err
+}
+
+// GetImport reads a file.
+func GetImport(ctx context.Context, q Q, id uuid.UUID) (Import, error) {
+	im := Import{ID: id}
+	var header, cells, matched []byte
+	err := q.QueryRowxContext(ctx, `select i.by_person, i.made_at, i.file_name, i.header, i.rows, i.matched, coalesce(p.done, 0), coalesce(p.total, 0), i.applied_at, coalesce(p.failed, ''), i.summary
+		from import i left join import_progress p on p.import_id = i.id where i.id = $1`, id).
+		Scan(&im.By, &im.MadeAt, &im.FileName, &header, &cells, &matched, &im.Done, &im.Total, &im.AppliedAt, &im.Failed, &im.Summary)
+	if err != nil {
+		return im, err
+	}
+	for _, part := range []struct {
+		from []byte
+		into any
+	}{{header, &im.Header}, {cells, &im.Cells}, {matched, &im.Matched}} {
+		if err := json.Unmarshal(part.from, part.into); err != nil {
+			return im, fmt.Errorf("read a file on its way in: %w", err)
+		}
+	}
+	return im, nil
+}
+
+// LockImport keeps others from bringing the same file in.
+func LockImport(ctx context.Context, q Q, id uuid.UUID) error {
+	_, err := q.ExecContext(ctx, `select pg_advisory_xact_lock(hashtextextended($1::text, 0))`, id.String())
+	return err
+}
+
+// MatchImport keeps which setting each column is.
+func MatchImport(ctx context.Context, q Q, id uuid.UUID, matched []string) error {
+	text, err := json.Marshal(matched)
+	if err != nil {
+		return err
+	}
+	_, err = q.ExecContext(ctx, `update import set matched = $2 where id = $1 and applied_at is null`, id, string(text))
+	return err
+}
+
+// ImportProgress keeps how far a file is, or why it is not in.
+func ImportProgress(ctx context.Context, q Q, id uuid.UUID, done, total int, failed string) error {
+	_, err := q.ExecContext(ctx, `insert into import_progress (import_id, done, total, failed) values ($1, $2, $3, $4)
+		on conflict (import_id) do update set done = excluded.done, total = excluded.total, failed = excluded.failed`, id, done, total, failed)
+	return err
+}
+
+// ImportApplied says that a file is in. Its rows go; the record of what it
+// did stays.
+func ImportApplied(ctx context.Context, q Q, id uuid.UUID, at time.Time, summary string) error {
+	_, err := q.ExecContext(ctx, `update import set applied_at = $2, summary = $3, rows = '[]' where id = $1`, id, at, summary)
+	return err
+}
+
+// AllNumbers gives every number in use.
+func AllNumbers(ctx context.Context, q Q) (map[string]bool, error) {
+	var numbers []string
+	if err := q.SelectContext(ctx, &numbers, `select number from person`); err != nil {
+		return nil, err
+	}
+	all := make(map[string]bool, len(numbers))
+	for _, n := range numbers {
+		all[n] = true
+	}
+	return all, nil
+}
+
+// FilledKeys are the settings that FillPeople sets.
+var FilledKeys = []string{"email", "mobile", "level", "title", "rate", "pattern"}
+
+// FillPeople sets what most files say of new people, one statement for all.
+// value gives a setting of the n-th, "" where there is none.
+func FillPeople(ctx context.Context, q Q, people []NewPerson, value func(n int, key string) string) error {
+	if len(people) == 0 {
+		return nil
+	}
+	ids, employments := UUIDs{}, UUIDs{}
+	columns := map[string][]string{}
+	starts := make([]when.Date, len(people))
+	for n, p := range people {
+		ids, employments, starts[n] = append(ids, p.ID), append(employments, p.Employment), p.StartsOn
+		for _, key := range FilledKeys {
+			columns[key] = append(columns[key], value(n, key))
+		}
+	}
+	if _, err := q.ExecContext(ctx, `
+		update person p set email = nullif(x.email, ''), mobile = nullif(x.mobile, ''), level = coalesce(nullif(x.level, ''), p.level)
+		from unnest($1::uuid[], $2::text[], $3::text[], $4::text[]) x(id, email, mobile, level) where p.id = x.id`, ids, columns["email"], columns["mobile"], columns["level"]); err != nil {
+		return err
+	}
+	if _, err := q.ExecContext(ctx, `update employment e set title = x.title from unnest($1::uuid[], $2::text[]) x(id, title) where e.id = x.id and x.title <> ''`, employments, columns["title"]); err != nil {
+		return err
+	}
+	if _, err := q.ExecContext(ctx, `insert into rate (employment_id, starts_on, amount) select id, starts_on, amount::numeric from unnest($1::uuid[], $2::date[], $3::text[]) x(id, starts_on, amount) where amount <> ''`,
+		employments, dates(starts), columns["rate"]); err != nil {
+		return err
+	}
+	_, err := q.ExecContext(ctx, `insert into pattern (employment_id, starts_on, seconds) select id, starts_on, string_to_array(seconds, ' ')::int[] from unnest($1::uuid[], $2::date[], $3::text[]) x(id, starts_on, seconds) where seconds <> ''`,
+		employments, dates(starts), columns["pattern"])
+	return err
+}

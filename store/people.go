@@ -1,0 +1,473 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/core/when"
+)
+
+// Sheet is a person with one of their employments as lists, files and the
+// person's page show it: every setting as text, by the key of its field.
+type Sheet struct {
+	Person     uuid.UUID
+	Employment uuid.UUID // zero for those who don't clock
+	Unit, Site uuid.UUID
+	Values     map[string]string
+}
+
+// Name is the name as people say it.
+func (s Sheet) Name() string { return s.Values["given_name"] + " " + s.Values["family_name"] }
+
+// SheetFilter picks people. Zero values mean no restriction; a nil Units
+// means all units.
+type SheetFilter struct {
+	Person  uuid.UUID
+	Persons []uuid.UUID
+	Text    string
+	Unit    uuid.UUID
+	Site    uuid.UUID
+	Level   string
+	State   string // "here", "leaving", "ended", "coming" or "" for all but the ended
+	Units   []uuid.UUID
+	Own     [2]string // a company's own field and its value
+}
+
+// sheetColumns are the settings in a sheet, in the order of the query.
+var sheetColumns = []string{"number", "given_name", "family_name", "email", "mobile", "level", "language", "zone", "unit", "site", "title", "paid_by", "starts_on", "ends_on",
+	"rate", "pattern", "classes", "leads", "subcontractor", "period_group", "coding", "coding_prefill", "location", "location_required", "own_edits", "reporting", "in_reports",
+	"leave_policy", "clock_points", "jobs", "tags", "badges", "signs_in", "pin", "incomplete", "state", "added", "last_seen"}
+
+// sheetQuery gives every setting as text on a date, $1.
+const sheetQuery = `
+	select p.id as person_id, e.id as employment_id, e.unit_id, e.site_id,
+	       p.number, p.given_name, p.family_name, coalesce(p.email, '') as email, coalesce(p.mobile, '') as mobile, p.level, p.language, coalesce(p.zone, '') as zone,
+	       coalesce(u.name, '') as unit, coalesce(s.name, '') as site, coalesce(e.title, '') as title, case when e.hourly then 'hour' when not e.hourly then 'salary' else '' end as paid_by,
+	       coalesce(e.starts_on::text, '') as starts_on, coalesce(least(e.ends_on, p.ended_on)::text, '') as ends_on,
+	       coalesce((select (case when scale(trim_scale(amount)) < 2 then round(amount, 2) else trim_scale(amount) end)::text from rate where employment_id = e.id and starts_on <= $1 order by starts_on desc limit 1), '') as rate,
+	       coalesce((select array_to_string(seconds, ' ') from pattern where employment_id = e.id and starts_on <= $1 order by starts_on desc limit 1), '') as pattern,
+	       coalesce((select string_agg(c.code, ', ' order by c.code) from employment_class ec join classification c on c.id = ec.class_id where ec.employment_id = e.id), '') as classes,
+	       coalesce((select string_agg(lu.name, ', ' order by lu.name) from unit_lead l join unit lu on lu.id = l.unit_id where l.person_id = p.id), '') as leads,
+	       case when e.subcontractor then 'yes' else 'no' end as subcontractor, coalesce(e.period_group, '') as period_group, coalesce(e.coding, '') as coding,
+	       coalesce(e.coding_prefill, '') as coding_prefill, coalesce(e.location, '') as location, case when e.location_required then 'yes' else 'no' end as location_required,
+	       coalesce(e.own_edits, '') as own_edits, coalesce(e.reporting, '') as reporting, case when e.in_reports then 'yes' else 'no' end as in_reports,
+	       coalesce(e.leave_policy, '') as leave_policy, coalesce(e.clock_points, '') as clock_points,
+	       case when e.every_job is not false then 'any' else coalesce((select string_agg(j.number, ', ' order by j.number) from employment_job ej join job j on j.id = ej.job_id where ej.employment_id = e.id), '') end as jobs,
+	       coalesce((select string_agg(t.tag || coalesce(' until ' || t.expires_on::text, ''), ', ' order by t.tag) from person_tag t where t.person_id = p.id), '') as tags,
+	       coalesce((select string_agg(b.code, ', ' order by b.code) from badge b where b.person_id = p.id), '') as badges,
+	       case when p.password_hash is null then 'no' else 'yes' end as signs_in, case when p.pin_hash is null then 'no' else 'yes' end as pin,
+	       case when p.incomplete then 'yes' else 'no' end as incomplete,
+	       case when coalesce(least(e.ends_on, p.ended_on), 'infinity') < $1 then 'ended' when least(e.ends_on, p.ended_on) is not null then 'leaving' when e.starts_on > $1 then 'coming' else 'here' end as state,
+	       coalesce(to_char(p.added_at, 'YYYY-MM-DD'), '') as added, coalesce(to_char(greatest(p.last_seen_at, (select max(claimed_at) from punch where employment_id = e.id)), 'YYYY-MM-DD'), '') as last_seen,
+	       (select coalesce(json_object_agg(v.field_id, v.value), '{}') from own_value v where v.person_id = p.id) as own_values
+	from person p
+	left join employment e on e.person_id = p.id
+	left join unit u on u.id = e.unit_id
+	left join site s on s.id = e.site_id`
+
+// Sheets reads people by name, and how many there are in all. A negative
+// limit reads everyone.
+func Sheets(ctx context.Context, q Q, on when.Date, f SheetFilter, offset, limit int) (sheets []Sheet, total int, err error) {
+	var most *int
+	if limit >= 0 {
+		most = &limit
+	}
+	var persons any
+	if f.Persons != nil {
+		persons = UUIDs(f.Persons)
+	}
+	rows, err := q.QueryxContext(ctx, `
+		select x.*, count(*) over () as total from (`+sheetQuery+`) x
+		where ($2::uuid is null or x.person_id = $2)
+		  and ($3::uuid[] is null or x.person_id = any($3))
+		  and ($4 = '' or x.given_name || ' ' || x.family_name || ' ' || x.number || ' ' || x.title || ' ' || x.email ilike $4)
+		  and ($5::uuid is null or x.unit_id = $5)
+		  and ($6::uuid is null or x.site_id = $6)
+		  and ($7 = '' or x.level = $7)
+		  and (case $8 when '' then x.state <> 'ended' when 'any' then true else x.state = $8 end)
+		  and ($9::uuid[] is null or x.unit_id = any($9))
+		  and ($10 = '' or x.own_values ->> $10 = $11)
+		order by x.family_name, x.given_name, x.number, x.employment_id offset $12 limit $13`,
+		on.String(), nullID(f.Person), persons, textFilter(f.Text), nullID(f.Unit), nullID(f.Site), f.Level, f.State, UUIDs(f.Units), f.Own[0], f.Own[1], offset, most)
+	if err != nil {
+		return nil, 0, fmt.Errorf("read people: %w", err)
+	}
+	defer rows.Close()
+	for rows.Next() {
+		s := Sheet{Values: make(map[string]string, len(sheetColumns))}
+		var employment, unit, site *uuid.UUID
+		texts := make([]string, len(sheetColumns))
+		into := []any{&s.Person, &employment, &unit, &site}
+		for i := range texts {
+			into = append(into, &texts[i])
+		}
+		var own []byte
+		if err := rows.Scan(append(into, &own, &total)...); err != nil {
+			return nil, 0, fmt.Errorf("read people: %w", err)
+		}
+		s.Employment, s.Unit, s.Site = IDOrNil(employment), IDOrNil(unit), IDOrNil(site)
+		if err := scanJSON(own, &s.Values); err != nil {
+			return nil, 0, err
+		}
+		for i, key := range sheetColumns {
+			s.Values[key] = texts[i]
+		}
+		sheets = append(sheets, s)
+	}
+	return sheets, total, rows.Err()
+}
+
+func textFilter(text string) string {
+	if strings.TrimSpace(text) == "" {
+		return ""
+	}
+	return contains(text)
+}
+
+// Named is an id with its name.
+type Named struct {
+	ID   uuid.UUID
+	Name string
+}
+
+// Units, Sites, Classes and Customers list what settings name.
+func Units(ctx context.Context, q Q) ([]Named, error) {
+	return listNamed(ctx, q, `select id, name from unit order by name`)
+}
+
+// Sites lists the sites by name.
+func Sites(ctx context.Context, q Q) ([]Named, error) {
+	return listNamed(ctx, q, `select id, name from site order by name`)
+}
+
+// Classes lists the work classifications by code.
+func Classes(ctx context.Context, q Q) ([]Named, error) {
+	return listNamed(ctx, q, `select id, code as name from classification order by code`)
+}
+
+// JobNumbers lists the open jobs by number.
+func JobNumbers(ctx context.Context, q Q) ([]Named, error) {
+	return listNamed(ctx, q, `select id, number as name from job where state = 'open' order by number`)
+}
+
+func listNamed(ctx context.Context, q Q, query string) ([]Named, error) {
+	var found []Named
+	err := q.SelectContext(ctx, &found, query)
+	return found, err
+}
+
+// OwnField is a field that the company added itself.
+type OwnField struct {
+	ID         uuid.UUID
+	Name, Kind string
+	Choices    string // one a line
+	Position   int
+}
+
+// OwnFields lists them in order.
+func OwnFields(ctx context.Context, q Q) ([]OwnField, error) {
+	var found []OwnField
+	err := q.SelectContext(ctx, &found, `select id, name, kind, choices, position from own_field order by position, name`)
+	return found, err
+}
+
+// PutOwnField adds a field or changes its name and choices.
+func PutOwnField(ctx context.Context, q Q, f OwnField) error {
+	_, err := q.ExecContext(ctx, `insert into own_field (id, name, kind, choices, position) values ($1, $2, $3, $4, (select coalesce(max(position), 0) + 1 from own_field))
+		on conflict (id) do update set name = excluded.name, choices = excluded.choices`, f.ID, f.Name, f.Kind, f.Choices)
+	return err
+}
+
+// Change is one setting of one person changed.
+type Change struct {
+	ID         uuid.UUID
+	Batch      uuid.UUID  `db:"batch_id"`
+	Person     uuid.UUID  `db:"person_id"`
+	Employment *uuid.UUID `db:"employment_id"`
+	Field      string
+	Old        string     `db:"old_value"`
+	New        string     `db:"new_value"`
+	StartsOn   *when.Date `db:"starts_on"`
+	MadeAt     time.Time  `db:"made_at"`
+	By         uuid.UUID  `db:"made_by"`
+	Undoes     *uuid.UUID
+	ByName     string `db:"by_name"`
+	Name       string
+}
+
+const changeColumns = `c.id, c.batch_id, c.person_id, c.employment_id, c.field, c.old_value, c.new_value, c.starts_on, c.made_at, c.made_by, c.undoes,
+	b.given_name || ' ' || b.family_name as by_name, p.given_name || ' ' || p.family_name as name
+	from change c join person b on b.id = c.made_by join person p on p.id = c.person_id`
+
+// InsertChange records a change. There is no update and no delete.
+func InsertChange(ctx context.Context, q Q, c Change) error {
+	_, err := q.ExecContext(ctx, `insert into change (id, batch_id, person_id, employment_id, field, old_value, new_value, starts_on, made_at, made_by, undoes) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
+		c.ID, c.Batch, c.Person, c.Employment, c.Field, c.Old, c.New, nullDate(c.StartsOn), c.MadeAt, c.By, c.Undoes)
+	return err
+}
+
+// ChangesOf lists what was changed of a person, the newest first.
+func ChangesOf(ctx context.Context, q Q, person uuid.UUID, limit int) ([]Change, error) {
+	var found []Change
+	err := q.SelectContext(ctx, &found, `select `+changeColumns+` where c.person_id = $1 order by c.seq desc limit $2`, person, limit)
+	return found, err
+}
+
+// ChangesIn lists the changes of a batch that nothing has undone.
+func ChangesIn(ctx context.Context, q Q, batch uuid.UUID) ([]Change, error) {
+	var found []Change
+	err := q.SelectContext(ctx, &found, `select `+changeColumns+` where c.batch_id = $1 and not exists (select 1 from change u where u.undoes = c.id) order by c.seq`, batch)
+	return found, err
+}
+
+func nullDate(d *when.Date) *string {
+	if d == nil {
+		return nil
+	}
+	s := d.String()
+	return &s
+}
+
+// SetPerson and SetEmployment set one column; the column is one of ours and
+// never what somebody typed.
+func SetPerson(ctx context.Context, q Q, person uuid.UUID, column string, value any) error {
+	_, err := q.ExecContext(ctx, `update person set `+column+` = $2 where id = $1`, person, value)
+	return err
+}
+
+// SetEmployment sets one column of an employment.
+func SetEmployment(ctx context.Context, q Q, employment uuid.UUID, column string, value any) error {
+	_, err := q.ExecContext(ctx, `update employment set `+column+` = $2 where id = $1`, employment, value)
+	return err
+}
+
+// PutRate sets the rate from a date; an empty amount takes what was set from
+// that very date away.
+func PutRate(ctx context.Context, q Q, employment uuid.UUID, from when.Date, amount string) error {
+	return putDated(ctx, q, "rate", "amount", "numeric", employment, from, amount)
+}
+
+// PutPattern sets the working pattern from a date: seven lengths in seconds,
+// Sunday first, apart by spaces.
+func PutPattern(ctx context.Context, q Q, employment uuid.UUID, from when.Date, seconds string) error {
+	value := seconds
+	if value != "" {
+		value = "{" + strings.ReplaceAll(seconds, " ", ",") + "}"
+	}
+	return putDated(ctx, q, "pattern", "seconds", "int[]", employment, from, value)
+}
+
+func putDated(ctx context.Context, q Q, table, column, kind string, employment uuid.UUID, from when.Date, value string) error {
+	if value == "" {
+		_, err := q.ExecContext(ctx, `delete from `+table+` where employment_id = $1 and starts_on = $2`, employment, from.String())
+		return err
+	}
+	_, err := q.ExecContext(ctx, `insert into `+table+` (employment_id, starts_on, `+column+`) values ($1, $2, $3::`+kind+`)
+		on conflict (employment_id, starts_on) do update set `+column+` = excluded.`+column, employment, from.String(), value)
+	return err
+}
+
+// PutSet makes the second column of a two-column table hold just the ids
+// given for an owner.
+func PutSet(ctx context.Context, q Q, table, owner, member string, id uuid.UUID, members []uuid.UUID) error {
+	if _, err := q.ExecContext(ctx, `delete from `+table+` where `+owner+` = $1 and not `+member+` = any($2)`, id, UUIDs(members)); err != nil {
+		return err
+	}
+	_, err := q.ExecContext(ctx, `insert into `+table+` (`+owner+`, `+member+`) select $1, unnest($2::uuid[]) on conflict do nothing`, id, UUIDs(members))
+	return err
+}
+
+// Tag is a tag of the company's own, with the last day it holds.
+type Tag struct {
+	Tag     string
+	Expires *when.Date
+}
+
+// PutTags makes a person's tags those given.
+func PutTags(ctx context.Context, q Q, person uuid.UUID, tags []Tag) error {
+	if _, err := q.ExecContext(ctx, `delete from person_tag where person_id = $1`, person); err != nil {
+		return err
+	}
+	for _, t := range tags {
+		if _, err := q.ExecContext(ctx, `insert into person_tag (person_id, tag, expires_on) values ($1, $2, $3)`, person, t.Tag, nullDate(t.Expires)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// PutBadges makes a person's badges those given.
+func PutBadges(ctx context.Context, q Q, person uuid.UUID, codes []string) error {
+	if _, err := q.ExecContext(ctx, `delete from badge where person_id = $1`, person); err != nil {
+		return err
+	}
+	for _, c := range codes {
+		if _, err := q.ExecContext(ctx, `insert into badge (code, person_id) values ($1, $2)`, c, person); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// PutOwnValue sets a person's value of a company's own field.
+func PutOwnValue(ctx context.Context, q Q, person, field uuid.UUID, value string) error {
+	if value == "" {
+		_, err := q.ExecContext(ctx, `delete from own_value where person_id = $1 and field_id = $2`, person, field)
+		return err
+	}
+	_, err := q.ExecContext(ctx, `insert into own_value (person_id, field_id, value) values ($1, $2, $3) on conflict (person_id, field_id) do update set value = excluded.value`, person, field, value)
+	return err
+}
+
+// NewPerson is a person to be added, with the employment they clock in.
+type NewPerson struct {
+	ID, Employment        uuid.UUID
+	Number, Given, Family string
+	Level                 string
+	Unit, Site            uuid.UUID
+	StartsOn              when.Date
+	AddedAt               time.Time
+	AddedBy               uuid.UUID
+	Incomplete            bool
+}
+
+// InsertPeople adds people; their other settings are set afterwards.
+func InsertPeople(ctx context.Context, q Q, people []NewPerson) error {
+	var ids, employments, units, sites UUIDs
+	var numbers, given, family, levels []string
+	var starts []when.Date
+	for _, p := range people {
+		ids, employments, units, sites = append(ids, p.ID), append(employments, p.Employment), append(units, p.Unit), append(sites, p.Site)
+		numbers, given, family, levels = append(numbers, p.Number), append(given, p.Given), append(family, p.Family), append(levels, p.Level)
+		starts = append(starts, p.StartsOn)
+	}
+	if len(people) == 0 {
+		return nil
+	}
+	if _, err := q.ExecContext(ctx, `
+		insert into person (id, number, given_name, family_name, level, added_at, added_by, incomplete)
+		select x.id, x.number, x.given, x.family, x.level, $6, $7, $8
+		from unnest($1::uuid[], $2::text[], $3::text[], $4::text[], $5::text[]) x(id, number, given, family, level)`,
+		ids, numbers, given, family, levels, people[0].AddedAt, nullID(people[0].AddedBy), people[0].Incomplete); err != nil {
+		return err
+	}
+	_, err := q.ExecContext(ctx, `
+		insert into employment (id, person_id, unit_id, site_id, starts_on)
+		select * from unnest($1::uuid[], $2::uuid[], $3::uuid[], $4::uuid[], $5::date[])`, employments, ids, units, sites, dates(starts))
+	return err
+}
+
+// GrantRow is a right given to a person, as the person's page lists it.
+type GrantRow struct {
+	ID   uuid.UUID
+	What string
+	Unit *string
+	Site *string
+}
+
+// GrantsOf lists a person's grants.
+func GrantsOf(ctx context.Context, q Q, person uuid.UUID) ([]GrantRow, error) {
+	var found []GrantRow
+	err := q.SelectContext(ctx, &found, `select g.id, g.what, u.name as unit, s.name as site from grant_given g left join unit u on u.id = g.unit_id left join site s on s.id = g.site_id
+		where g.person_id = $1 order by g.what, u.name, s.name`, person)
+	return found, err
+}
+
+// InsertGrant gives a right; giving it twice changes nothing.
+func InsertGrant(ctx context.Context, q Q, id, person uuid.UUID, what string, unit, site uuid.UUID) error {
+	_, err := q.ExecContext(ctx, `insert into grant_given (id, person_id, what, unit_id, site_id) values ($1, $2, $3, $4, $5) on conflict do nothing`, id, person, what, nullID(unit), nullID(site))
+	return err
+}
+
+// GetGrant reads whose grant it is, and what.
+func GetGrant(ctx context.Context, q Q, id uuid.UUID) (person uuid.UUID, what string, err error) {
+	err = q.QueryRowxContext(ctx, `select person_id, what from grant_given where id = $1`, id).Scan(&person, &what)
+	return person, what, err
+}
+
+// DeleteGrant takes a right away.
+func DeleteGrant(ctx context.Context, q Q, id uuid.UUID) error {
+	_, err := q.ExecContext(ctx, `delete from grant_given where id = $1`, id)
+	return err
+}
+
+// ListColumns reads which columns somebody chose on a list, "" for none.
+func ListColumns(ctx context.Context, q Q, person uuid.UUID, list string) (string, error) {
+	var columns string
+	err := q.GetContext(ctx, &columns, `select columns from list_view where person_id = $1 and list = $2`, person, list)
+	if NotFound(err) {
+		return "", nil
+	}
+	return columns, err
+}
+
+// PutListColumns keeps which columns somebody chose.
+func PutListColumns(ctx context.Context, q Q, person uuid.UUID, list, columns string) error {
+	_, err := q.ExecContext(ctx, `insert into list_view (person_id, list, columns) values ($1, $2, $3) on conflict (person_id, list) do update set columns = excluded.columns`, person, list, columns)
+	return err
+}
+
+// NextNumber gives the first whole number above all in use.
+func NextNumber(ctx context.Context, q Q) (string, error) {
+	var n string
+	err := q.GetContext(ctx, &n, `select (coalesce(max(number::bigint), 1000) + 1)::text from person where number ~ '^[0-9]{1,9}$'`)
+	return n, err
+}
+
+// SetLastDay sets a person's last day in all employments, nil for none.
+func SetLastDay(ctx context.Context, q Q, person uuid.UUID, on any) error {
+	if _, err := q.ExecContext(ctx, `update employment set ends_on = $2::date where person_id = $1`, person, on); err != nil {
+		return err
+	}
+	_, err := q.ExecContext(ctx, `update person set ended_on = $2::date where id = $1`, person, on)
+	return err
+}
+
+// ErasePerson takes away what names a person; hours and pay stay.
+func ErasePerson(ctx context.Context, q Q, person uuid.UUID, at time.Time) error {
+	for _, statement := range []string{
+		`update person set given_name = 'Erased', family_name = 'person ' || number, email = null, mobile = null, password_hash = null, pin_hash = null, zone = null, erased_at = $2 where id = $1`,
+		`delete from badge where person_id = $1 and $2::timestamptz is not null`,
+		`delete from person_tag where person_id = $1 and $2::timestamptz is not null`,
+		`delete from own_value where person_id = $1 and $2::timestamptz is not null`,
+		`delete from grant_given where person_id = $1 and $2::timestamptz is not null`,
+		`delete from list_view where person_id = $1 and $2::timestamptz is not null`,
+		`update change set old_value = '(erased)', new_value = '(erased)' where person_id = $1 and $2::timestamptz is not null and field not in ('unit', 'site', 'level', 'rate', 'pattern', 'ends_on', 'starts_on')`,
+	} {
+		if _, err := q.ExecContext(ctx, statement, person, at); err != nil {
+			return fmt.Errorf("erase a person: %w", err)
+		}
+	}
+	return nil
+}
+
+// OpenStint says whether a person is on the clock.
+func OpenStint(ctx context.Context, q Q, person uuid.UUID) (bool, error) {
+	var open bool
+	err := q.GetContext(ctx, &open, `select exists (select 1 from stint where person_id = $1 and end_at is null)`, person)
+	return open, err
+}
+
+// LockPersons locks people as [LockPeople] does those of employments.
+func LockPersons(ctx context.Context, q Q, people []uuid.UUID) error {
+	_, err := q.ExecContext(ctx, `select pg_advisory_xact_lock_shared($2), id from person where id = any($1) order by id for no key update`, UUIDs(people), closingLock)
+	return err
+}
+
+// SiteOfUnit gives the site of a crew or department, the zero id for none.
+func SiteOfUnit(ctx context.Context, q Q, unit uuid.UUID) (uuid.UUID, error) {
+	var site *uuid.UUID
+	err := q.GetContext(ctx, &site, `select site_id from unit where id = $1`, unit)
+	return IDOrNil(site), err
+}
+
+// RunningStint gives the employment a person is on the clock in, and since
+// when the stint runs.
+func RunningStint(ctx context.Context, q Q, person uuid.UUID) (employment uuid.UUID, since time.Time, err error) {
+	err = q.QueryRowxContext(ctx, `select employment_id, start_at from stint where person_id = $1 and end_at is null`, person).Scan(&employment, &since)
+	return employment, since, err
+}

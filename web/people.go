@@ -1,0 +1,299 @@
+package web
+
+import (
+	"encoding/csv"
+	"fmt"
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+type peopleView struct {
+	frameView
+	*app.People
+	Rows     []personRow
+	Columns  []app.PersonField
+	Q        url.Values
+	MoreHref string
+	Export   string
+	Many     string // address of the change for many, with the same filter
+	States   []app.Choice
+	Levels   []app.Choice
+	OwnPick  []app.PersonField // the company's own fields that can be filtered by
+	Back     string            // the address, to come back to
+}
+
+type personRow struct {
+	store.Sheet
+	Href  string
+	Cells []personCell
+}
+
+// personCell is one setting in the list, with what typing changes.
+type personCell struct {
+	Key, Text, Value string
+	Edit             bool
+	Number           bool
+}
+
+var peopleStates = []app.Choice{{Value: "", Label: "everyone who is here or coming"}, {Value: "here", Label: "works here"}, {Value: "coming", Label: "still to come"}, {Value: "leaving", Label: "is leaving"}, {Value: "ended", Label: "left"}, {Value: "any", Label: "everyone ever"}}
+
+// sheetFilter reads the filter of a list of people from the address.
+func sheetFilter(q url.Values) (store.SheetFilter, error) {
+	f := store.SheetFilter{Text: q.Get("q"), Level: q.Get("level"), State: q.Get("state")}
+	for _, part := range []struct {
+		name string
+		into *uuid.UUID
+	}{{"unit", &f.Unit}, {"site", &f.Site}} {
+		if text := q.Get(part.name); text != "" {
+			id, err := uuid.Parse(text)
+			if err != nil {
+				return f, app.ErrNotFound
+			}
+			*part.into = id
+		}
+	}
+	if !slices.ContainsFunc(peopleStates, func(c app.Choice) bool { return c.Value == f.State }) || f.Level != "" && !slices.Contains(app.Levels, f.Level) {
+		return f, app.ErrNotFound
+	}
+	if key := q.Get("own"); key != "" && q.Get("is") != "" {
+		f.Own = [2]string{key, q.Get("is")}
+	}
+	return f, nil
+}
+
+func (s *Server) peoplePage(w http.ResponseWriter, r *http.Request) error {
+	filter, err := sheetFilter(r.URL.Query())
+	if err != nil {
+		return err
+	}
+	offset, err := offsetOf(r)
+	if err != nil {
+		return err
+	}
+	actor := visitOf(r).actor
+	l, err := s.app.People(r.Context(), actor, app.PeopleQuery{SheetFilter: filter, Offset: offset})
+	if err != nil {
+		return err
+	}
+	v := peopleView{People: l, Q: r.URL.Query(), MoreHref: moreHref(r, offset, max(0, l.Total-offset-len(l.Sheets))), States: peopleStates, Back: r.URL.RequestURI()}
+	query := r.URL.Query()
+	query.Del("offset")
+	v.Export, v.Many = "/people/export.csv?"+query.Encode(), "/people/many?"+query.Encode()
+	v.Levels = l.Fields.Get("level").Choices
+	for _, key := range l.Columns {
+		v.Columns = append(v.Columns, *l.Fields.Get(key))
+	}
+	for _, f := range l.Fields.All {
+		if f.Own && f.Kind == app.ChoiceField {
+			v.OwnPick = append(v.OwnPick, f)
+		}
+	}
+	for _, sheet := range l.Sheets {
+		v.Rows = append(v.Rows, personRowOf(actor, sheet, v.Columns))
+	}
+	if offset > 0 {
+		s.pages.writePart(w, s.log, http.StatusOK, "people", "peoplerows", v)
+		return nil
+	}
+	frame, err := s.app.ReadFrame(r.Context(), actor, when.Period{})
+	if err != nil {
+		return err
+	}
+	v.frameView = s.frame(r, "People", "people", frame)
+	v.Rail, v.Still = nil, true
+	s.pages.write(w, s.log, http.StatusOK, "people", v)
+	return nil
+}
+
+func personRowOf(actor app.Actor, sheet store.Sheet, columns []app.PersonField) personRow {
+	row := personRow{Sheet: sheet, Href: "/people/" + sheet.Person.String()}
+	may := actor.Reaches("people.change", sheet.Person, sheet.Unit)
+	for _, f := range columns {
+		value, seen := sheet.Values[f.Key]
+		c := personCell{Key: f.Key, Text: f.Show(value), Value: f.Enter(value), Edit: may && !f.Fixed && (seen || f.Own), Number: f.Kind == app.NumberField}
+		row.Cells = append(row.Cells, c)
+	}
+	return row
+}
+
+// Picked says whether a column is shown.
+func (v peopleView) Picked(key string) bool { return slices.Contains(v.People.Columns, key) }
+
+// Choosable lists the settings that can be columns.
+func (v peopleView) Choosable() []app.PersonField {
+	return slices.DeleteFunc(slices.Clone(v.Fields.All), func(f app.PersonField) bool {
+		return f.Key == "given_name" || f.Key == "family_name" || f.Key == "number" || !v.Actor.May(f.See)
+	})
+}
+
+// Sentence says how many are shown of whom.
+func (v peopleView) Sentence() string {
+	n := plural(v.Total, "person", "people")
+	for _, c := range v.States {
+		if c.Value == v.Q.Get("state") && c.Value != "" {
+			return n + ", " + c.Label
+		}
+	}
+	return n
+}
+
+func (s *Server) putColumns(w http.ResponseWriter, r *http.Request) error {
+	if err := r.ParseForm(); err != nil {
+		return app.ErrNotFound
+	}
+	err := s.app.Do(r.Context(), visitOf(r).actor, app.PutColumns{List: "people", Columns: r.Form["column"]})
+	return s.done(w, r, err, backTo(r, "/people"), said{Text: "The columns are kept for you."})
+}
+
+// peopleCSV is what the list shows, as a file: the columns chosen, after
+// number and names.
+func (s *Server) peopleCSV(w http.ResponseWriter, r *http.Request) error {
+	filter, err := sheetFilter(r.URL.Query())
+	if err != nil {
+		return err
+	}
+	l, err := s.app.Exported(r.Context(), visitOf(r).actor, filter)
+	if err != nil {
+		return err
+	}
+	keys := []string{"number", "given_name", "family_name"}
+	for _, key := range l.Columns {
+		if !slices.Contains(keys, key) {
+			keys = append(keys, key)
+		}
+	}
+	csvHeaders(w, "people-"+l.Today.String()+".csv")
+	out := csv.NewWriter(w)
+	head := make([]string, len(keys))
+	for i, key := range keys {
+		head[i] = l.Fields.Get(key).Label
+	}
+	_ = out.Write(head) // the writer keeps its first error; see below
+	for _, sheet := range l.Sheets {
+		row := make([]string, len(keys))
+		for i, key := range keys {
+			row[i] = unformula(l.Fields.Get(key).Enter(sheet.Values[key]))
+		}
+		_ = out.Write(row)
+	}
+	out.Flush()
+	return out.Error()
+}
+
+// unformula keeps a spreadsheet from taking a text for a formula.
+func unformula(text string) string {
+	if text != "" && strings.ContainsRune("=@\t\r", rune(text[0])) || strings.HasPrefix(text, "+") && strings.ContainsAny(text, "(*=") || strings.HasPrefix(text, "-") && strings.ContainsAny(text, "(*=") {
+		return "'" + text
+	}
+	return text
+}
+
+func csvHeaders(w http.ResponseWriter, name string) {
+	h := w.Header()
+	h.Set("Content-Type", "text/csv; charset=utf-8; header=present")
+	h.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s"`, name))
+	h.Set("Cache-Control", "no-store")
+}
+
+type newPersonView struct {
+	frameView
+	Fields  *app.PersonFields
+	Groups  []fieldGroup
+	Values  map[string]string
+	ID      string
+	Wrong   string
+	WrongAt string
+	Lead    bool
+}
+
+// fieldGroup is settings that belong together.
+type fieldGroup struct {
+	Name   string
+	Fields []app.PersonField
+}
+
+func groupsOf(fields []app.PersonField, want func(app.PersonField) bool) []fieldGroup {
+	var groups []fieldGroup
+	for _, f := range fields {
+		if !want(f) {
+			continue
+		}
+		i := slices.IndexFunc(groups, func(g fieldGroup) bool { return g.Name == f.Group })
+		if i < 0 {
+			i = len(groups)
+			groups = append(groups, fieldGroup{Name: f.Group})
+		}
+		groups[i].Fields = append(groups[i].Fields, f)
+	}
+	return groups
+}
+
+// newPersonFirst are the settings of the short form; the others follow on the
+// person's page.
+var newPersonFirst = []string{"given_name", "family_name", "number", "unit", "site", "starts_on", "email", "mobile", "level", "title", "rate", "pattern"}
+
+func (s *Server) newPersonPage(w http.ResponseWriter, r *http.Request) error {
+	return s.newPerson(w, r, http.StatusOK, newPersonView{ID: newID().String(), Values: map[string]string{}})
+}
+
+func (s *Server) newPerson(w http.ResponseWriter, r *http.Request, status int, v newPersonView) error {
+	actor := visitOf(r).actor
+	l, err := s.app.People(r.Context(), actor, app.PeopleQuery{})
+	if err != nil {
+		return err
+	}
+	v.Fields, v.Lead = l.Fields, !actor.May("people.change")
+	if v.Values["starts_on"] == "" {
+		v.Values["starts_on"] = l.Today.String()
+	}
+	keys := newPersonFirst
+	if v.Lead {
+		keys = []string{"given_name", "family_name", "unit", "site", "starts_on", "mobile", "title"}
+	}
+	for _, key := range keys {
+		if f := *l.Fields.Get(key); actor.May(f.See) {
+			if key == "number" {
+				f.Help, f.Required = "Empty: the next number that is free", false
+			}
+			if key == "site" {
+				f.Choices = append([]app.Choice{{Value: "", Label: "that of the crew or department"}}, f.Choices...)
+			}
+			v.Groups = append(v.Groups, fieldGroup{Fields: []app.PersonField{f}})
+		}
+	}
+	frame, err := s.app.ReadFrame(r.Context(), actor, when.Period{})
+	if err != nil {
+		return err
+	}
+	v.frameView = s.frame(r, "Add a person", "people", frame)
+	v.Rail, v.Still = nil, true
+	s.pages.write(w, s.log, status, "person-new", v)
+	return nil
+}
+
+func (s *Server) addPerson(w http.ResponseWriter, r *http.Request) error {
+	id, err := uuid.Parse(r.FormValue("id"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	values := map[string]string{}
+	for key, v := range r.Form {
+		if key != "id" {
+			values[key] = v[0]
+		}
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.AddPerson{ID: id, Values: values})
+	if refusal := refused(err); refusal != nil {
+		return s.newPerson(w, r, http.StatusUnprocessableEntity, newPersonView{ID: newID().String(), Values: values, Wrong: refusal.Error(), WrongAt: refusal.Field})
+	}
+	words := said{Text: values["given_name"] + " " + values["family_name"] + " is added and can be planned and clocked in."}
+	return s.done(w, r, err, "/people/"+id.String(), words)
+}

@@ -1,0 +1,125 @@
+package web
+
+import (
+	"net/http"
+	"net/url"
+	"slices"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/when"
+)
+
+// cutReach splits "unit:ID" and "site:ID".
+func cutReach(text string) (kind, id string, ok bool) { return strings.Cut(text, ":") }
+
+type manyView struct {
+	frameView
+	Fields  []app.PersonField // that can be changed for many
+	Field   *app.PersonField
+	Value   string
+	From    string
+	Query   string // the filter, as in the address
+	Preview *app.ManyPreview
+	Wrong   string
+	ID      string
+	Total   int
+}
+
+// manyPage chooses a setting for everyone the list shows, and previews what
+// would change.
+func (s *Server) manyPage(w http.ResponseWriter, r *http.Request) error {
+	q := r.URL.Query()
+	filter, err := sheetFilter(q)
+	if err != nil {
+		return err
+	}
+	actor := visitOf(r).actor
+	l, err := s.app.People(r.Context(), actor, app.PeopleQuery{SheetFilter: filter})
+	if err != nil {
+		return err
+	}
+	v := manyView{Value: q.Get("value"), From: q.Get("from"), Query: filterQuery(q), ID: newID().String(), Total: l.Total}
+	v.Fields = slices.DeleteFunc(slices.Clone(l.Fields.All), func(f app.PersonField) bool { return !f.Many || !actor.May(f.See) })
+	if key := q.Get("field"); key != "" {
+		if v.Field = l.Fields.Get(key); v.Field == nil {
+			return app.ErrNotFound
+		}
+	}
+	if v.From == "" {
+		v.From = l.Today.String()
+	}
+	if v.Field != nil && q.Has("value") {
+		many, err := manyOf(q)
+		if err != nil {
+			return err
+		}
+		if v.Preview, err = s.app.PreviewMany(r.Context(), actor, many); refused(err) != nil {
+			v.Wrong = refused(err).Error() + "."
+		} else if err != nil {
+			return err
+		}
+	}
+	frame, err := s.app.ReadFrame(r.Context(), actor, when.Period{})
+	if err != nil {
+		return err
+	}
+	v.frameView = s.frame(r, "Change one setting for many", "people", frame)
+	v.Rail, v.Still = nil, true
+	s.pages.write(w, s.log, http.StatusOK, "people-many", v)
+	return nil
+}
+
+// filterQuery keeps of an address what filters.
+func filterQuery(q url.Values) string {
+	kept := url.Values{}
+	for _, name := range []string{"q", "unit", "site", "level", "state", "own", "is"} {
+		if v := q.Get(name); v != "" {
+			kept.Set(name, v)
+		}
+	}
+	return kept.Encode()
+}
+
+func manyOf(q url.Values) (app.ManyChange, error) {
+	m := app.ManyChange{Field: q.Get("field"), Value: q.Get("value")}
+	var err error
+	if m.Filter, err = sheetFilter(q); err != nil {
+		return m, err
+	}
+	if from := q.Get("from"); from != "" {
+		if m.From, err = when.ParseDate(from); err != nil {
+			return m, app.ErrNotFound
+		}
+	}
+	return m, nil
+}
+
+func (s *Server) changeMany(w http.ResponseWriter, r *http.Request) error {
+	if err := r.ParseForm(); err != nil {
+		return app.ErrNotFound
+	}
+	id, err := uuid.Parse(r.FormValue("id"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	q, err := url.ParseQuery(r.FormValue("query"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	for _, name := range []string{"field", "value", "from"} {
+		q.Set(name, r.FormValue(name))
+	}
+	many, err := manyOf(q)
+	if err != nil {
+		return err
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.ChangeMany{ID: id, ManyChange: many, Seen: r.FormValue("seen")})
+	if err != nil {
+		return s.done(w, r, err, "/people/many?"+q.Encode(), said{})
+	}
+	n, _, _ := strings.Cut(r.FormValue("seen"), " ")
+	return s.done(w, r, nil, "/people?"+filterQuery(q), said{Text: "Changed for " + n + ".", Undo: "/people/undo", UndoLabel: "Undo", Batch: id.String()})
+}

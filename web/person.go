@@ -1,0 +1,334 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"time"
+
+	"github.com/go-chi/chi/v5"
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+type personView struct {
+	frameView
+	*app.PersonPage
+	ID     string
+	Name   string
+	Second string
+	Posts  []post
+	Grants []grantView
+	Log    []changeWords
+	NewIDs [3]string
+}
+
+// post is one employment with its settings.
+type post struct {
+	store.Sheet
+	Title  string
+	Groups []settingGroup
+}
+
+type settingGroup struct {
+	Name     string
+	Settings []setting
+}
+
+// setting is one setting as the person's page shows and changes it.
+type setting struct {
+	app.PersonField
+	Person, Employment string
+	Value, Text        string
+	Edit               bool
+	From               string // of dated settings
+	NewID              string
+	Said, Wrong        string
+}
+
+type grantView struct {
+	store.GrantRow
+	Words string
+}
+
+type changeWords struct {
+	When, Who, What, Undo string
+}
+
+// personID reads the person an address names.
+func personID(r *http.Request) (uuid.UUID, error) {
+	id, err := uuid.Parse(chi.URLParam(r, "person"))
+	if err != nil || id == uuid.Nil {
+		return uuid.Nil, app.ErrNotFound
+	}
+	return id, nil
+}
+
+func (s *Server) personPage(w http.ResponseWriter, r *http.Request) error {
+	id, err := personID(r)
+	if err != nil {
+		return err
+	}
+	actor := visitOf(r).actor
+	p, err := s.app.PersonPage(r.Context(), actor, id)
+	if err != nil {
+		return err
+	}
+	first := p.Sheets[0]
+	v := personView{PersonPage: p, ID: id.String(), Name: first.Name(), NewIDs: [3]string{newID().String(), newID().String(), newID().String()}}
+	v.Second = fmt.Sprintf("number %s · %s · %s", first.Values["number"], first.Values["unit"], p.Fields.Get("state").Show(first.Values["state"]))
+	if first.Values["unit"] == "" {
+		v.Second = fmt.Sprintf("number %s · runs the place, doesn't clock", first.Values["number"])
+	}
+	for n, sheet := range p.Sheets {
+		post := post{Sheet: sheet, Title: sheet.Values["title"]}
+		groups := groupsOf(p.Fields.All, func(f app.PersonField) bool {
+			_, seen := sheet.Values[f.Key]
+			ofEmployment := f.Group != "Person" && f.Group != "Company"
+			return (seen || f.Own) && (n == 0 || ofEmployment) && (sheet.Employment != uuid.Nil || !ofEmployment || f.Key == "leads")
+		})
+		for _, g := range groups {
+			sg := settingGroup{Name: g.Name}
+			for _, f := range g.Fields {
+				sg.Settings = append(sg.Settings, settingOf(f, sheet, p.Today, p.MayChange && actor.Reaches("people.change", sheet.Person, sheet.Unit)))
+			}
+			post.Groups = append(post.Groups, sg)
+		}
+		v.Posts = append(v.Posts, post)
+	}
+	v.words(s)
+	frame, err := s.app.ReadFrame(r.Context(), actor, when.Period{})
+	if err != nil {
+		return err
+	}
+	v.frameView = s.frame(r, v.Name, "people", frame)
+	v.Rail, v.Still = nil, true
+	s.pages.write(w, s.log, http.StatusOK, "person", v)
+	return nil
+}
+
+func settingOf(f app.PersonField, sheet store.Sheet, today when.Date, edit bool) setting {
+	value := sheet.Values[f.Key]
+	st := setting{PersonField: f, Person: sheet.Person.String(), Value: f.Enter(value), Text: f.Show(value), Edit: edit && !f.Fixed, NewID: newID().String()}
+	if sheet.Employment != uuid.Nil {
+		st.Employment = sheet.Employment.String()
+	}
+	if f.Dated {
+		st.From = today.String()
+	}
+	return st
+}
+
+// words says what was granted and changed.
+func (v *personView) words(s *Server) {
+	for _, g := range v.PersonPage.Grants {
+		gv := grantView{GrantRow: g, Words: g.What}
+		for _, r := range app.Rights {
+			if r.What == g.What {
+				gv.Words = r.Name
+			}
+		}
+		switch {
+		case g.Unit != nil:
+			gv.Words += ", for " + *g.Unit
+		case g.Site != nil:
+			gv.Words += ", for everyone at " + *g.Site
+		default:
+			gv.Words += ", for everyone"
+		}
+		v.Grants = append(v.Grants, gv)
+	}
+	for _, c := range v.Changes {
+		f := v.Fields.Get(c.Field)
+		if f == nil {
+			continue
+		}
+		w := changeWords{When: c.MadeAt.Format("2 Jan 2006 15:04"), Who: c.ByName, What: fmt.Sprintf("%s: %s → %s", f.Label, orDash(f.Show(c.Old)), orDash(f.Show(c.New)))}
+		if c.StartsOn != nil {
+			w.What += ", from " + c.StartsOn.Format("2 Jan 2006")
+		}
+		if c.Undoes != nil {
+			w.What += " (taken back)"
+		}
+		v.Log = append(v.Log, w)
+	}
+}
+
+func orDash(s string) string {
+	if s == "" {
+		return "–"
+	}
+	return s
+}
+
+// setPerson changes one setting. The answer is the setting as it is now, for
+// the place it was changed in: with a word that it is kept, or with what is
+// wrong and what was typed.
+func (s *Server) setPerson(w http.ResponseWriter, r *http.Request) error {
+	person, err := personID(r)
+	if err != nil {
+		return err
+	}
+	act := app.SetPerson{Person: person, Field: r.FormValue("field"), Value: r.FormValue("value")}
+	if act.ID, err = uuid.Parse(r.FormValue("id")); err != nil {
+		return app.ErrNotFound
+	}
+	if e := r.FormValue("employment"); e != "" {
+		if act.Employment, err = uuid.Parse(e); err != nil {
+			return app.ErrNotFound
+		}
+	}
+	if from := r.FormValue("from"); from != "" {
+		if act.From, err = when.ParseDate(from); err != nil {
+			return app.ErrNotFound
+		}
+	}
+	actor := visitOf(r).actor
+	err = s.app.Do(r.Context(), actor, act)
+	refusal := refused(err)
+	if err != nil && refusal == nil {
+		return err
+	}
+	if r.Header.Get("HX-Request") == "" && r.Header.Get("X-Cell") == "" {
+		return s.done(w, r, err, "/people/"+person.String(), said{Text: "Saved."})
+	}
+	p, err := s.app.PersonPage(r.Context(), actor, person)
+	if err != nil {
+		return err
+	}
+	f := p.Fields.Get(act.Field)
+	sheet := p.Sheets[0]
+	for _, other := range p.Sheets {
+		if other.Employment == act.Employment {
+			sheet = other
+		}
+	}
+	st := settingOf(*f, sheet, p.Today, true)
+	status := http.StatusOK
+	if refusal != nil {
+		st.Wrong, st.Value, status = refusal.Error()+".", act.Value, http.StatusUnprocessableEntity
+	} else {
+		st.Said = "Saved"
+	}
+	if act.From != 0 {
+		st.From = act.From.String()
+		if refusal == nil && act.From > p.Today {
+			st.Said = "Saved, from " + act.From.Format("2 Jan 2006")
+		}
+	}
+	if r.Header.Get("X-Cell") != "" {
+		s.pages.writePart(w, s.log, status, "people", "cell", cellOf(st, act.ID))
+		return nil
+	}
+	s.pages.writePart(w, s.log, status, "person", "setting", st)
+	return nil
+}
+
+// savedCell is a cell of the list after it was changed.
+type savedCell struct {
+	setting
+	Batch string
+}
+
+func cellOf(st setting, batch uuid.UUID) savedCell { return savedCell{st, batch.String()} }
+
+func (s *Server) undoChanges(w http.ResponseWriter, r *http.Request) error {
+	batch, err := uuid.Parse(r.FormValue("batch"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.UndoChanges{Batch: batch})
+	return s.done(w, r, err, backTo(r, "/people"), said{Text: "Taken back: every setting is what it was."})
+}
+
+func (s *Server) endPerson(w http.ResponseWriter, r *http.Request) error {
+	person, err := personID(r)
+	if err != nil {
+		return err
+	}
+	id, err := uuid.Parse(r.FormValue("id"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	back := "/people/" + person.String()
+	on, err := when.ParseDate(r.FormValue("on"))
+	if err != nil {
+		return s.done(w, r, nil, back, said{Text: "The last day is missing. Write it as YYYY-MM-DD.", Refused: true})
+	}
+	act := app.EndPerson{ID: id, Person: person, On: on}
+	if out := r.FormValue("out"); out != "" {
+		place, err := s.app.Place(r.Context())
+		if err != nil {
+			return err
+		}
+		if act.Out, err = time.ParseInLocation("2006-01-02T15:04", out, place.Loc); err != nil {
+			return s.done(w, r, nil, back, said{Text: "The time of clocking out can't be read. Choose a day and a time.", Refused: true})
+		}
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, act)
+	return s.done(w, r, err, back, said{Text: "The last day is " + on.Format("2 January 2006") + ". Past hours and pay stay where they are.", Undo: back + "/back", UndoLabel: "Undo", Batch: newID().String()})
+}
+
+func (s *Server) bringBack(w http.ResponseWriter, r *http.Request) error {
+	person, err := personID(r)
+	if err != nil {
+		return err
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.BringBack{ID: newID(), Person: person})
+	return s.done(w, r, err, "/people/"+person.String(), said{Text: "There is no last day any more: the person is back."})
+}
+
+func (s *Server) erasePerson(w http.ResponseWriter, r *http.Request) error {
+	person, err := personID(r)
+	if err != nil {
+		return err
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.ErasePerson{Person: person, Number: r.FormValue("number")})
+	return s.done(w, r, err, "/people/"+person.String(), said{Text: "The personal data is erased. Hours and pay stay, under the number alone."})
+}
+
+func (s *Server) grantRight(w http.ResponseWriter, r *http.Request) error {
+	person, err := personID(r)
+	if err != nil {
+		return err
+	}
+	act := app.GrantRight{Person: person, What: r.FormValue("what")}
+	if act.ID, err = uuid.Parse(r.FormValue("id")); err != nil {
+		return app.ErrNotFound
+	}
+	kind, text, _ := cutReach(r.FormValue("for"))
+	if text != "" {
+		id, err := uuid.Parse(text)
+		if err != nil {
+			return app.ErrNotFound
+		}
+		if kind == "site" {
+			act.Site = id
+		} else {
+			act.Unit = id
+		}
+	}
+	words := said{Text: "Granted."}
+	for _, right := range app.Rights {
+		if right.What == act.What {
+			words.Text = "Granted: " + right.Name + ". It brings " + right.BringsWords() + "."
+		}
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, act)
+	return s.done(w, r, err, "/people/"+person.String(), words)
+}
+
+func (s *Server) takeRight(w http.ResponseWriter, r *http.Request) error {
+	person, err := personID(r)
+	if err != nil {
+		return err
+	}
+	grant, err := uuid.Parse(chi.URLParam(r, "grant"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.TakeRight{Grant: grant})
+	return s.done(w, r, err, "/people/"+person.String(), said{Text: "The right is taken away."})
+}
