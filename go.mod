@@ -14,8 +14,10 @@ require (
 	github.com/jmoiron/sqlx v1.4.0
 	github.com/pressly/goose/v3 v3.29.0
 	github.com/prometheus/client_golang v1.25.0
+	github.com/rickar/cal/v2 v2.1.13
 	github.com/shopspring/decimal v1.6.0
 	github.com/spf13/cobra v1.10.2
+	golang.org/x/image v0.47.0
 	golang.org/x/sync v0.24.0
 )
 

@@ -12,6 +12,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"slices"
 	"sync/atomic"
 	"time"
 
@@ -59,8 +60,32 @@ func (a *App) Run(ctx context.Context) {
 // Place is what the company has set, ready for use.
 type Place struct {
 	store.Company
-	Limits card.Limits
-	Rules  []store.RuleSet // the oldest first
+	Limits   card.Limits     // as they hold now
+	Rules    []store.RuleSet // the oldest first
+	Figures  []store.Figures // the oldest first; those of the company before
+	Holidays []store.Holiday
+}
+
+// LimitsOn gives the figures by which the cards of a worked date are judged.
+func (p *Place) LimitsOn(d when.Date) card.Limits {
+	figures, breaks := p.Company.Figures(), clock.USBreaks
+	for _, f := range p.Figures {
+		if f.StartsOn <= d {
+			figures = f
+		}
+	}
+	for i, r := range p.Rules {
+		if r.From <= d || i == 0 {
+			breaks = r.Rules.Breaks
+		}
+	}
+	return figures.Limits(breaks, p.SignRequired)
+}
+
+// Holiday says whether a date is a holiday of the place.
+func (p *Place) Holiday(d when.Date) bool {
+	_, found := slices.BinarySearchFunc(p.Holidays, d, func(h store.Holiday, d when.Date) int { return int(h.Date - d) })
+	return found
 }
 
 // Today is the worked date at now.
@@ -71,31 +96,36 @@ func (p *Place) Today(now time.Time) when.Date {
 // Place reads the company's settings; they are kept until an event says that
 // they changed.
 func (a *App) Place(ctx context.Context) (*Place, error) {
-	if p := a.place.Load(); p != nil {
-		return p, nil
+	kept := a.place.Load()
+	if kept == nil {
+		var err error
+		if kept, err = ReadPlace(ctx, a.DB); err != nil {
+			return nil, err
+		}
+		a.place.Store(kept)
 	}
-	p, err := ReadPlace(ctx, a.DB)
-	if err == nil {
-		a.place.Store(p)
-	}
-	return p, err
+	p := *kept
+	p.Limits = p.LimitsOn(p.Today(a.Now()))
+	return &p, nil
 }
 
-// ReadPlace reads the company's settings and rule sets.
+// ReadPlace reads the company's settings, figures, holidays and rule sets.
 func ReadPlace(ctx context.Context, q store.Q) (*Place, error) {
 	c, err := store.GetCompany(ctx, q)
 	if err != nil {
 		return nil, err
 	}
-	rules, err := store.RuleSets(ctx, q, c)
-	if err != nil {
+	p := &Place{Company: c}
+	if p.Rules, err = store.RuleSets(ctx, q, c); err != nil {
 		return nil, err
 	}
-	breaks := clock.USBreaks
-	if len(rules) > 0 {
-		breaks = rules[len(rules)-1].Rules.Breaks
+	if p.Figures, err = store.DatedFigures(ctx, q); err != nil {
+		return nil, fmt.Errorf("read figures: %w", err)
 	}
-	return &Place{Company: c, Limits: c.Limits(breaks), Rules: rules}, nil
+	if p.Holidays, err = store.Holidays(ctx, q); err != nil {
+		return nil, fmt.Errorf("read holidays: %w", err)
+	}
+	return p, nil
 }
 
 // Act is something that can be done. An act is a small struct: what goes in.
@@ -161,6 +191,11 @@ func (a *App) Do(ctx context.Context, actor Actor, act Act) error {
 		return clock.Refuse("act", "You are on the clock in another position at that time", "Clock out there first")
 	case err != nil:
 		return err
+	}
+	for _, e := range t.events {
+		if e.Act == "settings" {
+			a.place.Store(nil) // this node knows at once; the others are told
+		}
 	}
 	a.announce.tell(t.events)
 	return nil

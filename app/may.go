@@ -52,6 +52,9 @@ var permissions = map[string][4]Scope{
 	"people.import":   {None, None, All, All},
 	"people.grant":    {None, None, All, All}, // no more than one's own: see GrantRight
 	"people.erase":    {None, None, None, All},
+	"setup.see":       {None, None, All, All},
+	"setup.change":    {None, None, All, All},
+	"audit.see":       {None, None, All, All},
 	"time.edit":       {None, None, All, All},
 	"leave.manage":    {None, None, All, All},
 	"self":            {Own, Own, Own, Own}, // sign out, look, keys: what everybody has
@@ -103,7 +106,8 @@ func Permissions() []string {
 // and the routes against it.
 var Acts = []Act{Punch{}, AddNote{}, Sign{}, SignClear{}, Approve{}, ApproveClear{}, TakeBack{}, CloseRun{},
 	PutColumns{}, SetPerson{}, AddPerson{}, EndPerson{}, BringBack{}, ErasePerson{}, GrantRight{}, TakeRight{},
-	ChangeMany{}, UndoChanges{}, TakeFile{}, MatchColumns{}, BringIn{}}
+	ChangeMany{}, UndoChanges{}, TakeFile{}, MatchColumns{}, BringIn{},
+	SetCompany{}, SetMark{}, PutRules{}, DropRules{}, PutHoliday{}, DropHoliday{}, FillHolidays{}, PutSite{}, PutUnit{}}
 
 // Actor is somebody signed in.
 type Actor struct{ store.Person }

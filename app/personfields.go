@@ -213,7 +213,10 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named) []PersonField {
 			return store.PutRate(ctx, t, s.Employment, from, value)
 		}},
 		{Key: "pattern", Label: "Working pattern", Group: "Pay", Kind: PatternField, Dated: true, Many: true, Help: "Hours from Sunday to Saturday, such as 0 8 8 8 8 8 0", normal: patternValue, put: func(ctx context.Context, t *Turn, s store.Sheet, value string, from when.Date) error {
-			return store.PutPattern(ctx, t, s.Employment, from, value)
+			if err := store.PutPattern(ctx, t, s.Employment, from, value); err != nil {
+				return err
+			}
+			return rework(ctx, t, s.Employment, from, forever)
 		}},
 		{Key: "period_group", Label: "Group of pay periods", Group: "Pay", Many: true, normal: text(40), put: employment("period_group")},
 		{Key: "coding", Label: "Account coding", Group: "Pay", Kind: ChoiceField, Many: true, Choices: []Choice{{"required", "required"}, {"optional", "optional"}, {"absent", "absent"}}, put: employment("coding")},
@@ -250,6 +253,9 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named) []PersonField {
 	}
 	return fields
 }
+
+// forever is later than any date that is worked on.
+var forever = when.NewDate(2200, 1, 1)
 
 // clockPoints are what a punch can come from.
 var clockPoints = []Choice{{"own phone or browser", "own phone or browser"}, {"shared terminal", "shared terminal"}, {"badge reader", "badge reader"},

@@ -142,13 +142,13 @@ func clockable(j store.JobTask, on clock.Assignment) error {
 type dayBook struct {
 	who     store.Employment
 	rules   clock.Rules
-	limits  card.Limits
+	limits  func(when.Date) card.Limits
 	punches []store.Punch
 	stints  []clock.Stint
 }
 
 func newDayBook(who store.Employment, loc *time.Location, place *Place, punches []store.Punch) *dayBook {
-	b := &dayBook{who: who, rules: place.ClockRules(loc), limits: place.Limits, punches: punches}
+	b := &dayBook{who: who, rules: place.ClockRules(loc), limits: place.LimitsOn, punches: punches}
 	b.stints = b.derive()
 	return b
 }
@@ -234,7 +234,7 @@ func (r rebuilt) write(ctx context.Context, t *Turn, who store.Employment) error
 			return fmt.Errorf("write a stint: %w", err)
 		}
 	}
-	plans, err := store.PlansOf(ctx, t, who.ID, r.dates)
+	plans, err := store.PlansOf(ctx, t, who.ID, r.dates, t.Place.Holiday)
 	if err != nil {
 		return fmt.Errorf("read plans: %w", err)
 	}
@@ -253,7 +253,7 @@ func (r rebuilt) write(ctx context.Context, t *Turn, who store.Employment) error
 
 // card works out the card of a date from the book.
 func (b *dayBook) card(plan store.Planned) card.Card {
-	return workCard(plan.Date, plan.Plan, b.stints, b.punches, b.limits)
+	return workCard(plan.Date, plan.Plan, b.stints, b.punches, b.limits(plan.Date))
 }
 
 func workCard(date when.Date, plan card.Plan, stints []clock.Stint, punches []store.Punch, lim card.Limits) card.Card {
@@ -329,7 +329,7 @@ func WorkDays(who store.Employment, loc *time.Location, place *Place, punches []
 	var cards []card.Card
 	for _, d := range on {
 		rest = rest[len(days[d]):]
-		if c := workCard(d, plans[d], days[d], punchesOf(days[d], rest, punches), place.Limits); !c.Empty() {
+		if c := workCard(d, plans[d], days[d], punchesOf(days[d], rest, punches), place.LimitsOn(d)); !c.Empty() {
 			cards = append(cards, c)
 		}
 	}

@@ -85,7 +85,7 @@ func (a *App) verifyOne(ctx context.Context, place *Place, id uuid.UUID) (nStint
 	for i, c := range cards {
 		on[i] = c.Date
 	}
-	plans, err := store.PlansOf(ctx, a.DB, id, on)
+	plans, err := store.PlansOf(ctx, a.DB, id, on, place.Holiday)
 	if err != nil {
 		return 0, 0, nil, err
 	}
@@ -100,7 +100,7 @@ func (a *App) verifyOne(ctx context.Context, place *Place, id uuid.UUID) (nStint
 			}
 			stints = stints[1:]
 		}
-		want := store.Card{Card: workCard(c.Date, plans[i].Plan, day, punchesOf(day, stints, punches), place.Limits), Standing: card.Replay(moves[c.Date]), Employment: id}
+		want := store.Card{Card: workCard(c.Date, plans[i].Plan, day, punchesOf(day, stints, punches), place.LimitsOn(c.Date)), Standing: card.Replay(moves[c.Date]), Employment: id}
 		if got, made := written(c), written(want); got != made {
 			differ("the card of %s is stored as %s, worked out as %s", c.Date, got, made)
 		}

@@ -149,3 +149,30 @@ func TestOneSettingForMany(t *testing.T) {
 		t.Errorf("%d of %d are as they were", n, crew)
 	}
 }
+
+// The overtime rule is changed from the next workweek: tried on a sample week
+// first, then in force from that Sunday and not a day before.
+func TestChangingTheOvertimeRule(t *testing.T) {
+	s := open(t)
+	d := s.device(1280, 800)
+	d.signIn("Mira Castellane")
+	d.open("/setup")
+	d.press("^Overtime rules$")
+	d.sees("h1", "Overtime rules")
+	d.MustElement("select[name=ready]").MustSelect("Daily 8, weekly 40 (as in Alaska)")
+	d.sees(".trial td", "8:00 \\+ 1:00 overtime")
+	d.MustElement("#r-daily_overtime_after").MustSelectAllText().MustInput("9")
+	d.sees(".trial tbody", "9:00\\s+9:00")
+	d.MustElement("#r-daily_double_after").MustInput("6")
+	d.sees(".wrong", "double time can't begin before daily_overtime_after")
+	d.MustElement("#r-daily_double_after").MustSelectAllText().MustInput("12")
+	d.sees(".trial td", "double")
+	d.press("^Let these rules hold from 2026-11-15$")
+	d.sees(".said", "holds from Sunday 15 November 2026")
+	d.sees(".sum", "Federal 40-hour week from Sun 19 Jul 2026[\\s\\S]*from Sun 15 Nov 2026")
+	if got := dbtest.Get[string](t, s.World, `select rules::text from rule_set where starts_on = '2026-11-15'`); got != `{"daily_double_after": "12", "daily_overtime_after": "9", "weekly_overtime_after": "40"}` {
+		t.Errorf("the rules kept: %s", got)
+	}
+	d.open("/setup/audit")
+	d.sees("tbody", "Overtime rules from 2026-11-15: Federal 40-hour week → Daily 8")
+}

@@ -117,7 +117,7 @@ type plannedRow struct {
 
 // PlansOf reads shifts, leave and the working pattern for dates of an
 // employment, and where the cards stand.
-func PlansOf(ctx context.Context, q Q, employment uuid.UUID, on []when.Date) ([]Planned, error) {
+func PlansOf(ctx context.Context, q Q, employment uuid.UUID, on []when.Date, holiday func(when.Date) bool) ([]Planned, error) {
 	var rows []plannedRow
 	err := q.SelectContext(ctx, &rows, `
 		select d.date, sh.shift_from, sh.shift_to, coalesce(lv.leave, 0) as leave, coalesce(lv.name, '') as leave_name,
@@ -138,7 +138,7 @@ func PlansOf(ctx context.Context, q Q, employment uuid.UUID, on []when.Date) ([]
 	plans := make([]Planned, len(rows))
 	for i, r := range rows {
 		plans[i] = Planned{Date: r.Date,
-			Plan:     card.Plan{ShiftFrom: timeOr0(r.ShiftFrom), ShiftTo: timeOr0(r.ShiftTo), Expected: card.Expected(r.Date, patterns, false), Leave: r.Leave, LeaveName: r.LeaveName},
+			Plan:     card.Plan{ShiftFrom: timeOr0(r.ShiftFrom), ShiftTo: timeOr0(r.ShiftTo), Expected: card.Expected(r.Date, patterns, holiday(r.Date)), Leave: r.Leave, LeaveName: r.LeaveName},
 			Standing: card.Standing{State: card.State(r.State), Signed: r.Signed, Late: r.LateChange, Adjust: r.Adjust}}
 	}
 	return plans, nil

@@ -29,6 +29,11 @@ type Company struct {
 	MealWaivedUpTo       int       `db:"meal_waived_up_to"`
 	MissingAfter         int       `db:"missing_after"`
 	SignRequired         bool      `db:"sign_required"`
+	JobWord              string    `db:"job_word"`
+	HolidayCountry       string    `db:"holiday_country"`
+	LocationInterval     int       `db:"location_interval"`
+	LocationMoved        int       `db:"location_moved"`
+	HasMark              bool      `db:"has_mark"`
 
 	Loc *time.Location `db:"-"`
 }
@@ -38,7 +43,8 @@ func GetCompany(ctx context.Context, q Q) (Company, error) {
 	var c Company
 	err := q.GetContext(ctx, &c, `
 		select name, zone, currency, currency_decimals, whom_to_ask, period_kind, period_anchor, cut_over, new_attendance_after,
-		       longest_shift, late_after, over_plan_after, meal_due_after, meal_waived_up_to, missing_after, sign_required
+		       longest_shift, late_after, over_plan_after, meal_due_after, meal_waived_up_to, missing_after, sign_required,
+		       job_word, holiday_country, location_interval, location_moved, mark is not null as has_mark
 		from company`)
 	if NotFound(err) {
 		return c, fmt.Errorf("the database holds no company yet; run `manudex demo` first")
@@ -72,12 +78,18 @@ func PutCompany(ctx context.Context, q Q, c Company) error {
 
 func seconds(n int) time.Duration { return time.Duration(n) * time.Second }
 
-// Limits are the figures by which cards are judged. Breaks are judged as in
-// the rule set, which the caller knows.
-func (c Company) Limits(breaks clock.Breaks) card.Limits {
-	return card.Limits{Breaks: breaks, LongestShift: seconds(c.LongestShift), LateAfter: seconds(c.LateAfter),
-		OverPlan: seconds(c.OverPlanAfter), MealDueAfter: seconds(c.MealDueAfter), MealWaived: seconds(c.MealWaivedUpTo),
-		MissingAfter: seconds(c.MissingAfter), SignRequired: c.SignRequired}
+// Figures are the place's first, before any that begin on a date.
+func (c Company) Figures() Figures {
+	return Figures{LongestShift: c.LongestShift, LateAfter: c.LateAfter, OverPlanAfter: c.OverPlanAfter, MealDueAfter: c.MealDueAfter,
+		MealWaivedUpTo: c.MealWaivedUpTo, MissingAfter: c.MissingAfter}
+}
+
+// Limits are the figures as core wants them. Breaks are judged as in the rule
+// set, which the caller knows.
+func (f Figures) Limits(breaks clock.Breaks, signRequired bool) card.Limits {
+	return card.Limits{Breaks: breaks, LongestShift: seconds(f.LongestShift), LateAfter: seconds(f.LateAfter),
+		OverPlan: seconds(f.OverPlanAfter), MealDueAfter: seconds(f.MealDueAfter), MealWaived: seconds(f.MealWaivedUpTo),
+		MissingAfter: seconds(f.MissingAfter), SignRequired: signRequired}
 }
 
 // ClockRules put stints on days, in the zone of the person's site.
@@ -95,6 +107,7 @@ type RuleSet struct {
 	Name  string
 	From  when.Date
 	Rules pay.Rules
+	JSON  json.RawMessage // as it is kept, holidays apart
 }
 
 // RuleSets reads all rule sets, the oldest first, their zone being the
@@ -108,14 +121,34 @@ func RuleSets(ctx context.Context, q Q, c Company) ([]RuleSet, error) {
 	if err := q.SelectContext(ctx, &rows, `select name, starts_on, rules from rule_set order by starts_on`); err != nil {
 		return nil, fmt.Errorf("read rule sets: %w", err)
 	}
+	holidays, err := Holidays(ctx, q)
+	if err != nil {
+		return nil, fmt.Errorf("read holidays: %w", err)
+	}
 	sets := make([]RuleSet, len(rows))
 	for i, r := range rows {
-		rules, wrong := pay.ParseRules(r.Rules, c.Loc)
+		rules, wrong := ParseRuleSet(r.Rules, c, holidays)
 		if len(wrong) > 0 {
 			return nil, fmt.Errorf("rule set %q: %w", r.Name, wrong[0])
 		}
-		rules.CurrencyDecimals = c.CurrencyDecimals
-		sets[i] = RuleSet{r.Name, r.StartsOn, rules}
+		rules.Name = r.Name
+		sets[i] = RuleSet{r.Name, r.StartsOn, rules, r.Rules}
 	}
 	return sets, nil
+}
+
+// ParseRuleSet reads a rule set as a company keeps it: its zone and currency,
+// and its holidays that pay a premium.
+func ParseRuleSet(raw json.RawMessage, c Company, holidays []Holiday) (pay.Rules, []pay.FieldError) {
+	rules, wrong := pay.ParseRules(raw, c.Loc)
+	rules.CurrencyDecimals = c.CurrencyDecimals
+	for _, h := range holidays {
+		if h.Multiplier == nil {
+			continue
+		}
+		if m, err := pay.ParseRate(*h.Multiplier); err == nil {
+			rules.Holidays = append(rules.Holidays, pay.Holiday{Date: h.Date, Multiple: m})
+		}
+	}
+	return rules, wrong
 }

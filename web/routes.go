@@ -69,6 +69,20 @@ func (s *Server) routes() []route {
 		{"POST", "/people/{person}/rights", "people.grant", s.grantRight},
 		{"POST", "/people/{person}/rights/{grant}/take", "people.grant", s.takeRight},
 
+		{"GET", "/setup", "setup.see", s.setupPage},
+		{"POST", "/setup/set", "setup.change", s.setCompany},
+		{"POST", "/setup/mark", "setup.change", s.setMark},
+		{"GET", "/mark.png", "self", s.mark},
+		{"POST", "/setup/sites", "setup.change", s.putSite},
+		{"POST", "/setup/units", "setup.change", s.putUnit},
+		{"POST", "/setup/holidays", "setup.change", s.putHoliday},
+		{"POST", "/setup/holidays/drop", "setup.change", s.dropHoliday},
+		{"POST", "/setup/holidays/fill", "setup.change", s.fillHolidays},
+		{"GET", "/setup/rules", "setup.see", s.rulesPage},
+		{"POST", "/setup/rules", "setup.change", s.putRules},
+		{"POST", "/setup/rules/drop", "setup.change", s.dropRules},
+		{"GET", "/setup/audit", "audit.see", s.auditPage},
+
 		{"GET", "/find", "find", s.find},
 		{"GET", "/live", "live.follow", s.live},
 	}

@@ -52,6 +52,9 @@ func (d Date) Format(layout string) string { return d.utc().Format(layout) }
 // Weekday gives the day of the week.
 func (d Date) Weekday() time.Weekday { return d.utc().Weekday() }
 
+// Year gives the year.
+func (d Date) Year() int { return d.utc().Year() }
+
 func (d Date) parts() (int, time.Month, int) { return d.utc().Date() }
 
 // At gives the instant of a local time of day on this date in a zone. A time

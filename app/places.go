@@ -1,0 +1,104 @@
+package app
+
+import (
+	"context"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/core/clock"
+	"manudex/store"
+)
+
+// PutSite adds a site or changes it. Where it lies and how far its fence
+// reaches may be left out.
+type PutSite struct {
+	ID                    uuid.UUID
+	Title, Zone           string // an empty zone is that of the place
+	Lat, Lon, FenceMetres string
+}
+
+// PutUnit adds a crew or a department or changes it.
+type PutUnit struct {
+	ID          uuid.UUID
+	Kind, Title string
+	Site        uuid.UUID // zero for none of its own
+}
+
+// Name is the act's name in the permission table.
+func (PutSite) Name() string { return "setup.change" }
+
+// Name is the act's name in the permission table.
+func (PutUnit) Name() string { return "setup.change" }
+
+func (p PutSite) do(ctx context.Context, t *Turn) error {
+	s := store.Site{ID: p.ID, Name: strings.TrimSpace(p.Title), Zone: strings.TrimSpace(p.Zone)}
+	if s.Name == "" || len(s.Name) > 80 {
+		return clock.Refuse("title", "The site has no name", "Write one of at most 80 characters")
+	}
+	if s.Zone == "" {
+		s.Zone = t.Place.Zone
+	}
+	if _, err := time.LoadLocation(s.Zone); err != nil || s.Zone == "Local" {
+		return clock.Refuse("zone", "The zone can't be “"+shorten(s.Zone)+"”", "Write an IANA zone such as America/New_York")
+	}
+	for _, c := range []struct {
+		name, text  string
+		least, most float64
+		into        **float64
+	}{{"latitude", p.Lat, -90, 90, &s.Lat}, {"longitude", p.Lon, -180, 180, &s.Lon}} {
+		if strings.TrimSpace(c.text) == "" {
+			continue
+		}
+		v, err := strconv.ParseFloat(strings.TrimSpace(c.text), 64)
+		if err != nil || v < c.least || v > c.most {
+			return clock.Refuse(c.name, "The "+c.name+" can't be “"+shorten(c.text)+"”", "Write degrees such as 44.6476")
+		}
+		*c.into = &v
+	}
+	if (s.Lat == nil) != (s.Lon == nil) {
+		return clock.Refuse("latitude", "A place on the map has a latitude and a longitude", "Write both, or neither")
+	}
+	if text := strings.TrimSpace(p.FenceMetres); text != "" {
+		metres, err := strconv.Atoi(text)
+		if err != nil || metres < 0 || metres > 100_000 || metres > 0 && s.Lat == nil {
+			return clock.Refuse("fence", "The fence can't be “"+shorten(text)+"”", "Write whole metres, 0 to 100000, for a site with a place on the map")
+		}
+		s.Fence = float64(metres)
+	}
+	old, err := store.GetSite(ctx, t, p.ID)
+	switch {
+	case err != nil && !store.NotFound(err):
+		return err
+	case err == nil && old.Zone != s.Zone:
+		return clock.Refuse("zone", "The zone of "+old.Name+" stays: hours were put on days by it", "Add another site with the new zone")
+	}
+	if err := store.PutSite(ctx, t, s); err != nil {
+		if store.Violates(err, "site_name_key") {
+			return clock.Refuse("title", "There is a site “"+s.Name+"” already", "Choose another name")
+		}
+		return err
+	}
+	t.record(store.Event{Act: "settings"}, p.ID, map[string]any{"field": "Site", "from": old.Name, "to": s.Name})
+	return nil
+}
+
+func (p PutUnit) do(ctx context.Context, t *Turn) error {
+	name := strings.TrimSpace(p.Title)
+	switch {
+	case name == "" || len(name) > 80 || strings.ContainsAny(name, ",;"):
+		return clock.Refuse("title", "The crew or department needs a name", "Write one of at most 80 characters, without commas")
+	case p.Kind != "crew" && p.Kind != "department":
+		return ErrNotFound
+	}
+	if err := store.PutUnit(ctx, t, p.ID, p.Kind, name, p.Site); err != nil {
+		if store.Violates(err, "unit_name_key") {
+			return clock.Refuse("title", "There is a crew or department “"+name+"” already", "Choose another name")
+		}
+		return err
+	}
+	t.record(store.Event{Act: "settings"}, p.ID, map[string]any{"field": "Crew or department", "to": name})
+	return nil
+}

@@ -1,0 +1,254 @@
+package app_test
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"image"
+	"image/color"
+	"image/png"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/when"
+	"manudex/dbtest"
+)
+
+func TestSetCompany(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira := w.Person(t, "Mira Castellane")
+	value := func(key string) app.CompanyValue {
+		p, err := w.SetUp(ctx, mira)
+		must(t, err)
+		for _, v := range p.Values {
+			if v.Key == key {
+				return v
+			}
+		}
+		t.Fatalf("no setting %s", key)
+		return app.CompanyValue{}
+	}
+	for _, c := range []struct{ field, value, kept string }{
+		{"name", "Ebbwater & Daughters", "Ebbwater & Daughters"}, {"job_word", "docket", "docket"}, {"whom_to_ask", "", ""}, {"late_after", "20", "20"}, {"longest_shift", "720", "720"},
+		{"sign_required", "no", "no"}, {"location_moved", "300", "300"}, {"location_interval", "15", "15"}, {"period_anchor", "2026-11-22", "2026-11-22"},
+	} {
+		must(t, w.Do(ctx, mira, app.SetCompany{Field: c.field, Value: c.value}))
+		if got := value(c.field).Value; got != c.kept {
+			t.Errorf("%s set to %q is %q", c.field, c.value, got)
+		}
+	}
+	for _, c := range []struct{ field, value, wrong string }{
+		{"name", "", "Company name can't be"}, {"late_after", "soon", "Late after can't be “soon”"}, {"zone", "America/Halifax", "hours were recorded by it"}, {"currency", "EUR", "hours were recorded by it"},
+		{"cut_over", "05:00", "hours were recorded by it"}, {"period_anchor", "2026-11-09", "That would cut into what was paid"}, {"period_kind", "monthly", "That would cut into what was paid"}, {"period_kind", "daily", "Pay period can't be"},
+	} {
+		if r := refusal(t, w.Do(ctx, mira, app.SetCompany{Field: c.field, Value: c.value})); !strings.Contains(r.Wrong, c.wrong) {
+			t.Errorf("%s set to %q: %+v", c.field, c.value, r)
+		}
+	}
+	if err := w.Do(ctx, mira, app.SetCompany{Field: "cut_over; drop table card", Value: "1"}); !errors.Is(err, app.ErrNotFound) {
+		t.Errorf("no setting of ours: %v", err)
+	}
+	// Flags hold from the next day: what was judged stays as it was judged.
+	consistent(t, w)
+	place, err := w.Place(ctx)
+	must(t, err)
+	if today, tomorrow := place.LimitsOn(thursday+1), place.LimitsOn(thursday+2); today.LateAfter != 15*time.Minute || tomorrow.LateAfter != 20*time.Minute {
+		t.Errorf("late after %v today, %v tomorrow", today.LateAfter, tomorrow.LateAfter)
+	}
+	a, err := w.Audit(ctx, mira, 0, "settings", uuid.Nil)
+	must(t, err)
+	if len(a.Lines) < 8 || a.Lines[0].What != "set A day on which one begins: 2026-11-08 → 2026-11-22" || a.Lines[0].ByName != "Mira Castellane" {
+		t.Errorf("audit list: %+v", a.Lines[0])
+	}
+}
+
+func TestMark(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira := w.Person(t, "Mira Castellane")
+	if _, err := w.Mark(ctx); !errors.Is(err, app.ErrNotFound) {
+		t.Fatalf("a mark before there is one: %v", err)
+	}
+	big := image.NewNRGBA(image.Rect(0, 0, 1200, 300))
+	big.Set(5, 5, color.White)
+	var raw bytes.Buffer
+	must(t, png.Encode(&raw, big))
+	must(t, w.Do(ctx, mira, app.SetMark{Image: raw.Bytes()}))
+	kept, err := w.Mark(ctx)
+	must(t, err)
+	if size, format, err := image.DecodeConfig(bytes.NewReader(kept)); err != nil || format != "png" || size.Width != 256 || size.Height != 64 {
+		t.Errorf("kept as %s %dx%d, %v", format, size.Width, size.Height, err)
+	}
+	for name, raw := range map[string][]byte{"text": []byte("<svg onload=alert(1)>"), "nothing": nil, "half a picture": raw.Bytes()[:60]} {
+		if r := refusal(t, w.Do(ctx, mira, app.SetMark{Image: raw})); r.Field != "mark" {
+			t.Errorf("%s: %+v", name, r)
+		}
+	}
+}
+
+func TestHolidays(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira := w.Person(t, "Mira Castellane")
+	expected := func() int {
+		return dbtest.Get[int](t, w, `select coalesce(sum(expected), 0) from card where date = '2026-11-12'`)
+	}
+	before := expected()
+	if before == 0 {
+		t.Fatal("nothing is expected on a Thursday")
+	}
+	must(t, w.Do(ctx, mira, app.PutHoliday{Date: thursday, Title: "Founders' day", Multiplier: "1.5"}))
+	if n := expected(); n != 0 {
+		t.Errorf("%d s are expected on a holiday", n)
+	}
+	consistent(t, w)
+	place, err := w.Place(ctx)
+	must(t, err)
+	if h := place.Rules[len(place.Rules)-1].Rules.Holidays; len(h) != 1 || h[0].Date != thursday || h[0].Multiple != 1_500_000 {
+		t.Errorf("the rules pay %v", h)
+	}
+	must(t, w.Do(ctx, mira, app.DropHoliday{Date: thursday}))
+	if n := expected(); n != before {
+		t.Errorf("%d s are expected, %d were", n, before)
+	}
+	consistent(t, w)
+	for name, c := range map[string]struct {
+		act   app.Act
+		field string
+	}{
+		"over a paid day": {app.PutHoliday{Date: thursday - 14, Title: "Late"}, "date"},
+		"without a name":  {app.PutHoliday{Date: thursday, Title: " "}, "title"},
+		"half pay":        {app.PutHoliday{Date: thursday, Title: "x", Multiplier: "0.5"}, "multiplier"},
+	} {
+		if r := refusal(t, w.Do(ctx, mira, c.act)); r.Field != c.field {
+			t.Errorf("%s: %+v", name, r)
+		}
+	}
+	must(t, w.Do(ctx, mira, app.FillHolidays{Country: "us", Year: 2027}))
+	names := dbtest.Get[string](t, w, `select string_agg(name, ', ' order by date) from holiday where date between '2027-01-01' and '2027-12-31'`)
+	for _, want := range []string{"New Year's Day", "Independence Day", "Thanksgiving", "Christmas"} {
+		if !strings.Contains(names, want) {
+			t.Errorf("%s isn't among %s", want, names)
+		}
+	}
+	// Independence Day 2027 is a Sunday, observed on Monday.
+	if d := dbtest.Get[string](t, w, `select string_agg(date::text, ' ') from holiday where name like 'Independence%' and date > '2027-01-01'`); d != "2027-07-05" {
+		t.Errorf("Independence Day is on %s", d)
+	}
+}
+
+// A rule set holds from a workweek on; what was worked before stays with the
+// rules of its time, and the open run pays each week by its own.
+func TestRulesFromAWeek(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira := w.Person(t, "Mira Castellane")
+	daily := json.RawMessage(`{"weekly_overtime_after":"40","daily_overtime_after":"4"}`)
+	put := func(from when.Date, rules json.RawMessage) error {
+		return w.Do(ctx, mira, app.PutRules{ID: newID(), Title: "Daily 4", From: from, Rules: rules})
+	}
+	sunday := when.NewDate(2026, 11, 15)
+	for _, c := range []struct {
+		name  string
+		from  when.Date
+		rules string
+		field string
+	}{
+		{"within a workweek", sunday + 2, string(daily), "from"},
+		{"over what was paid", sunday - 14, string(daily), "from"},
+		{"within a week of the new rules", sunday, `{"workweek_start":"Mon 00:00"}`, "from"},
+		{"within a week of the old rules", sunday + 1, `{"workweek_start":"Mon 00:00"}`, "from"},
+		{"rules that contradict", sunday, `{"daily_overtime_after":"8","daily_double_after":"6"}`, "rules.daily_double_after"},
+	} {
+		if r := refusal(t, put(c.from, json.RawMessage(c.rules))); r.Field != c.field || r.Right == "" {
+			t.Errorf("%s: %+v", c.name, r)
+		}
+	}
+	overtime := func() (first, second int64) {
+		page, err := w.PayRun(ctx, mira, uuid.Nil)
+		must(t, err)
+		return page.Total.Overtime, page.Total.Regular
+	}
+	before, _ := overtime()
+	must(t, put(sunday, daily))
+	if after, _ := overtime(); after != before {
+		t.Errorf("rules from next week changed this week's overtime from %d to %d s", before, after)
+	}
+	must(t, w.Do(ctx, mira, app.DropRules{From: sunday}))
+	must(t, put(sunday-7, daily)) // the open period began on the eighth and is not paid
+	if after, _ := overtime(); after <= before {
+		t.Errorf("daily overtime makes %d s, weekly made %d", after, before)
+	}
+	if r := refusal(t, w.Do(ctx, mira, app.DropRules{From: dbtest.Get[when.Date](t, w, `select min(starts_on) from rule_set`)})); r.Field != "from" {
+		t.Errorf("rules that were paid by are taken out: %+v", r)
+	}
+	// Other breaks change what was worked, and only from then on.
+	worked := func(on string) int {
+		return dbtest.Get[int](t, w, `select sum(worked) from card where date `+on)
+	}
+	early, late := worked("< '2026-11-08'"), worked(">= '2026-11-08'")
+	must(t, put(sunday-7, json.RawMessage(`{"weekly_overtime_after":"40","unpaid_meal_from_minutes":45}`)))
+	if e, l := worked("< '2026-11-08'"), worked(">= '2026-11-08'"); e != early || l <= late {
+		t.Errorf("with longer meals paid %d s before and %d s since, %d and %d without", e, l, early, late)
+	}
+	consistent(t, w)
+	must(t, put(sunday-7, daily))
+	consistent(t, w)
+	trial, err := w.TryRules(ctx, mira, "Daily 4", sunday, daily)
+	must(t, err)
+	if now, then := trial.Now.Result.Gross, trial.Then.Result.Gross; then != now || trial.Now.Name != "Daily 4" {
+		t.Errorf("the rules tried against themselves: %d and %d", now, then)
+	}
+}
+
+// What somebody may not see of people is not in the audit list either.
+func TestAuditHidesRates(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira, piet := w.Person(t, "Mira Castellane"), w.Person(t, "Piet Donoghue")
+	must(t, w.Do(ctx, mira, app.SetPerson{ID: newID(), Person: w.Person(t, "Kofi Larkin").ID, Field: "rate", Value: "77.77"}))
+	for who, want := range map[*app.Actor]bool{&mira: true, &piet: false} {
+		a, err := w.Audit(ctx, *who, 0, "people.change", uuid.Nil)
+		must(t, err)
+		if got := strings.Contains(a.Lines[0].What, "77.77"); got != want {
+			t.Errorf("%s sees %q", who.Name(), a.Lines[0].What)
+		}
+	}
+}
+
+func TestSitesAndUnits(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira := w.Person(t, "Mira Castellane")
+	site := newID()
+	must(t, w.Do(ctx, mira, app.PutSite{ID: site, Title: "Tamsin Quay", Lat: "44.5", Lon: "-63.5", FenceMetres: "150"}))
+	must(t, w.Do(ctx, mira, app.PutUnit{ID: newID(), Kind: "crew", Title: "Quay crew", Site: site}))
+	p, err := w.SetUp(ctx, mira)
+	must(t, err)
+	if len(p.Sites) != 5 || len(p.Units) != 10 || p.Next == nil || p.Next.Name != "Who leads them" {
+		t.Errorf("%d sites, %d units, next %+v", len(p.Sites), len(p.Units), p.Next)
+	}
+	for name, c := range map[string]struct {
+		act   app.Act
+		field string
+	}{
+		"no name":           {app.PutSite{ID: newID()}, "title"},
+		"a name twice":      {app.PutSite{ID: newID(), Title: "Tamsin Quay"}, "title"},
+		"half a place":      {app.PutSite{ID: newID(), Title: "A", Lat: "44"}, "latitude"},
+		"off the earth":     {app.PutSite{ID: newID(), Title: "A", Lat: "144", Lon: "1"}, "latitude"},
+		"a fence nowhere":   {app.PutSite{ID: newID(), Title: "A", FenceMetres: "10"}, "fence"},
+		"another zone":      {app.PutSite{ID: site, Title: "Tamsin Quay", Zone: "Asia/Tokyo"}, "zone"},
+		"a crew twice":      {app.PutUnit{ID: newID(), Kind: "crew", Title: "Quay crew"}, "title"},
+		"a comma in a name": {app.PutUnit{ID: newID(), Kind: "crew", Title: "Quay, crew"}, "title"},
+	} {
+		if r := refusal(t, w.Do(ctx, mira, c.act)); r.Field != c.field {
+			t.Errorf("%s: %+v", name, r)
+		}
+	}
+}

@@ -1,0 +1,351 @@
+package web
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/card"
+	"manudex/core/pay"
+	"manudex/core/when"
+)
+
+// ruleInput is one parameter of a rule set on the form. A name with a point
+// is a field of an object, which is there when its first field is.
+type ruleInput struct {
+	Name, Label, Help string
+	Choices           []app.Choice
+	Number            bool // a JSON number, not a text
+	Value             string
+}
+
+type ruleGroup struct {
+	Name   string
+	Inputs []ruleInput
+}
+
+// ruleForm lists the parameters of docs/rules.md as the form asks for them.
+func ruleForm() []ruleGroup {
+	choice := func(values ...string) []app.Choice {
+		var c []app.Choice
+		for i := 0; i < len(values); i += 2 {
+			c = append(c, app.Choice{Value: values[i], Label: values[i+1]})
+		}
+		return c
+	}
+	return []ruleGroup{
+		{"Days and weeks", []ruleInput{
+			{Name: "workweek_start", Label: "The workweek begins", Help: "weekday and time, such as Sun 00:00"},
+			{Name: "workday_start", Label: "A workday begins at", Help: "such as 00:00"},
+			{Name: "split_at_boundary", Label: "A shift over midnight", Choices: choice("", "is split between the two workdays", "false", "stays with the day it began on")},
+		}},
+		{"Overtime, hours", []ruleInput{
+			{Name: "weekly_overtime_after", Label: "Overtime beyond, a week"},
+			{Name: "daily_overtime_after", Label: "Overtime beyond, a day"},
+			{Name: "daily_double_after", Label: "Double time beyond, a day"},
+			{Name: "weekly_double_after", Label: "Double time beyond, a week"},
+			{Name: "consecutive_overtime_after", Label: "Overtime beyond, in a row", Help: "without a gap other than meals"},
+			{Name: "seventh_day.overtime_hours", Label: "Seventh day in a row", Help: "hours of overtime before double time"},
+			{Name: "combine", Label: "Daily and weekly", Choices: choice("", "daily first, weekly on what is left", "greater_of", "the larger of the two")},
+			{Name: "overtime_period.days", Label: "Instead of the week, days", Number: true, Help: "such as 14 for 8 and 80"},
+			{Name: "overtime_period.start", Label: "a period begins on", Help: "YYYY-MM-DD"},
+			{Name: "overtime_period.after", Label: "overtime beyond, a period"},
+		}},
+		{"Money", []ruleInput{
+			{Name: "overtime_rate", Label: "Premium on", Choices: choice("", "the regular rate of the week", "rate_in_effect", "the rate in effect")},
+			{Name: "overtime_multiplier", Label: "Overtime pays", Help: "1.5 when empty"},
+			{Name: "double_multiplier", Label: "Double time pays", Help: "2 when empty"},
+			{Name: "flat_sum_over", Label: "A flat sum is spread over", Choices: choice("", "all hours", "regular_hours", "the regular hours")},
+			{Name: "minimum_callout_hours", Label: "A call-out pays at least, hours"},
+			{Name: "meal_premium.first_before_hours", Label: "An hour's pay for a meal not begun before"},
+			{Name: "meal_premium.first_waived_up_to_hours", Label: "waived up to"},
+			{Name: "meal_premium.second_before_hours", Label: "second meal before"},
+			{Name: "meal_premium.second_waived_up_to_hours", Label: "waived up to"},
+		}},
+		{"Breaks and rounding", []ruleInput{
+			{Name: "paid_rest_up_to_minutes", Label: "A rest is paid up to, minutes", Number: true, Help: "20 when empty"},
+			{Name: "unpaid_meal_from_minutes", Label: "A meal is unpaid from, minutes", Number: true, Help: "30 when empty"},
+			{Name: "rounding.minutes", Label: "Rounded to, minutes", Number: true, Help: "5, 6 or 15; empty: to the second"},
+			{Name: "rounding.apply", Label: "rounding applies to", Choices: choice("", "–", "edge", "each clocking", "day", "the whole day")},
+			{Name: "automatic_meal.after_hours", Label: "A meal comes out by itself after, hours"},
+			{Name: "automatic_meal.minutes", Label: "and takes, minutes", Number: true},
+		}},
+		{"A differential", []ruleInput{
+			{Name: "differentials.name", Label: "Called"},
+			{Name: "differentials.from", Label: "from", Help: "such as 20:00"},
+			{Name: "differentials.to", Label: "to"},
+			{Name: "differentials.per_hour", Label: "pays an hour"},
+			{Name: "differentials.percent", Label: "or percent of the rate"},
+		}},
+	}
+}
+
+// rulesJSON makes the rules object of what the form says. What is empty is
+// left out; differentials beyond the one on the form are kept as they were.
+func rulesJSON(form url.Values) (json.RawMessage, error) {
+	rules := map[string]any{}
+	for _, g := range ruleForm() {
+		for _, in := range g.Inputs {
+			text := strings.TrimSpace(form.Get(in.Name))
+			if text == "" {
+				continue
+			}
+			var value any = text
+			switch {
+			case in.Number:
+				value = json.Number(text)
+				if !json.Valid([]byte(text)) {
+					value = text // the parser says what is wrong with it
+				}
+			case text == "false":
+				value = false
+			}
+			outer, inner, nested := strings.Cut(in.Name, ".")
+			if !nested {
+				rules[outer] = value
+				continue
+			}
+			object, _ := rules[outer].(map[string]any)
+			if object == nil {
+				object = map[string]any{}
+				rules[outer] = object
+			}
+			object[inner] = value
+		}
+	}
+	if one, there := rules["differentials"]; there {
+		list := []any{one}
+		var more []any
+		if text := form.Get("more_differentials"); text != "" {
+			if err := json.Unmarshal([]byte(text), &more); err != nil {
+				return nil, app.ErrNotFound
+			}
+		}
+		rules["differentials"] = append(list, more...)
+	}
+	return json.Marshal(rules)
+}
+
+// filled gives the form with the values of a rules object, and the
+// differentials after the first.
+func filled(raw json.RawMessage) (groups []ruleGroup, more string) {
+	groups = ruleForm()
+	var rules map[string]json.RawMessage
+	if json.Unmarshal(raw, &rules) != nil {
+		return groups, ""
+	}
+	if list := rules["differentials"]; list != nil {
+		var all []json.RawMessage
+		if json.Unmarshal(list, &all) == nil && len(all) > 0 {
+			rules["differentials"] = all[0]
+			if len(all) > 1 {
+				rest, _ := json.Marshal(all[1:]) // raw messages always marshal
+				more = string(rest)
+			}
+		}
+	}
+	for g := range groups {
+		for i := range groups[g].Inputs {
+			in := &groups[g].Inputs[i]
+			outer, inner, nested := strings.Cut(in.Name, ".")
+			value := rules[outer]
+			if nested {
+				var object map[string]json.RawMessage
+				if json.Unmarshal(value, &object) != nil {
+					continue
+				}
+				value = object[inner]
+			}
+			in.Value = plainValue(value)
+			if in.Name == "split_at_boundary" && in.Value == "true" || len(in.Choices) > 0 && in.Value == defaultChoice[in.Name] {
+				in.Value = ""
+			}
+		}
+	}
+	return groups, more
+}
+
+var defaultChoice = map[string]string{"combine": "no_pyramiding", "overtime_rate": "regular_rate", "flat_sum_over": "all_hours"}
+
+func plainValue(raw json.RawMessage) string {
+	var text string
+	if json.Unmarshal(raw, &text) == nil {
+		return text
+	}
+	if string(raw) == "null" {
+		return ""
+	}
+	return string(raw)
+}
+
+type rulesView struct {
+	frameView
+	*app.RulesPage
+	Ready  []pay.ReadySet
+	Picked string // ready-made set the form is filled from
+	Title  string
+	From   string
+	Groups []ruleGroup
+	More   string
+	Sets   []ruleSetView
+	Trial  *app.Trial
+	Days   []trialDay
+	Wrong  string
+	ID     string
+}
+
+type ruleSetView struct {
+	Name, From, Words string
+	InForce, MayDrop  bool
+}
+
+// trialDay is a day of the sample week by both rule sets.
+type trialDay struct{ Day, Now, Then string }
+
+func (s *Server) rulesPage(w http.ResponseWriter, r *http.Request) error {
+	q := r.URL.Query()
+	actor := visitOf(r).actor
+	p, err := s.app.RulesPage(r.Context(), actor)
+	if err != nil {
+		return err
+	}
+	v := rulesView{RulesPage: p, Ready: pay.ReadySets(), Picked: q.Get("ready"), ID: newID().String(), Title: q.Get("title"), From: q.Get("from")}
+	if v.From == "" {
+		v.From = p.First.String()
+	}
+	from, err := when.ParseDate(v.From)
+	if err != nil {
+		return app.ErrNotFound
+	}
+	v.sets(p)
+	rules := json.RawMessage("{}")
+	switch {
+	case q.Has("weekly_overtime_after"): // the form was changed
+		if rules, err = rulesJSON(q); err != nil {
+			return err
+		}
+	case v.Picked != "":
+		for _, set := range v.Ready {
+			if set.ID == v.Picked {
+				if found, ok := set.On(from); ok {
+					rules, v.Title = found, set.Name
+				}
+			}
+		}
+	case len(p.Sets) > 0:
+		last := p.Sets[len(p.Sets)-1]
+		rules, v.Title = last.JSON, last.Name
+	}
+	v.Groups, v.More = filled(rules)
+	if v.Trial, err = s.app.TryRules(r.Context(), actor, v.Title, from, rules); err != nil {
+		return err
+	}
+	v.tried()
+	frame, err := s.app.ReadFrame(r.Context(), actor, when.Period{})
+	if err != nil {
+		return err
+	}
+	v.frameView = s.frame(r, "Overtime rules", "setup", frame)
+	v.Rail, v.Still = nil, true
+	s.pages.write(w, s.log, http.StatusOK, "rules", v)
+	return nil
+}
+
+func (v *rulesView) sets(p *app.RulesPage) {
+	inForce := -1
+	for i, set := range p.Sets {
+		if set.From <= p.Today {
+			inForce = i
+		}
+	}
+	for i, set := range p.Sets {
+		v.Sets = append(v.Sets, ruleSetView{Name: set.Name, From: set.From.String(), Words: "from " + set.From.Format("Mon 2 Jan 2006"), InForce: i == inForce, MayDrop: set.From > p.Paid})
+	}
+}
+
+// tried puts the trial into words.
+func (v *rulesView) tried() {
+	if len(v.Trial.Wrong) > 0 {
+		var wrong []string
+		for _, e := range v.Trial.Wrong {
+			wrong = append(wrong, fmt.Sprintf("%s: %s", strings.ReplaceAll(strings.TrimPrefix(e.Field, "rules."), "_", " "), e.Right))
+		}
+		v.Wrong = strings.Join(wrong, "; ") + "."
+		return
+	}
+	days := map[when.Date]*trialDay{}
+	var order []when.Date
+	for n, side := range []app.TrialSide{v.Trial.Now, v.Trial.Then} {
+		for _, d := range side.Result.Days {
+			if days[d.Date] == nil {
+				days[d.Date] = &trialDay{Day: d.Date.Format("Monday")}
+				order = append(order, d.Date)
+			}
+			words := classWords(d.Regular, d.Overtime, d.Double)
+			if n == 0 {
+				days[d.Date].Now = words
+			} else {
+				days[d.Date].Then = words
+			}
+		}
+	}
+	for _, d := range order {
+		v.Days = append(v.Days, *days[d])
+	}
+}
+
+// Gross writes the gross of a side of the trial.
+func (v rulesView) Gross(side app.TrialSide) string {
+	return grouped(side.Result.Gross.Decimal(v.Place.CurrencyDecimals))
+}
+
+func classWords(regular, overtime, double int64) string {
+	words := card.HoursMinutes(regular)
+	if overtime > 0 {
+		words += " + " + card.HoursMinutes(overtime) + " overtime"
+	}
+	if double > 0 {
+		words += " + " + card.HoursMinutes(double) + " double"
+	}
+	return words
+}
+
+func (s *Server) putRules(w http.ResponseWriter, r *http.Request) error {
+	if err := r.ParseForm(); err != nil {
+		return app.ErrNotFound
+	}
+	id, err := uuid.Parse(r.FormValue("id"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	rules, err := rulesJSON(r.Form)
+	if err != nil {
+		return err
+	}
+	form := r.Form
+	form.Del("id")
+	again := "/setup/rules?" + form.Encode()
+	from, err := when.ParseDate(r.FormValue("from"))
+	if err != nil {
+		return s.done(w, r, nil, again, said{Text: "The day from which the rules hold is missing. Choose the first day of a workweek.", Refused: true})
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.PutRules{ID: id, Title: strings.TrimSpace(r.FormValue("title")), From: from, Rules: rules})
+	if err != nil {
+		return s.done(w, r, err, again, said{})
+	}
+	return s.done(w, r, nil, "/setup/rules", said{Text: "“" + r.FormValue("title") + "” holds from " + from.Format("Monday 2 January 2006") + ". Hours before stay with the rules of their time."})
+}
+
+func (s *Server) dropRules(w http.ResponseWriter, r *http.Request) error {
+	from, err := when.ParseDate(r.FormValue("from"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.DropRules{From: from})
+	return s.done(w, r, err, "/setup/rules", said{Text: "The rule set is taken out; the one before goes on."})
+}

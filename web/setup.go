@@ -1,0 +1,211 @@
+package web
+
+import (
+	"bytes"
+	"io"
+	"net/http"
+	"strconv"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/when"
+)
+
+type setupView struct {
+	frameView
+	*app.SetUpPage
+	Groups    []companyGroup
+	Holidays  []holidayView
+	Countries []app.Choice
+	Year      int
+	NewIDs    [2]string
+}
+
+type companyGroup struct {
+	Name   string
+	Values []companySetting
+}
+
+// companySetting is one setting of the place as the page shows it.
+type companySetting struct {
+	app.CompanyValue
+	Said, Wrong string
+}
+
+type holidayView struct {
+	Date, Words, Name, Multiplier string
+	Paid                          bool
+}
+
+func (s *Server) setupPage(w http.ResponseWriter, r *http.Request) error {
+	p, err := s.app.SetUp(r.Context(), visitOf(r).actor)
+	if err != nil {
+		return err
+	}
+	v := setupView{SetUpPage: p, Countries: app.Countries, Year: p.Today.Year(), NewIDs: [2]string{newID().String(), newID().String()}}
+	for _, value := range p.Values {
+		n := len(v.Groups)
+		if n == 0 || v.Groups[n-1].Name != value.Group {
+			v.Groups = append(v.Groups, companyGroup{Name: value.Group})
+			n++
+		}
+		v.Groups[n-1].Values = append(v.Groups[n-1].Values, companySetting{CompanyValue: value})
+	}
+	for _, h := range p.Place.Holidays {
+		hv := holidayView{Date: h.Date.String(), Words: h.Date.Format("Mon 2 Jan 2006"), Name: h.Name, Paid: h.Date <= p.Paid}
+		if h.Multiplier != nil {
+			hv.Multiplier = *h.Multiplier
+		}
+		v.Holidays = append(v.Holidays, hv)
+	}
+	frame, err := s.app.ReadFrame(r.Context(), visitOf(r).actor, when.Period{})
+	if err != nil {
+		return err
+	}
+	v.frameView = s.frame(r, "Setup", "setup", frame)
+	v.Rail, v.Still = nil, true
+	s.pages.write(w, s.log, http.StatusOK, "setup", v)
+	return nil
+}
+
+func (s *Server) setCompany(w http.ResponseWriter, r *http.Request) error {
+	act := app.SetCompany{Field: r.FormValue("field"), Value: r.FormValue("value")}
+	err := s.app.Do(r.Context(), visitOf(r).actor, act)
+	refusal := refused(err)
+	if err != nil && refusal == nil {
+		return err
+	}
+	if r.Header.Get("HX-Request") == "" {
+		return s.done(w, r, err, "/setup", said{Text: "Saved."})
+	}
+	p, err := s.app.SetUp(r.Context(), visitOf(r).actor)
+	if err != nil {
+		return err
+	}
+	for _, value := range p.Values {
+		if value.Key != act.Field {
+			continue
+		}
+		cs := companySetting{CompanyValue: value, Said: "Saved"}
+		status := http.StatusOK
+		if value.Group == "Flags" {
+			cs.Said = "Saved: holds from tomorrow"
+		}
+		if refusal != nil {
+			cs.Value, cs.Said, cs.Wrong, status = act.Value, "", refusal.Error()+".", http.StatusUnprocessableEntity
+		}
+		s.pages.writePart(w, s.log, status, "setup", "companysetting", cs)
+		return nil
+	}
+	return app.ErrNotFound
+}
+
+func (s *Server) setMark(w http.ResponseWriter, r *http.Request) error {
+	r.Body = http.MaxBytesReader(w, r.Body, maxUpload)
+	file, _, err := r.FormFile("mark")
+	if err != nil {
+		return s.done(w, r, nil, "/setup", said{Text: "There is no picture, or it is larger than 8 MB. Choose a PNG or JPEG.", Refused: true})
+	}
+	defer file.Close()
+	raw, err := io.ReadAll(file)
+	if err != nil {
+		return s.done(w, r, nil, "/setup", said{Text: "The picture could not be read. Send it once more.", Refused: true})
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.SetMark{Image: raw})
+	return s.done(w, r, err, "/setup", said{Text: "The mark is kept. It stands on print and terminals."})
+}
+
+// mark is the company's mark.
+func (s *Server) mark(w http.ResponseWriter, r *http.Request) error {
+	png, err := s.app.Mark(r.Context())
+	if err != nil {
+		return err
+	}
+	w.Header().Set("Content-Type", "image/png")
+	w.Header().Set("Cache-Control", "no-cache")
+	_, err = io.Copy(w, bytes.NewReader(png))
+	return err
+}
+
+func (s *Server) putSite(w http.ResponseWriter, r *http.Request) error {
+	id, err := uuid.Parse(r.FormValue("id"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.PutSite{ID: id, Title: r.FormValue("title"), Zone: r.FormValue("zone"), Lat: r.FormValue("lat"), Lon: r.FormValue("lon"), FenceMetres: r.FormValue("fence")})
+	return s.done(w, r, err, "/setup#sites", said{Text: "Saved: " + r.FormValue("title") + "."})
+}
+
+func (s *Server) putUnit(w http.ResponseWriter, r *http.Request) error {
+	id, err := uuid.Parse(r.FormValue("id"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	act := app.PutUnit{ID: id, Kind: r.FormValue("kind"), Title: r.FormValue("title")}
+	if text := r.FormValue("site"); text != "" {
+		if act.Site, err = uuid.Parse(text); err != nil {
+			return app.ErrNotFound
+		}
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, act)
+	return s.done(w, r, err, "/setup#units", said{Text: "Saved: " + act.Title + "."})
+}
+
+func (s *Server) putHoliday(w http.ResponseWriter, r *http.Request) error {
+	d, err := when.ParseDate(r.FormValue("date"))
+	if err != nil {
+		return s.done(w, r, nil, "/setup#holidays", said{Text: "The date of the holiday is missing. Choose a day.", Refused: true})
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.PutHoliday{Date: d, Title: r.FormValue("title"), Multiplier: r.FormValue("multiplier")})
+	return s.done(w, r, err, "/setup#holidays", said{Text: d.Format("Monday 2 January 2006") + " is a holiday: nothing is expected that day."})
+}
+
+func (s *Server) dropHoliday(w http.ResponseWriter, r *http.Request) error {
+	d, err := when.ParseDate(r.FormValue("date"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.DropHoliday{Date: d})
+	return s.done(w, r, err, "/setup#holidays", said{Text: d.Format("Monday 2 January 2006") + " is a day like others."})
+}
+
+func (s *Server) fillHolidays(w http.ResponseWriter, r *http.Request) error {
+	year, err := parseCount(r.FormValue("year"))
+	if err != nil {
+		return err
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.FillHolidays{Country: r.FormValue("country"), Year: year})
+	return s.done(w, r, err, "/setup#holidays", said{Text: "The public holidays of " + strconv.Itoa(year) + " are filled in, from the first day that isn't paid yet."})
+}
+
+type auditView struct {
+	frameView
+	*app.AuditPage
+	Act string
+}
+
+func (s *Server) auditPage(w http.ResponseWriter, r *http.Request) error {
+	before, err := parseCount(r.URL.Query().Get("before"))
+	if err != nil {
+		return err
+	}
+	person := uuid.Nil
+	if text := r.URL.Query().Get("by"); text != "" {
+		if person, err = uuid.Parse(text); err != nil {
+			return app.ErrNotFound
+		}
+	}
+	v := auditView{Act: r.URL.Query().Get("act")}
+	if v.AuditPage, err = s.app.Audit(r.Context(), visitOf(r).actor, int64(before), v.Act, person); err != nil {
+		return err
+	}
+	frame, err := s.app.ReadFrame(r.Context(), visitOf(r).actor, when.Period{})
+	if err != nil {
+		return err
+	}
+	v.frameView = s.frame(r, "What was done", "setup", frame)
+	v.Rail, v.Still = nil, true
+	s.pages.write(w, s.log, http.StatusOK, "audit", v)
+	return nil
+}
