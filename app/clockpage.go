@@ -145,7 +145,14 @@ func (a *App) SearchChoices(ctx context.Context, actor Actor, text string) ([]st
 	if actor.Scope("clock.see") == None {
 		return nil, nil, ErrForbidden
 	}
-	choices, err := store.SearchChoices(ctx, a.DB, text, 12)
+	if actor.Employment == nil {
+		return nil, nil, nil
+	}
+	place, err := a.Place(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	choices, err := store.SearchChoices(ctx, a.DB, text, *actor.Employment, place.Today(a.Now()), 12)
 	if err != nil {
 		return nil, nil, err
 	}

@@ -52,6 +52,8 @@ var permissions = map[string][4]Scope{
 	"people.import":   {None, None, All, All},
 	"people.grant":    {None, None, All, All}, // no more than one's own: see GrantRight
 	"people.erase":    {None, None, None, All},
+	"jobs.see":        {None, All, All, All},
+	"jobs.change":     {None, None, All, All},
 	"setup.see":       {None, None, All, All},
 	"setup.change":    {None, None, All, All},
 	"audit.see":       {None, None, All, All},
@@ -107,7 +109,8 @@ func Permissions() []string {
 var Acts = []Act{Punch{}, AddNote{}, Sign{}, SignClear{}, Approve{}, ApproveClear{}, TakeBack{}, CloseRun{},
 	PutColumns{}, SetPerson{}, AddPerson{}, EndPerson{}, BringBack{}, ErasePerson{}, GrantRight{}, TakeRight{},
 	ChangeMany{}, UndoChanges{}, TakeFile{}, MatchColumns{}, BringIn{},
-	SetCompany{}, SetMark{}, PutRules{}, DropRules{}, PutHoliday{}, DropHoliday{}, FillHolidays{}, PutSite{}, PutUnit{}}
+	SetCompany{}, SetMark{}, PutRules{}, DropRules{}, PutHoliday{}, DropHoliday{}, FillHolidays{}, PutSite{}, PutUnit{},
+	SetJob{}, AddJob{}, AddTasks{}, JoinTasks{}, SplitTask{}, CloseTask{}, OpenJobTo{}, CloseJobTo{}, SetWage{}}
 
 // Actor is somebody signed in.
 type Actor struct{ store.Person }

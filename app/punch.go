@@ -95,7 +95,7 @@ func checkJob(ctx context.Context, t *Turn, who store.Employment, p clock.Punch)
 		if p.On.Job == uuid.Nil {
 			return 0, clock.Refuse("job", "No job was chosen", "Choose the job you are starting on")
 		}
-		j, err := store.GetJobTask(ctx, t, p.On.Job, p.On.Task, p.On.Class)
+		j, err := store.GetJobTask(ctx, t, p.On.Job, p.On.Task, p.On.Class, who.ID, t.Place.Today(p.Claimed))
 		if store.NotFound(err) {
 			return 0, clock.Refuse("job", "There is no such job", "Choose one from the list")
 		}
@@ -120,6 +120,10 @@ func clockable(j store.JobTask, on clock.Assignment) error {
 	switch {
 	case j.State != "open":
 		return clock.Refuse("job", name+" was closed", "Choose another job, or ask the office to open it again")
+	case !j.Open:
+		return clock.Refuse("job", name+" is not open to you", "Choose another job, or ask the office to open it to you")
+	case j.Into != nil:
+		return clock.Refuse("task", "That task of "+name+" is worked as “"+*j.Into+"”", "Choose that one")
 	case on.Task != uuid.Nil && j.TaskState == nil:
 		return clock.Refuse("task", name+" has no such task", "Choose one of its tasks")
 	case on.Task != uuid.Nil && *j.TaskState != "open":

@@ -214,7 +214,7 @@ func steps(n store.SetUp) []Step {
 		{"People", count(n.People, "person", "people"), "/people", n.People > 0},
 		{"Working patterns", left(n.Patterns, "a pattern"), "/people", n.People > 0 && n.Patterns == 0},
 		{"Pay rates", left(n.Rates, "a rate"), "/people", n.People > 0 && n.Rates == 0},
-		{"Jobs", count(n.Jobs, "open job", "open jobs"), "/find?q=", n.Jobs > 0},
+		{"Jobs", count(n.Jobs, "open job", "open jobs"), "/jobs", n.Jobs > 0},
 		{"The first punch", map[bool]string{true: "people clock in", false: "nobody has clocked in yet"}[n.Punches], "/today", n.Punches},
 	}
 }

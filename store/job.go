@@ -39,24 +39,24 @@ func OwnChoices(ctx context.Context, q Q, employment uuid.UUID, today when.Date,
 			select distinct on (job_id, task_id) job_id, task_id, why, at from own order by job_id, task_id, why
 		)
 		select `+choiceColumns+`, b.why
-		from best b join job j on j.id = b.job_id and j.state = 'open'
+		from best b join job j on j.id = b.job_id and j.state = 'open' join employment e on e.id = $1
 		left join task t on t.id = b.task_id left join site s on s.id = j.site_id
-		where t.id is null or t.state = 'open'
+		where (t.id is null or t.state = 'open' and t.joined_into is null) and `+openTo("$2")+`
 		order by b.why, b.at desc limit $3`, employment, today.String(), limit)
 	return found, err
 }
 
-// SearchChoices finds open jobs and tasks by any part of their names; every
-// word must occur.
-func SearchChoices(ctx context.Context, q Q, text string, limit int) ([]Choice, error) {
+// SearchChoices finds the open jobs and tasks that an employment may clock to
+// on a date by any part of their names; every word must occur.
+func SearchChoices(ctx context.Context, q Q, text string, employment uuid.UUID, on when.Date, limit int) ([]Choice, error) {
 	var found []Choice
 	err := q.SelectContext(ctx, &found, `
 		select `+choiceColumns+`, '' as why
-		from job j left join task t on t.job_id = j.id and t.state = 'open' left join site s on s.id = j.site_id
-		where j.state = 'open'
+		from job j join employment e on e.id = $3 left join task t on t.job_id = j.id and t.state = 'open' and t.joined_into is null left join site s on s.id = j.site_id
+		where j.state = 'open' and `+openTo("$4")+`
 		  and not exists (select 1 from regexp_split_to_table($1, '\s+') word
 		                  where position(lower(word) in lower(j.number || ' ' || j.name || ' ' || coalesce(t.name, '') || ' ' || coalesce(s.name, ''))) = 0)
-		order by j.number, t.position limit $2`, text, limit)
+		order by j.number, t.position limit $2`, text, limit, employment, on.String())
 	return found, err
 }
 
@@ -68,6 +68,8 @@ type JobTask struct {
 	HasTasks     bool    `db:"has_tasks"`
 	PublicWork   bool    `db:"public_work"`
 	HasClass     bool    `db:"has_class"`
+	Open         bool    // to the employment that asks, on the date
+	Into         *string // name of the task that the task is worked as
 	Lat, Lon     *float64
 	Fence        *float64
 }
@@ -80,16 +82,17 @@ func (j JobTask) SiteFence() geo.Fence {
 	return fence(j.Lat, j.Lon, *j.Fence)
 }
 
-// GetJobTask reads a job, with its task and whether its wage determination
-// knows the class.
-func GetJobTask(ctx context.Context, q Q, job, task, class uuid.UUID) (JobTask, error) {
+// GetJobTask reads a job, with its task, whether its wage determination knows
+// the class, and whether it is open to an employment on a date.
+func GetJobTask(ctx context.Context, q Q, job, task, class, employment uuid.UUID, on when.Date) (JobTask, error) {
 	var j JobTask
 	err := q.GetContext(ctx, &j, `
 		select j.number, j.name, j.state, j.public_work, t.state as task_state, s.lat, s.lon, s.fence_metres as fence,
-		       exists (select 1 from task where job_id = j.id and state = 'open') as has_tasks,
+		       exists (select 1 from task where job_id = j.id and state = 'open' and joined_into is null) as has_tasks, i.name as into,
+		       (`+openTo("$5")+`) as open,
 		       exists (select 1 from job_wage where job_id = j.id and class_id = $3) as has_class
-		from job j left join task t on t.id = $2 and t.job_id = j.id left join site s on s.id = j.site_id
-		where j.id = $1`, job, task, class)
+		from job j join employment e on e.id = $4 left join task t on t.id = $2 and t.job_id = j.id left join task i on i.id = t.joined_into left join site s on s.id = j.site_id
+		where j.id = $1`, job, task, class, employment, on.String())
 	return j, err
 }
 

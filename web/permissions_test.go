@@ -133,6 +133,8 @@ var reach = map[string]string{ // worker lead manager owner
 	"people.import":   "none none all all",
 	"people.grant":    "none none all all",
 	"people.erase":    "none none none all",
+	"jobs.see":        "none all all all",
+	"jobs.change":     "none none all all",
 	"setup.see":       "none none all all",
 	"setup.change":    "none none all all",
 	"audit.see":       "none none all all",
@@ -226,6 +228,20 @@ var routeReach = map[string]string{
 	"POST /people/{person}/rights":              "403 403 404 404 in",
 	"POST /people/{person}/rights/{grant}/take": "403 403 404 404 in",
 
+	"GET /jobs":                           "403 ok ok ok in",
+	"GET /jobs/export.csv":                "403 ok ok ok in",
+	"POST /jobs":                          "403 403 ok ok in",
+	"GET /jobs/{job}":                     "403 ok ok ok in",
+	"POST /jobs/{job}/set":                "403 403 404 404 in",
+	"POST /jobs/{job}/tasks":              "403 403 ok ok in",
+	"POST /jobs/{job}/estimate":           "403 403 ok ok in",
+	"POST /jobs/{job}/join":               "403 403 404 404 in",
+	"POST /jobs/{job}/tasks/{task}/split": "403 403 404 404 in",
+	"POST /jobs/{job}/tasks/{task}/close": "403 403 404 404 in",
+	"POST /jobs/{job}/open":               "403 403 ok ok in",
+	"POST /jobs/{job}/open/{entry}/close": "403 403 404 404 in",
+	"POST /jobs/{job}/wages":              "403 403 404 404 in",
+
 	"GET /setup":                "403 403 ok ok in",
 	"POST /setup/set":           "403 403 404 404 in",
 	"POST /setup/mark":          "403 403 ok ok in",
@@ -266,7 +282,8 @@ func TestEveryRouteForEveryLevel(t *testing.T) {
 	card := fmt.Sprintf("%s/2026-11-12", s.Person(t, "Kofi Larkin").Employment)
 	run := dbtest.Get[uuid.UUID](t, s.World, `select id from run order by number limit 1`).String()
 	person := s.Person(t, "Kofi Larkin").ID.String()
-	fill := strings.NewReplacer("{employment}/{date}", card, "{run}", run, "/static/*", "/static/app.css", "{person}", person, "{import}", uuid.NewString(), "{grant}", uuid.NewString())
+	fill := strings.NewReplacer("{employment}/{date}", card, "{run}", run, "/static/*", "/static/app.css", "{person}", person, "{import}", uuid.NewString(), "{grant}", uuid.NewString(),
+		"{job}", dbtest.Get[uuid.UUID](t, s.World, `select id from job where number = '2252'`).String(), "{task}", uuid.NewString(), "{entry}", uuid.NewString())
 	who := []string{"Viggo Bexley", "Wren Halloran", "Piet Donoghue", "Orla Ebbwater", ""}
 	form := url.Values{"id": {uuid.NewString()}, "from": {"2026-11-12"}, "to": {"2026-11-12"}, "act": {"out"}, "note": {"n"}, "seen": {"x"}, "batch": {uuid.NewString()},
 		"employment": {card[:36]}, "date": {"2026-11-12"}, "q": {"a"}, "field": {"title"}, "value": {"Lamplighter"}, "query": {""}, "on": {"2026-12-31"}}

@@ -1,0 +1,672 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"manudex/core/clock"
+	"manudex/core/pay"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+// Jobs is a list of jobs.
+type Jobs struct {
+	Jobs      []store.Job
+	Total     int
+	Sites     []store.Named
+	MayChange bool
+	Word      string // the company's own for a job
+}
+
+// Jobs reads a piece of the list of jobs.
+func (a *App) Jobs(ctx context.Context, actor Actor, f store.JobFilter, offset int) (*Jobs, error) {
+	if !actor.May("jobs.see") {
+		return nil, ErrForbidden
+	}
+	place, err := a.Place(ctx)
+	if err != nil {
+		return nil, err
+	}
+	l := &Jobs{MayChange: actor.May("jobs.change"), Word: place.JobWord}
+	if l.Sites, err = store.Sites(ctx, a.DB); err != nil {
+		return nil, err
+	}
+	l.Jobs, l.Total, err = store.Jobs(ctx, a.DB, f, offset, PageRows)
+	return l, err
+}
+
+// JobTask is a task as the page of its job shows it: with what is joined into
+// it, whose estimate and hours are in its sums.
+type JobTask struct {
+	store.Task
+	Joined   []store.Task
+	Sum      *int64 // estimate of all of them; nil when none has one
+	SumUsed  int64
+	Proposed bool // another open task has the same cost code
+}
+
+// Left gives what is left of the estimate, nil without one.
+func (t JobTask) Left() *int64 {
+	if t.Sum == nil {
+		return nil
+	}
+	left := *t.Sum - t.SumUsed
+	return &left
+}
+
+// JobPage is a job's own page.
+type JobPage struct {
+	store.Job
+	Word      string
+	Tasks     []JobTask
+	OpenTo    []store.OpenTo
+	CanClock  int // people
+	Wages     []store.Wage
+	Fields    []JobValue
+	Units     []store.Named
+	Sites     []store.Named
+	Classes   []store.Named
+	MayChange bool
+}
+
+// JobPage reads a job.
+func (a *App) JobPage(ctx context.Context, actor Actor, id uuid.UUID) (*JobPage, error) {
+	if !actor.May("jobs.see") {
+		return nil, ErrForbidden
+	}
+	place, err := a.Place(ctx)
+	if err != nil {
+		return nil, err
+	}
+	p := &JobPage{MayChange: actor.May("jobs.change"), Word: place.JobWord}
+	if p.Job, err = store.GetJob(ctx, a.DB, id); store.NotFound(err) {
+		return nil, ErrNotFound
+	} else if err != nil {
+		return nil, err
+	}
+	tasks, err := store.Tasks(ctx, a.DB, id)
+	if err != nil {
+		return nil, err
+	}
+	p.Tasks = underOne(tasks)
+	if p.OpenTo, err = store.OpenTos(ctx, a.DB, id); err != nil {
+		return nil, err
+	}
+	if p.CanClock, err = store.CountOpenTo(ctx, a.DB, id, place.Today(a.Now())); err != nil {
+		return nil, err
+	}
+	if p.Wages, err = store.Wages(ctx, a.DB, id); err != nil {
+		return nil, err
+	}
+	for _, list := range []struct {
+		into *[]store.Named
+		read func(context.Context, store.Q) ([]store.Named, error)
+	}{{&p.Units, store.Units}, {&p.Sites, store.Sites}, {&p.Classes, store.Classes}} {
+		if *list.into, err = list.read(ctx, a.DB); err != nil {
+			return nil, err
+		}
+	}
+	fields, err := jobFields(ctx, a.DB)
+	for _, f := range fields {
+		p.Fields = append(p.Fields, JobValue{f, f.get(p.Job)})
+	}
+	return p, err
+}
+
+// underOne puts joined tasks under the one they are worked as.
+func underOne(tasks []store.Task) []JobTask {
+	var shown []JobTask
+	at := map[uuid.UUID]int{}
+	add := func(t *JobTask, of store.Task) {
+		t.SumUsed += of.Used
+		if of.Estimate != nil {
+			if t.Sum == nil {
+				t.Sum = new(int64)
+			}
+			*t.Sum += *of.Estimate
+		}
+	}
+	for _, t := range tasks {
+		if t.Into == nil {
+			at[t.ID] = len(shown)
+			jt := JobTask{Task: t}
+			add(&jt, t)
+			shown = append(shown, jt)
+		}
+	}
+	for _, t := range tasks {
+		if t.Into != nil {
+			into := &shown[at[*t.Into]]
+			into.Joined = append(into.Joined, t)
+			add(into, t)
+		}
+	}
+	for i := range shown {
+		shown[i].Proposed = shown[i].State == "open" && shown[i].CostCode != "" && slices.ContainsFunc(shown, func(o JobTask) bool {
+			return o.ID != shown[i].ID && o.State == "open" && o.CostCode == shown[i].CostCode
+		})
+	}
+	return shown
+}
+
+// JobField is one setting of a job.
+type JobField struct {
+	Key, Label, Help string
+	Kind             FieldKind
+	Choices          []Choice
+	List             []string // proposals for a text
+
+	get    func(store.Job) string
+	normal func(string) (string, error)
+	put    func(ctx context.Context, t *Turn, job uuid.UUID, value string) error
+}
+
+// JobValue is a setting of a job with its value.
+type JobValue struct {
+	JobField
+	Value string
+}
+
+// Show writes the value for people to read.
+func (v JobValue) Show() string {
+	return (&PersonField{Kind: v.Kind, Choices: v.Choices}).Show(v.Value)
+}
+
+func jobFields(ctx context.Context, q store.Q) ([]JobField, error) {
+	sites, err := store.Sites(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	kinds, err := store.JobKinds(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	customers, err := store.Customers(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	var proposals []string
+	for _, c := range customers {
+		proposals = append(proposals, c.Name)
+	}
+	column := func(name string) func(context.Context, *Turn, uuid.UUID, string) error {
+		return func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
+			return store.SetJob(ctx, t, job, name, orNull(value))
+		}
+	}
+	flag := func(name string) func(context.Context, *Turn, uuid.UUID, string) error {
+		return func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
+			return store.SetJob(ctx, t, job, name, value == "yes")
+		}
+	}
+	text := func(least, most int) func(string) (string, error) {
+		return func(v string) (string, error) {
+			if n := len([]rune(v)); n < least || n > most {
+				return "", fmt.Errorf("write %d to %d characters", least, most)
+			}
+			return v, nil
+		}
+	}
+	orEmpty := func(f func(string) (string, error)) func(string) (string, error) {
+		return func(v string) (string, error) {
+			if v == "" {
+				return "", nil
+			}
+			return f(v)
+		}
+	}
+	none := Choice{"", "none"}
+	fields := []JobField{
+		{Key: "number", Label: "Number", normal: text(1, 20), put: column("number"), get: func(j store.Job) string { return j.Number }},
+		{Key: "name", Label: "Name", normal: text(1, 120), put: column("name"), get: func(j store.Job) string { return j.Name }},
+		{Key: "customer", Label: "Customer", Help: "Empty: the company's own work", List: proposals, normal: text(0, 120), get: func(j store.Job) string { return j.Customer },
+			put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
+				id, err := store.CustomerID(ctx, t, value)
+				if err != nil {
+					return err
+				}
+				return store.SetJob(ctx, t, job, "customer_id", idOrNull(id))
+			}},
+		{Key: "site", Label: "Site", Kind: ChoiceField, Choices: append([]Choice{none}, namesOf(sites)...), get: func(j store.Job) string { return j.Site },
+			put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
+				return store.SetJob(ctx, t, job, "site_id", idOrNull(idOf(sites, value)))
+			}},
+		{Key: "kind", Label: "Kind", Kind: ChoiceField, Choices: append([]Choice{none}, namesOf(kinds)...), get: func(j store.Job) string { return j.Kind },
+			put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
+				return store.SetJob(ctx, t, job, "kind_id", idOrNull(idOf(kinds, value)))
+			}},
+		{Key: "state", Label: "State", Kind: ChoiceField, Choices: []Choice{{"open", "open"}, {"closed", "closed"}}, put: closeJob, get: func(j store.Job) string { return j.State }},
+		{Key: "starts_on", Label: "From", Kind: DateField, normal: orEmpty(date), put: column("starts_on"), get: func(j store.Job) string { return dateText(j.StartsOn) }},
+		{Key: "ends_on", Label: "To", Kind: DateField, normal: orEmpty(date), put: column("ends_on"), get: func(j store.Job) string { return dateText(j.EndsOn) }},
+		{Key: "open_to_all", Label: "Who may clock to it", Kind: ChoiceField, Choices: []Choice{{"yes", "everyone"}, {"no", "only those listed"}}, put: flag("open_to_all"), get: func(j store.Job) string { return yes(j.OpenToAll) }},
+		{Key: "billable", Label: "Billable", Kind: ChoiceField, Choices: yesNo, put: flag("billable"), get: func(j store.Job) string { return yes(j.Billable) }},
+		{Key: "bill_rate", Label: "Billed an hour", Kind: NumberField, normal: orEmpty(rateValue), put: column("bill_rate"), get: func(j store.Job) string { return j.BillRate }},
+		{Key: "budget", Label: "Budget, hours", Kind: NumberField, normal: orEmpty(hoursValue), get: func(j store.Job) string { return hoursText(j.Budget) },
+			put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
+				return store.SetJob(ctx, t, job, "budget_seconds", secondsOrNull(value))
+			}},
+		{Key: "public_work", Label: "Public work", Kind: ChoiceField, Choices: yesNo, Help: "Prevailing wage: whoever clocks in chooses a classification", put: flag("public_work"), get: func(j store.Job) string { return yes(j.PublicWork) }},
+	}
+	for i := range fields {
+		f := &fields[i]
+		if f.Kind == "" {
+			f.Kind = TextField
+		}
+		if f.normal == nil {
+			f.normal = PersonField{Choices: f.Choices}.pick
+		}
+	}
+	return fields, nil
+}
+
+func idOrNull(id uuid.UUID) any {
+	if id == uuid.Nil {
+		return nil
+	}
+	return id
+}
+
+func dateText(d *when.Date) string {
+	if d == nil {
+		return ""
+	}
+	return d.String()
+}
+
+// hoursValue reads decimal hours and keeps them as they are written.
+func hoursValue(v string) (string, error) {
+	h, err := pay.ParseRate(v)
+	if err != nil || h < 0 || h > 500_000_000_000 || int64(h)*3600%1_000_000 != 0 {
+		return "", fmt.Errorf("write hours such as 120 or 7.5")
+	}
+	return v, nil
+}
+
+func hoursText(seconds *int64) string {
+	if seconds == nil {
+		return ""
+	}
+	return strings.TrimSuffix(strings.TrimRight(strconv.FormatFloat(float64(*seconds)/3600, 'f', 4, 64), "0"), ".")
+}
+
+func secondsOrNull(hours string) any {
+	if hours == "" {
+		return nil
+	}
+	h, _ := pay.ParseRate(hours) // hoursValue read it
+	return int64(h) * 3600 / 1_000_000
+}
+
+// closeJob closes a job or opens it again. A job that somebody is on is not
+// closed: what runs is shown first.
+func closeJob(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
+	j, err := store.GetJob(ctx, t, job)
+	if err != nil {
+		return err
+	}
+	if value == "closed" && j.Running > 0 {
+		return clock.Refuse("state", fmt.Sprintf("%d on the clock on it now", j.Running), "Let them switch first; Today shows who")
+	}
+	return store.SetJob(ctx, t, job, "state", value)
+}
+
+// SetJob changes one setting of a job.
+type SetJob struct {
+	Job          uuid.UUID
+	Field, Value string
+}
+
+// Name is the act's name in the permission table.
+func (SetJob) Name() string { return "jobs.change" }
+
+func (s SetJob) do(ctx context.Context, t *Turn) error {
+	fields, err := jobFields(ctx, t)
+	if err != nil {
+		return err
+	}
+	i := slices.IndexFunc(fields, func(f JobField) bool { return f.Key == s.Field })
+	if i < 0 {
+		return ErrNotFound
+	}
+	if err := store.LockJob(ctx, t, s.Job); err != nil {
+		return err
+	}
+	j, err := store.GetJob(ctx, t, s.Job)
+	if err != nil {
+		return err
+	}
+	f := fields[i]
+	value, err := f.normal(strings.TrimSpace(s.Value))
+	if err != nil {
+		return clock.Refuse(f.Key, fmt.Sprintf("%s can't be “%s”", f.Label, shorten(s.Value)), strings.ToUpper(err.Error()[:1])+err.Error()[1:])
+	}
+	if value == f.get(j) {
+		return nil
+	}
+	if err := f.put(ctx, t, s.Job, value); err != nil {
+		if store.Violates(err, "job_number_key") {
+			return clock.Refuse("number", "There is a job "+value+" already", "Choose another number")
+		}
+		return err
+	}
+	t.record(store.Event{Act: t.Act}, s.Job, map[string]any{"field": f.Label, "job": j.Number, "from": f.get(j), "to": value})
+	return nil
+}
+
+// AddJob adds a job: with the tasks of its kind, or like another.
+type AddJob struct {
+	ID            uuid.UUID
+	Number, Title string
+	Customer      string
+	Kind          string
+	Like          uuid.UUID // copied, when it is not zero
+}
+
+// Name is the act's name in the permission table.
+func (AddJob) Name() string { return "jobs.change" }
+
+func (a AddJob) do(ctx context.Context, t *Turn) error {
+	a.Number, a.Title = strings.TrimSpace(a.Number), strings.TrimSpace(a.Title)
+	switch {
+	case a.Number == "" || len(a.Number) > 20:
+		return clock.Refuse("number", "The number is missing", "Write one of at most 20 characters")
+	case a.Title == "" || len(a.Title) > 120:
+		return clock.Refuse("title", "The name is missing", "Write one of at most 120 characters")
+	}
+	var err error
+	if a.Like != uuid.Nil {
+		err = store.CopyJob(ctx, t, a.Like, a.ID, a.Number, a.Title)
+	} else {
+		err = store.InsertJob(ctx, t, a.ID, a.Number, a.Title)
+	}
+	if store.Violates(err, "job_number_key") {
+		return clock.Refuse("number", "There is a job "+a.Number+" already", "Choose another number")
+	}
+	if err != nil {
+		return err
+	}
+	for field, value := range map[string]string{"customer": a.Customer, "kind": a.Kind} {
+		if value == "" {
+			continue
+		}
+		if err := (SetJob{Job: a.ID, Field: field, Value: value}).do(ctx, t); err != nil {
+			return err
+		}
+	}
+	if a.Kind != "" && a.Like == uuid.Nil {
+		if err := a.kindTasks(ctx, t); err != nil {
+			return err
+		}
+	}
+	t.record(store.Event{Act: t.Act}, a.ID, map[string]any{"job": a.Number, "to": "added"})
+	return nil
+}
+
+// kindTasks gives a job the tasks of its kind.
+func (a AddJob) kindTasks(ctx context.Context, t *Turn) error {
+	kinds, err := store.JobKinds(ctx, t)
+	if err != nil {
+		return err
+	}
+	tasks, err := store.KindTasks(ctx, t, idOf(kinds, a.Kind))
+	if err != nil {
+		return err
+	}
+	for line := range strings.Lines(tasks) {
+		code, name, ok := strings.Cut(strings.TrimSpace(line), " ")
+		if !ok {
+			continue
+		}
+		if err := store.InsertTask(ctx, t, uuid.Must(uuid.NewV7()), a.ID, strings.TrimSpace(name), code, nil); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// AddTasks adds tasks to a job: one typed, or the rows chosen of an estimate.
+type AddTasks struct {
+	Job   uuid.UUID
+	Tasks []NewTask
+}
+
+// NewTask is a task to be added. Hours may be empty.
+type NewTask struct{ Title, CostCode, Hours string }
+
+// Name is the act's name in the permission table.
+func (AddTasks) Name() string { return "jobs.change" }
+
+func (a AddTasks) do(ctx context.Context, t *Turn) error {
+	if err := store.LockJob(ctx, t, a.Job); err != nil {
+		return err
+	}
+	if len(a.Tasks) == 0 {
+		return clock.Refuse("title", "No task was chosen", "Choose at least one")
+	}
+	for _, n := range a.Tasks {
+		name, code := strings.TrimSpace(n.Title), strings.TrimSpace(n.CostCode)
+		hours := strings.TrimSpace(n.Hours)
+		if name == "" || len(name) > 120 || len(code) > 20 {
+			return clock.Refuse("title", "A task needs a name", "Write one of at most 120 characters, and a cost code of at most 20")
+		}
+		var estimate *int64
+		if hours != "" {
+			if _, err := hoursValue(hours); err != nil {
+				return clock.Refuse("hours", fmt.Sprintf("The hours of %s can't be “%s”", name, shorten(hours)), "Write hours such as 120 or 7.5")
+			}
+			s := secondsOrNull(hours).(int64)
+			estimate = &s
+		}
+		err := store.InsertTask(ctx, t, uuid.Must(uuid.NewV7()), a.Job, name, code, estimate)
+		if store.Violates(err, "task_job_id_name_key") {
+			return clock.Refuse("title", "There is a task “"+name+"” already", "Choose another name, or leave it out")
+		}
+		if err != nil {
+			return err
+		}
+	}
+	t.record(store.Event{Act: t.Act}, a.Job, map[string]any{"tasks": len(a.Tasks), "to": "added"})
+	return nil
+}
+
+// JoinTasks makes tasks be worked as one: Into. Its estimate is the sum; what
+// was recorded on the others stays theirs.
+type JoinTasks struct {
+	Job, Into uuid.UUID
+	Tasks     []uuid.UUID
+}
+
+// SplitTask makes a joined task be worked by itself again.
+type SplitTask struct{ Job, Task uuid.UUID }
+
+// CloseTask closes a task or opens it again; one that nothing was ever
+// recorded on is taken out.
+type CloseTask struct {
+	Job, Task uuid.UUID
+	Open      bool
+}
+
+// Name is the act's name in the permission table.
+func (JoinTasks) Name() string { return "jobs.change" }
+
+// Name is the act's name in the permission table.
+func (SplitTask) Name() string { return "jobs.change" }
+
+// Name is the act's name in the permission table.
+func (CloseTask) Name() string { return "jobs.change" }
+
+// taskOf finds a task of a locked job.
+func taskOf(ctx context.Context, t *Turn, job, task uuid.UUID) (store.Task, []store.Task, error) {
+	if err := store.LockJob(ctx, t, job); err != nil {
+		return store.Task{}, nil, err
+	}
+	tasks, err := store.Tasks(ctx, t, job)
+	if err != nil {
+		return store.Task{}, nil, err
+	}
+	i := slices.IndexFunc(tasks, func(k store.Task) bool { return k.ID == task })
+	if i < 0 {
+		return store.Task{}, nil, ErrNotFound
+	}
+	return tasks[i], tasks, nil
+}
+
+func (j JoinTasks) do(ctx context.Context, t *Turn) error {
+	into, tasks, err := taskOf(ctx, t, j.Job, j.Into)
+	switch {
+	case err != nil:
+		return err
+	case into.Into != nil || into.State != "open":
+		return clock.Refuse("into", into.Name+" is not worked by itself", "Choose an open task that is")
+	}
+	joined := 0
+	for _, k := range tasks {
+		if k.ID == into.ID || !slices.Contains(j.Tasks, k.ID) || k.Into != nil {
+			continue
+		}
+		if k.Running > 0 {
+			return clock.Refuse("tasks", fmt.Sprintf("%d on the clock on %s now", k.Running, k.Name), "Let them switch first; Today shows who")
+		}
+		if err := store.SetTask(ctx, t, k.ID, "joined_into", into.ID); err != nil {
+			return err
+		}
+		for _, under := range tasks { // what was joined into it comes along
+			if under.Into != nil && *under.Into == k.ID {
+				if err := store.SetTask(ctx, t, under.ID, "joined_into", into.ID); err != nil {
+					return err
+				}
+			}
+		}
+		joined++
+	}
+	if joined == 0 {
+		return clock.Refuse("tasks", "There is nothing to join", "Choose at least two tasks")
+	}
+	t.record(store.Event{Act: t.Act}, j.Job, map[string]any{"field": "Tasks", "to": fmt.Sprintf("%d joined into %s", joined, into.Name)})
+	return nil
+}
+
+func (s SplitTask) do(ctx context.Context, t *Turn) error {
+	task, _, err := taskOf(ctx, t, s.Job, s.Task)
+	switch {
+	case err != nil:
+		return err
+	case task.Into == nil:
+		return clock.Refuse("task", task.Name+" is worked by itself already", "There is nothing to split")
+	}
+	t.record(store.Event{Act: t.Act}, s.Job, map[string]any{"field": "Tasks", "to": task.Name + " worked by itself again"})
+	return store.SetTask(ctx, t, task.ID, "joined_into", nil)
+}
+
+func (c CloseTask) do(ctx context.Context, t *Turn) error {
+	task, _, err := taskOf(ctx, t, c.Job, c.Task)
+	switch {
+	case err != nil:
+		return err
+	case c.Open:
+		t.record(store.Event{Act: t.Act}, c.Job, map[string]any{"field": "Tasks", "to": task.Name + " open again"})
+		return store.SetTask(ctx, t, task.ID, "state", "open")
+	case task.Running > 0:
+		return clock.Refuse("task", fmt.Sprintf("%d on the clock on %s now", task.Running, task.Name), "Let them switch first; Today shows who")
+	}
+	gone, err := store.DeleteTask(ctx, t, task.ID)
+	if err != nil {
+		return err
+	}
+	words := " closed"
+	if gone {
+		words = " taken out: nothing was recorded on it"
+	} else if err := store.SetTask(ctx, t, task.ID, "state", "closed"); err != nil {
+		return err
+	}
+	t.record(store.Event{Act: t.Act}, c.Job, map[string]any{"field": "Tasks", "to": task.Name + words})
+	return nil
+}
+
+// OpenJobTo opens a restricted job to a site, a unit, a classification or a
+// person.
+type OpenJobTo struct {
+	ID, Job uuid.UUID
+	Kind    string
+	Who     uuid.UUID
+}
+
+// CloseJobTo takes one of them out again.
+type CloseJobTo struct{ Entry uuid.UUID }
+
+// Name is the act's name in the permission table.
+func (OpenJobTo) Name() string { return "jobs.change" }
+
+// Name is the act's name in the permission table.
+func (CloseJobTo) Name() string { return "jobs.change" }
+
+func (o OpenJobTo) do(ctx context.Context, t *Turn) error {
+	if !slices.Contains([]string{"site", "unit", "class", "person"}, o.Kind) {
+		return ErrNotFound
+	}
+	if err := store.LockJob(ctx, t, o.Job); err != nil {
+		return err
+	}
+	if err := store.InsertOpenTo(ctx, t, o.ID, o.Job, o.Kind, o.Who); err != nil {
+		return err
+	}
+	if err := store.SetJob(ctx, t, o.Job, "open_to_all", false); err != nil {
+		return err
+	}
+	t.record(store.Event{Act: t.Act}, o.Job, map[string]any{"field": "Who may clock to it", "to": "opened to a " + o.Kind})
+	return nil
+}
+
+func (c CloseJobTo) do(ctx context.Context, t *Turn) error {
+	job, err := store.DeleteOpenTo(ctx, t, c.Entry)
+	if err != nil {
+		return err
+	}
+	t.record(store.Event{Act: t.Act}, job, map[string]any{"field": "Who may clock to it", "to": "one fewer"})
+	return nil
+}
+
+// SetWage sets the wage determination of a classification on public work.
+type SetWage struct {
+	Job, Class       uuid.UUID
+	Base, Cash, Plan string
+}
+
+// Name is the act's name in the permission table.
+func (SetWage) Name() string { return "jobs.change" }
+
+func (s SetWage) do(ctx context.Context, t *Turn) error {
+	for _, v := range []*string{&s.Base, &s.Cash, &s.Plan} {
+		if strings.TrimSpace(*v) == "" {
+			*v = "0"
+		}
+		kept, err := rateValue(strings.TrimSpace(*v))
+		if err != nil {
+			return clock.Refuse("wage", "A wage can't be “"+shorten(*v)+"”", "Write a sum such as 32.40")
+		}
+		*v = kept
+	}
+	if err := store.LockJob(ctx, t, s.Job); err != nil {
+		return err
+	}
+	if err := store.PutWage(ctx, t, s.Job, s.Class, s.Base, s.Cash, s.Plan); err != nil {
+		return err
+	}
+	t.record(store.Event{Act: t.Act}, s.Job, map[string]any{"field": "Wage determination", "to": s.Base + ", fringe " + s.Cash + " in cash and " + s.Plan + " into a plan"})
+	return nil
+}
+
+// AllJobs reads every job a filter picks, for a file.
+func (a *App) AllJobs(ctx context.Context, actor Actor, f store.JobFilter) ([]store.Job, error) {
+	if !actor.May("jobs.see") {
+		return nil, ErrForbidden
+	}
+	jobs, _, err := store.Jobs(ctx, a.DB, f, 0, -1)
+	return jobs, err
+}

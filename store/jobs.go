@@ -1,0 +1,260 @@
+package store
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/google/uuid"
+
+	"manudex/core/when"
+)
+
+// Job is a job with its settings and what was worked on it.
+type Job struct {
+	ID           uuid.UUID
+	Number, Name string
+	Customer     string
+	Site         string
+	Kind         string
+	State        string
+	StartsOn     *when.Date `db:"starts_on"`
+	EndsOn       *when.Date `db:"ends_on"`
+	Billable     bool
+	BillRate     string `db:"bill_rate"`
+	Budget       *int64 `db:"budget_seconds"`
+	OpenToAll    bool   `db:"open_to_all"`
+	PublicWork   bool   `db:"public_work"`
+	Tasks        int
+	Used         int64 // seconds worked, what is running not counted
+	Running      int   // people on it now
+}
+
+const jobColumns = `
+	select j.id, j.number, j.name, coalesce(c.name, '') as customer, coalesce(s.name, '') as site, coalesce(k.name, '') as kind, j.state, j.starts_on, j.ends_on, j.billable,
+	       coalesce(trim_scale(j.bill_rate)::text, '') as bill_rate, j.budget_seconds, j.open_to_all, j.public_work,
+	       (select count(*) from task t where t.job_id = j.id and t.state = 'open' and t.joined_into is null) as tasks,
+	       coalesce((select sum(extract(epoch from st.end_at - st.start_at))::bigint from stint st where st.job_id = j.id and st.kind = 'work' and st.end_at is not null), 0) as used,
+	       (select count(*) from stint st where st.job_id = j.id and st.kind = 'work' and st.end_at is null) as running
+	from job j left join customer c on c.id = j.customer_id left join site s on s.id = j.site_id left join job_kind k on k.id = j.kind_id`
+
+// JobFilter picks jobs. Zero values mean no restriction; an empty State means
+// open ones.
+type JobFilter struct {
+	Text, Customer, State string
+	Site                  uuid.UUID
+}
+
+// Jobs reads jobs by number, and how many there are in all. A negative limit
+// reads all.
+func Jobs(ctx context.Context, q Q, f JobFilter, offset, limit int) (jobs []Job, total int, err error) {
+	var most *int
+	if limit >= 0 {
+		most = &limit
+	}
+	where := ` where ($1 = '' or j.number || ' ' || j.name || ' ' || coalesce(c.name, '') ilike $1) and ($2 = '' or c.name = $2) and (case $3 when '' then j.state = 'open' when 'any' then true else j.state = $3 end)
+		and ($4::uuid is null or j.site_id = $4)`
+	args := []any{textFilter(f.Text), f.Customer, f.State, nullID(f.Site)}
+	if err := q.GetContext(ctx, &total, `select count(*) from job j left join customer c on c.id = j.customer_id`+where, args...); err != nil {
+		return nil, 0, fmt.Errorf("count jobs: %w", err)
+	}
+	err = q.SelectContext(ctx, &jobs, jobColumns+where+` order by j.number offset $5 limit $6`, append(args, offset, most)...)
+	return jobs, total, err
+}
+
+// GetJob reads a job.
+func GetJob(ctx context.Context, q Q, id uuid.UUID) (Job, error) {
+	var j Job
+	err := q.GetContext(ctx, &j, jobColumns+` where j.id = $1`, id)
+	return j, err
+}
+
+// LockJob locks a job until the transaction ends.
+func LockJob(ctx context.Context, q Q, id uuid.UUID) error {
+	var locked uuid.UUID
+	return q.GetContext(ctx, &locked, `select id from job where id = $1 for no key update`, id)
+}
+
+// SetJob sets one column; the column is one of ours and never what somebody
+// typed.
+func SetJob(ctx context.Context, q Q, id uuid.UUID, column string, value any) error {
+	_, err := q.ExecContext(ctx, `update job set `+column+` = $2 where id = $1`, id, value)
+	return err
+}
+
+// InsertJob adds an open job.
+func InsertJob(ctx context.Context, q Q, id uuid.UUID, number, name string) error {
+	_, err := q.ExecContext(ctx, `insert into job (id, number, name) values ($1, $2, $3)`, id, number, name)
+	return err
+}
+
+// CustomerID gives the customer of a name, adding one that is new; the zero
+// id for an empty name.
+func CustomerID(ctx context.Context, q Q, name string) (uuid.UUID, error) {
+	if name == "" {
+		return uuid.Nil, nil
+	}
+	var id uuid.UUID
+	err := q.GetContext(ctx, &id, `insert into customer (id, name) values ($1, $2) on conflict (name) do update set name = excluded.name returning id`, uuid.Must(uuid.NewV7()), name)
+	return id, err
+}
+
+// Customers lists the customers by name.
+func Customers(ctx context.Context, q Q) ([]Named, error) {
+	return listNamed(ctx, q, `select id, name from customer order by name`)
+}
+
+// JobKinds lists the kinds of job by name.
+func JobKinds(ctx context.Context, q Q) ([]Named, error) {
+	return listNamed(ctx, q, `select id, name from job_kind order by name`)
+}
+
+// PutJobKind adds a kind of job or changes its tasks.
+func PutJobKind(ctx context.Context, q Q, id uuid.UUID, name, tasks string, own bool) error {
+	_, err := q.ExecContext(ctx, `insert into job_kind (id, name, tasks, own_work) values ($1, $2, $3, $4) on conflict (name) do update set tasks = excluded.tasks, own_work = excluded.own_work`, id, name, tasks, own)
+	return err
+}
+
+// KindTasks gives the tasks that every job of a kind gets.
+func KindTasks(ctx context.Context, q Q, kind uuid.UUID) (string, error) {
+	var tasks string
+	err := q.GetContext(ctx, &tasks, `select tasks from job_kind where id = $1`, kind)
+	return tasks, err
+}
+
+// Task is a task of a job. Estimate and Used are of itself alone.
+type Task struct {
+	ID       uuid.UUID
+	Job      uuid.UUID `db:"job_id"`
+	Name     string
+	CostCode string `db:"cost_code"`
+	Position int
+	State    string
+	Estimate *int64 `db:"estimate_seconds"`
+	Billable bool
+	Class    string
+	Into     *uuid.UUID `db:"joined_into"`
+	Used     int64
+	Running  int
+}
+
+// Tasks lists the tasks of a job in order.
+func Tasks(ctx context.Context, q Q, job uuid.UUID) ([]Task, error) {
+	var found []Task
+	err := q.SelectContext(ctx, &found, `
+		select t.id, t.job_id, t.name, t.cost_code, t.position, t.state, t.estimate_seconds, t.billable, coalesce(c.code, '') as class, t.joined_into,
+		       coalesce((select sum(extract(epoch from st.end_at - st.start_at))::bigint from stint st where st.job_id = t.job_id and st.task_id = t.id and st.kind = 'work' and st.end_at is not null), 0) as used,
+		       (select count(*) from stint st where st.job_id = t.job_id and st.task_id = t.id and st.kind = 'work' and st.end_at is null) as running
+		from task t left join classification c on c.id = t.class_id where t.job_id = $1 order by t.position, t.name`, job)
+	return found, err
+}
+
+// InsertTask adds an open task at the end of a job's.
+func InsertTask(ctx context.Context, q Q, id, job uuid.UUID, name, code string, estimate *int64) error {
+	_, err := q.ExecContext(ctx, `insert into task (id, job_id, name, cost_code, estimate_seconds, position) values ($1, $2, $3, $4, $5, (select coalesce(max(position), 0) + 1 from task where job_id = $2))`, id, job, name, code, estimate)
+	return err
+}
+
+// SetTask sets one column; the column is one of ours and never what somebody
+// typed.
+func SetTask(ctx context.Context, q Q, id uuid.UUID, column string, value any) error {
+	_, err := q.ExecContext(ctx, `update task set `+column+` = $2 where id = $1`, id, value)
+	return err
+}
+
+// DeleteTask takes out a task that nothing was ever recorded on; it says
+// whether it could.
+func DeleteTask(ctx context.Context, q Q, id uuid.UUID) (bool, error) {
+	r, err := q.ExecContext(ctx, `delete from task t where t.id = $1 and not exists (select 1 from punch where task_id = t.id) and not exists (select 1 from shift where task_id = t.id) and not exists (select 1 from task x where x.joined_into = t.id)`, id)
+	if err != nil {
+		return false, err
+	}
+	n, err := r.RowsAffected()
+	return n > 0, err
+}
+
+// OpenTo is one of those a restricted job is open to.
+type OpenTo struct {
+	ID   uuid.UUID
+	Kind string // "site", "unit", "class" or "person"
+	Name string
+}
+
+// OpenTos lists whom a job is open to.
+func OpenTos(ctx context.Context, q Q, job uuid.UUID) ([]OpenTo, error) {
+	var found []OpenTo
+	err := q.SelectContext(ctx, &found, `
+		select o.id, case when o.site_id is not null then 'site' when o.unit_id is not null then 'unit' when o.class_id is not null then 'class' else 'person' end as kind,
+		       coalesce(s.name, u.name, c.name, p.given_name || ' ' || p.family_name) as name
+		from job_open_to o left join site s on s.id = o.site_id left join unit u on u.id = o.unit_id left join classification c on c.id = o.class_id left join person p on p.id = o.person_id
+		where o.job_id = $1 order by 2, 3`, job)
+	return found, err
+}
+
+// InsertOpenTo opens a job to one more; kind names the column.
+func InsertOpenTo(ctx context.Context, q Q, id, job uuid.UUID, kind string, who uuid.UUID) error {
+	column := map[string]string{"site": "site_id", "unit": "unit_id", "class": "class_id", "person": "person_id"}[kind]
+	_, err := q.ExecContext(ctx, `insert into job_open_to (id, job_id, `+column+`) values ($1, $2, $3) on conflict do nothing`, id, job, who)
+	return err
+}
+
+// DeleteOpenTo closes a job to one of them; it gives the job.
+func DeleteOpenTo(ctx context.Context, q Q, id uuid.UUID) (uuid.UUID, error) {
+	var job uuid.UUID
+	err := q.GetContext(ctx, &job, `delete from job_open_to where id = $1 returning job_id`, id)
+	return job, err
+}
+
+// openTo says whether an employment e may clock to a job j on a date, $N.
+func openTo(on string) string {
+	return `(j.starts_on is null or j.starts_on <= ` + on + `) and (j.ends_on is null or j.ends_on >= ` + on + `)
+		and (j.open_to_all or exists (select 1 from job_open_to o where o.job_id = j.id and (o.site_id = e.site_id or o.unit_id = e.unit_id or o.person_id = e.person_id
+		     or o.class_id in (select class_id from employment_class where employment_id = e.id))))
+		and (e.every_job or exists (select 1 from employment_job ej where ej.employment_id = e.id and ej.job_id = j.id))`
+}
+
+// CountOpenTo says how many people can clock to a job on a date.
+func CountOpenTo(ctx context.Context, q Q, job uuid.UUID, on when.Date) (int, error) {
+	var n int
+	err := q.GetContext(ctx, &n, `select count(distinct e.person_id) from employment e cross join job j where j.id = $1 and e.hourly and e.starts_on <= $2 and coalesce(e.ends_on, 'infinity') >= $2 and `+openTo("$2"), job, on.String())
+	return n, err
+}
+
+// Wage is a class of a public work's wage determination.
+type Wage struct {
+	Class            uuid.UUID `db:"class_id"`
+	Code, Name       string
+	Base, Cash, Plan string
+}
+
+// Wages lists a job's wage determination.
+func Wages(ctx context.Context, q Q, job uuid.UUID) ([]Wage, error) {
+	var found []Wage
+	err := q.SelectContext(ctx, &found, `select w.class_id, c.code, c.name, round(w.base_rate, 2)::text as base, round(w.fringe_cash, 2)::text as cash, round(w.fringe_plan, 2)::text as plan
+		from job_wage w join classification c on c.id = w.class_id where w.job_id = $1 order by c.name`, job)
+	return found, err
+}
+
+// PutWage sets the determination of a class.
+func PutWage(ctx context.Context, q Q, job, class uuid.UUID, base, cash, plan string) error {
+	_, err := q.ExecContext(ctx, `insert into job_wage (job_id, class_id, base_rate, fringe_cash, fringe_plan) values ($1, $2, $3::numeric, $4::numeric, $5::numeric)
+		on conflict (job_id, class_id) do update set base_rate = excluded.base_rate, fringe_cash = excluded.fringe_cash, fringe_plan = excluded.fringe_plan`, job, class, base, cash, plan)
+	return err
+}
+
+// CopyJob makes a job like another, under a number of its own: settings, open
+// tasks, whom it is open to and its wages.
+func CopyJob(ctx context.Context, q Q, from, to uuid.UUID, number, name string) error {
+	for _, statement := range []string{
+		`insert into job (id, number, name, customer_id, site_id, public_work, kind_id, billable, bill_rate, budget_seconds, open_to_all)
+			select $2, $3, $4, customer_id, site_id, public_work, kind_id, billable, bill_rate, budget_seconds, open_to_all from job where id = $1`,
+		`insert into task (id, job_id, name, cost_code, position, estimate_seconds, billable, class_id)
+			select gen_random_uuid(), $2, name, cost_code, position, estimate_seconds, billable, class_id from task where job_id = $1 and state = 'open' and joined_into is null and $3 <> '' and $4 <> ''`,
+		`insert into job_open_to (id, job_id, site_id, unit_id, class_id, person_id) select gen_random_uuid(), $2, site_id, unit_id, class_id, person_id from job_open_to where job_id = $1 and $3 <> '' and $4 <> ''`,
+		`insert into job_wage (job_id, class_id, base_rate, fringe_cash, fringe_plan) select $2, class_id, base_rate, fringe_cash, fringe_plan from job_wage where job_id = $1 and $3 <> '' and $4 <> ''`,
+	} {
+		if _, err := q.ExecContext(ctx, statement, from, to, number, name); err != nil {
+			return fmt.Errorf("copy a job: %w", err)
+		}
+	}
+	return nil
+}

@@ -1,0 +1,404 @@
+package web
+
+import (
+	"encoding/csv"
+	"fmt"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/go-chi/chi/v5"
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/when"
+	"manudex/files"
+	"manudex/store"
+)
+
+type jobsView struct {
+	frameView
+	*app.Jobs
+	Q        map[string]string
+	States   []app.Choice
+	MoreHref string
+	Export   string
+	Word     string
+	ID       string
+	Wrong    string
+	Typed    map[string]string
+	Kinds    []store.Named
+}
+
+var jobStates = []app.Choice{{Value: "", Label: "open"}, {Value: "closed", Label: "closed"}, {Value: "any", Label: "open and closed"}}
+
+func jobFilter(r *http.Request) (store.JobFilter, error) {
+	q := r.URL.Query()
+	f := store.JobFilter{Text: q.Get("q"), State: q.Get("state")}
+	if !slices.ContainsFunc(jobStates, func(c app.Choice) bool { return c.Value == f.State }) {
+		return f, app.ErrNotFound
+	}
+	if text := q.Get("site"); text != "" {
+		id, err := uuid.Parse(text)
+		if err != nil {
+			return f, app.ErrNotFound
+		}
+		f.Site = id
+	}
+	return f, nil
+}
+
+func (s *Server) jobsPage(w http.ResponseWriter, r *http.Request) error {
+	return s.writeJobs(w, r, http.StatusOK, jobsView{Typed: map[string]string{}})
+}
+
+func (s *Server) writeJobs(w http.ResponseWriter, r *http.Request, status int, v jobsView) error {
+	f, err := jobFilter(r)
+	if err != nil {
+		return err
+	}
+	offset, err := offsetOf(r)
+	if err != nil {
+		return err
+	}
+	actor := visitOf(r).actor
+	if v.Jobs, err = s.app.Jobs(r.Context(), actor, f, offset); err != nil {
+		return err
+	}
+	q := r.URL.Query()
+	v.Q = map[string]string{"q": q.Get("q"), "state": q.Get("state"), "site": q.Get("site")}
+	v.States, v.MoreHref, v.ID = jobStates, moreHref(r, offset, max(0, v.Total-offset-len(v.Jobs.Jobs))), newID().String()
+	v.Word = v.Jobs.Word
+	q.Del("offset")
+	v.Export = "/jobs/export.csv?" + q.Encode()
+	if offset > 0 {
+		s.pages.writePart(w, s.log, http.StatusOK, "jobs", "jobrows", v)
+		return nil
+	}
+	frame, err := s.app.ReadFrame(r.Context(), actor, when.Period{})
+	if err != nil {
+		return err
+	}
+	v.frameView = s.frame(r, "Jobs", "jobs", frame)
+	v.Rail, v.Still = nil, true
+	s.pages.write(w, s.log, status, "jobs", v)
+	return nil
+}
+
+func (s *Server) jobsCSV(w http.ResponseWriter, r *http.Request) error {
+	f, err := jobFilter(r)
+	if err != nil {
+		return err
+	}
+	jobs, err := s.app.AllJobs(r.Context(), visitOf(r).actor, f)
+	if err != nil {
+		return err
+	}
+	csvHeaders(w, "jobs.csv")
+	out := csv.NewWriter(w)
+	_ = out.Write([]string{"Number", "Name", "Customer", "Site", "Kind", "State", "Public work", "Budget, hours", "Used, hours"}) // Flush tells
+	for _, j := range jobs {
+		budget := ""
+		if j.Budget != nil {
+			budget = fmt.Sprintf("%.2f", float64(*j.Budget)/3600)
+		}
+		row := []string{j.Number, j.Name, j.Customer, j.Site, j.Kind, j.State, map[bool]string{true: "yes", false: "no"}[j.PublicWork], budget, fmt.Sprintf("%.4f", float64(j.Used)/3600)}
+		for i := range row {
+			row[i] = unformula(row[i])
+		}
+		_ = out.Write(row) // Flush tells
+	}
+	out.Flush()
+	return out.Error()
+}
+
+func (s *Server) addJob(w http.ResponseWriter, r *http.Request) error {
+	id, err := uuid.Parse(r.FormValue("id"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	act := app.AddJob{ID: id, Number: r.FormValue("number"), Title: r.FormValue("title"), Customer: r.FormValue("customer"), Kind: r.FormValue("kind")}
+	if like := r.FormValue("like"); like != "" {
+		if act.Like, err = uuid.Parse(like); err != nil {
+			return app.ErrNotFound
+		}
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, act)
+	if refusal := refused(err); refusal != nil {
+		if act.Like != uuid.Nil {
+			return s.done(w, r, err, "/jobs/"+act.Like.String(), said{})
+		}
+		return s.writeJobs(w, r, http.StatusUnprocessableEntity, jobsView{Wrong: refusal.Error() + ".", Typed: map[string]string{"number": act.Number, "title": act.Title, "customer": act.Customer}})
+	}
+	return s.done(w, r, err, "/jobs/"+id.String(), said{Text: act.Number + " " + act.Title + " is added and open."})
+}
+
+type jobView struct {
+	frameView
+	*app.JobPage
+	Settings []jobSetting
+	Groups   []app.Choice // whom it can be opened to, as "unit:ID"
+	NewIDs   [3]string
+	Estimate []estimateRow
+	FileName string
+}
+
+type jobSetting struct {
+	app.JobValue
+	Job         string
+	Edit        bool
+	Said, Wrong string
+}
+
+// estimateRow is a row of an estimate's file, to be chosen or not.
+type estimateRow struct {
+	app.NewTask
+	Known bool // a task of that name is there already
+}
+
+func jobID(r *http.Request) (uuid.UUID, error) {
+	id, err := uuid.Parse(chi.URLParam(r, "job"))
+	if err != nil || id == uuid.Nil {
+		return uuid.Nil, app.ErrNotFound
+	}
+	return id, nil
+}
+
+func (s *Server) jobPage(w http.ResponseWriter, r *http.Request) error {
+	return s.writeJob(w, r, jobView{})
+}
+
+func (s *Server) writeJob(w http.ResponseWriter, r *http.Request, v jobView) error {
+	id, err := jobID(r)
+	if err != nil {
+		return err
+	}
+	if v.JobPage, err = s.app.JobPage(r.Context(), visitOf(r).actor, id); err != nil {
+		return err
+	}
+	for _, f := range v.Fields {
+		v.Settings = append(v.Settings, jobSetting{JobValue: f, Job: id.String(), Edit: v.MayChange})
+	}
+	for _, g := range []struct {
+		kind, words string
+		list        []store.Named
+	}{{"unit", "", v.Units}, {"site", "everyone at ", v.Sites}, {"class", "classification ", v.Classes}} {
+		for _, n := range g.list {
+			v.Groups = append(v.Groups, app.Choice{Value: g.kind + ":" + n.ID.String(), Label: g.words + n.Name})
+		}
+	}
+	v.NewIDs = [3]string{newID().String(), newID().String(), newID().String()}
+	for i := range v.Estimate {
+		v.Estimate[i].Known = slices.ContainsFunc(v.Tasks, func(t app.JobTask) bool { return strings.EqualFold(t.Name, v.Estimate[i].Title) })
+	}
+	frame, err := s.app.ReadFrame(r.Context(), visitOf(r).actor, when.Period{})
+	if err != nil {
+		return err
+	}
+	v.frameView = s.frame(r, v.Number+" "+v.Name, "jobs", frame)
+	v.Rail, v.Still = nil, true
+	s.pages.write(w, s.log, http.StatusOK, "job", v)
+	return nil
+}
+
+func (s *Server) setJob(w http.ResponseWriter, r *http.Request) error {
+	id, err := jobID(r)
+	if err != nil {
+		return err
+	}
+	act := app.SetJob{Job: id, Field: r.FormValue("field"), Value: r.FormValue("value")}
+	err = s.app.Do(r.Context(), visitOf(r).actor, act)
+	refusal := refused(err)
+	if err != nil && refusal == nil {
+		return err
+	}
+	if r.Header.Get("HX-Request") == "" {
+		return s.done(w, r, err, "/jobs/"+id.String(), said{Text: "Saved."})
+	}
+	p, err := s.app.JobPage(r.Context(), visitOf(r).actor, id)
+	if err != nil {
+		return err
+	}
+	i := slices.IndexFunc(p.Fields, func(f app.JobValue) bool { return f.Key == act.Field })
+	st, status := jobSetting{JobValue: p.Fields[i], Job: id.String(), Edit: true, Said: "Saved"}, http.StatusOK
+	if act.Field == "open_to_all" || act.Field == "starts_on" || act.Field == "ends_on" {
+		st.Said = "Saved: " + plural(p.CanClock, "person", "people") + " can clock here"
+	}
+	if refusal != nil {
+		st.Value, st.Said, st.Wrong, status = act.Value, "", refusal.Error()+".", http.StatusUnprocessableEntity
+	}
+	s.pages.writePart(w, s.log, status, "job", "jobsetting", st)
+	return nil
+}
+
+// doOnJob does an act and goes back to the job's page.
+func (s *Server) doOnJob(w http.ResponseWriter, r *http.Request, job uuid.UUID, act app.Act, words string) error {
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/jobs/"+job.String(), said{Text: words})
+}
+
+// formIDs reads ids of a form.
+func formIDs(texts []string) ([]uuid.UUID, error) {
+	var ids []uuid.UUID
+	for _, t := range texts {
+		id, err := uuid.Parse(t)
+		if err != nil {
+			return nil, app.ErrNotFound
+		}
+		ids = append(ids, id)
+	}
+	return ids, nil
+}
+
+func (s *Server) addTasks(w http.ResponseWriter, r *http.Request) error {
+	id, err := jobID(r)
+	if err != nil {
+		return err
+	}
+	if err := r.ParseForm(); err != nil {
+		return app.ErrNotFound
+	}
+	act := app.AddTasks{Job: id}
+	titles, codes, hours := r.Form["title"], r.Form["code"], r.Form["hours"]
+	if len(codes) != len(titles) || len(hours) != len(titles) {
+		return app.ErrNotFound
+	}
+	for i := range titles {
+		if chosen := r.Form["row"]; len(chosen) == 0 && r.Form.Get("estimate") == "" || slices.Contains(chosen, fmt.Sprint(i)) {
+			act.Tasks = append(act.Tasks, app.NewTask{Title: titles[i], CostCode: codes[i], Hours: hours[i]})
+		}
+	}
+	return s.doOnJob(w, r, id, act, plural(len(act.Tasks), "task is", "tasks are")+" added.")
+}
+
+// takeEstimate reads an estimate's file; its rows are chosen on the page.
+func (s *Server) takeEstimate(w http.ResponseWriter, r *http.Request) error {
+	id, err := jobID(r)
+	if err != nil {
+		return err
+	}
+	back := "/jobs/" + id.String()
+	if !visitOf(r).actor.May("jobs.change") {
+		return app.ErrForbidden
+	}
+	r.Body = http.MaxBytesReader(w, r.Body, maxUpload)
+	file, header, err := r.FormFile("file")
+	if err != nil {
+		return s.done(w, r, nil, back, said{Text: "There is no file, or it is larger than 8 MB. Choose a CSV file.", Refused: true})
+	}
+	defer file.Close()
+	rows, err := files.ReadTable(file)
+	if err != nil {
+		return s.done(w, r, nil, back, said{Text: sentence(err.Error()), Refused: true})
+	}
+	column := func(names ...string) int {
+		return slices.IndexFunc(rows[0], func(h string) bool {
+			return slices.Contains(names, strings.ToLower(strings.TrimSpace(h)))
+		})
+	}
+	task, code, hours := column("task", "name", "description"), column("cost code", "code"), column("hours", "estimate", "estimated hours")
+	if task < 0 {
+		return s.done(w, r, nil, back, said{Text: "No column of the file is called Task. Name the columns Task, Cost code and Hours.", Refused: true})
+	}
+	v := jobView{FileName: header.Filename}
+	for _, row := range rows[1:] {
+		n := app.NewTask{Title: row[task]}
+		if code >= 0 {
+			n.CostCode = row[code]
+		}
+		if hours >= 0 {
+			n.Hours = row[hours]
+		}
+		v.Estimate = append(v.Estimate, estimateRow{NewTask: n})
+	}
+	return s.writeJob(w, r, v)
+}
+
+func (s *Server) joinTasks(w http.ResponseWriter, r *http.Request) error {
+	id, err := jobID(r)
+	if err != nil {
+		return err
+	}
+	if err := r.ParseForm(); err != nil {
+		return app.ErrNotFound
+	}
+	ids, err := formIDs(r.Form["task"])
+	if err != nil {
+		return err
+	}
+	act := app.JoinTasks{Job: id, Tasks: ids}
+	if into := r.FormValue("into"); into != "" {
+		if act.Into, err = uuid.Parse(into); err != nil {
+			return app.ErrNotFound
+		}
+	} else if len(ids) > 0 {
+		act.Into = ids[0]
+	}
+	return s.doOnJob(w, r, id, act, "The tasks are worked as one from now on. What was recorded on each stays its own.")
+}
+
+func (s *Server) splitTask(w http.ResponseWriter, r *http.Request) error {
+	id, err := jobID(r)
+	if err != nil {
+		return err
+	}
+	task, err := uuid.Parse(chi.URLParam(r, "task"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	return s.doOnJob(w, r, id, app.SplitTask{Job: id, Task: task}, "The task is worked by itself again.")
+}
+
+func (s *Server) closeTask(w http.ResponseWriter, r *http.Request) error {
+	id, err := jobID(r)
+	if err != nil {
+		return err
+	}
+	task, err := uuid.Parse(chi.URLParam(r, "task"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	open := r.FormValue("open") == "yes"
+	words := "The task is closed. What was recorded on it stays."
+	if open {
+		words = "The task is open again."
+	}
+	return s.doOnJob(w, r, id, app.CloseTask{Job: id, Task: task, Open: open}, words)
+}
+
+func (s *Server) openJobTo(w http.ResponseWriter, r *http.Request) error {
+	id, err := jobID(r)
+	if err != nil {
+		return err
+	}
+	act := app.OpenJobTo{ID: newID(), Job: id}
+	kind, text, _ := cutReach(r.FormValue("who"))
+	act.Kind = kind
+	if act.Who, err = uuid.Parse(text); err != nil {
+		return s.done(w, r, nil, "/jobs/"+id.String(), said{Text: "Nobody was chosen. Choose a crew, a site or a classification.", Refused: true})
+	}
+	return s.doOnJob(w, r, id, act, "It is open to them, and closed to those not listed.")
+}
+
+func (s *Server) closeJobTo(w http.ResponseWriter, r *http.Request) error {
+	id, err := jobID(r)
+	if err != nil {
+		return err
+	}
+	entry, err := uuid.Parse(chi.URLParam(r, "entry"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	return s.doOnJob(w, r, id, app.CloseJobTo{Entry: entry}, "It is open to them no more.")
+}
+
+func (s *Server) setWage(w http.ResponseWriter, r *http.Request) error {
+	id, err := jobID(r)
+	if err != nil {
+		return err
+	}
+	act := app.SetWage{Job: id, Base: r.FormValue("base"), Cash: r.FormValue("cash"), Plan: r.FormValue("plan")}
+	if act.Class, err = uuid.Parse(r.FormValue("class")); err != nil {
+		return app.ErrNotFound
+	}
+	return s.doOnJob(w, r, id, act, "The wage determination is kept.")
+}
