@@ -63,16 +63,17 @@ func (t JobTask) Left() *int64 {
 // JobPage is a job's own page.
 type JobPage struct {
 	store.Job
-	Word      string
-	Tasks     []JobTask
-	OpenTo    []store.OpenTo
-	CanClock  int // people
-	Wages     []store.Wage
-	Fields    []JobValue
-	Units     []store.Named
-	Sites     []store.Named
-	Classes   []store.Named
-	MayChange bool
+	Word       string
+	Tasks      []JobTask
+	OpenTo     []store.OpenTo
+	CanClock   int // people
+	Wages      []store.Wage
+	Fields     []JobValue
+	Units      []store.Named
+	Sites      []store.Named
+	Classes    []store.Named // by code
+	ClassNames []store.Named
+	MayChange  bool
 }
 
 // JobPage reads a job.
@@ -107,7 +108,7 @@ func (a *App) JobPage(ctx context.Context, actor Actor, id uuid.UUID) (*JobPage,
 	for _, list := range []struct {
 		into *[]store.Named
 		read func(context.Context, store.Q) ([]store.Named, error)
-	}{{&p.Units, store.Units}, {&p.Sites, store.Sites}, {&p.Classes, store.Classes}} {
+	}{{&p.Units, store.Units}, {&p.Sites, store.Sites}, {&p.Classes, store.Classes}, {&p.ClassNames, store.ClassNames}} {
 		if *list.into, err = list.read(ctx, a.DB); err != nil {
 			return nil, err
 		}

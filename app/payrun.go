@@ -33,6 +33,7 @@ type Payroll struct {
 	Leaves  []store.PayLeave // by employment and date
 	Paid    []store.PayLine
 	Rates   store.Rates
+	Outside map[uuid.UUID]bool     // subcontractors: in no run
 	Earlier []store.EmploymentWeek // weeks before the period that have something new
 	first   when.Date              // first day of the week in which the period begins
 }
@@ -81,6 +82,9 @@ func readPayroll(ctx context.Context, q store.Q, place *Place, period when.Perio
 	if p.Paid, err = store.PaidLines(ctx, q, scope, place.CurrencyDecimals); err != nil {
 		return nil, err
 	}
+	if p.Outside, err = store.Subcontractors(ctx, q); err != nil {
+		return nil, err
+	}
 	p.Rates, err = store.GetRates(ctx, q)
 	return p, err
 }
@@ -113,6 +117,9 @@ func (p *Payroll) WorkOut() (*Draft, error) {
 		work.Go(func() error {
 			var reckoner pay.Reckoner
 			for i := from; i < min(from+some, len(shares)); i++ {
+				if p.Outside[shares[i].id] {
+					continue
+				}
 				worked, err := p.workedOut(&reckoner, shares[i], earlier)
 				if err != nil {
 					return fmt.Errorf("work out %s: %w", shares[i].id, err)
@@ -135,7 +142,8 @@ func (p *Payroll) WorkOut() (*Draft, error) {
 func (p *Payroll) input(s payShare) pay.Input {
 	in := pay.Input{Stints: make([]pay.Stint, len(s.stints))}
 	for i, st := range s.stints {
-		in.Stints[i] = pay.Stint{Start: st.Start, End: st.End, Kind: st.Kind, Rate: p.Rates.Of(s.id, st.Date, st.Job, st.Class),
+		cash, plan := p.Rates.Fringe(st.Job, st.Class)
+		in.Stints[i] = pay.Stint{FringeCash: cash, FringePlan: plan, Start: st.Start, End: st.End, Kind: st.Kind, Rate: p.Rates.Of(s.id, st.Date, st.Job, st.Class),
 			PayCode: payCodeWork, Job: st.Job, Task: st.Task, WorkClass: st.Class}
 	}
 	for _, l := range s.leaves {
@@ -242,9 +250,11 @@ func (d *Draft) add(employment uuid.UUID, owed []pay.Entry, period when.Period) 
 		case e.Kind == pay.Straight:
 			sum.Overtime += e.Seconds
 		}
-		sum.Gross += e.Amount
 		sum.Earlier = sum.Earlier || e.Date < period.From
-		d.Gross += e.Amount
+		if e.Kind != pay.FringePlan { // that is not paid to the person
+			sum.Gross += e.Amount
+			d.Gross += e.Amount
+		}
 		d.Lines = append(d.Lines, store.PayLine{Position: len(d.Lines) + 1, Employment: employment, Entry: e})
 	}
 }

@@ -466,3 +466,55 @@ func TestBringIn(t *testing.T) {
 		t.Errorf("somebody else's file: %v", err)
 	}
 }
+
+// A sign-in is given by a link that works once, and taken away; neither
+// touches what was recorded.
+func TestSignInLinks(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira, viggo := w.Person(t, "Mira Castellane"), w.Person(t, "Viggo Bexley")
+	token := app.NewSignInToken()
+	must(t, w.Do(ctx, mira, app.GiveSignIn{Person: viggo.ID, Token: token}))
+	if name, err := w.Welcome(ctx, strings.ToUpper(token)); err != nil || name != "Viggo Bexley" {
+		t.Errorf("the code typed in capitals: %q, %v", name, err)
+	}
+	if _, err := w.ChoosePassword(ctx, token, "short"); refusal(t, err).Field != "password" {
+		t.Error("a short password is taken")
+	}
+	who, err := w.ChoosePassword(ctx, token, "lamp and buoy")
+	must(t, err)
+	if who != viggo.ID {
+		t.Errorf("the link was for %s", who)
+	}
+	if _, err := w.ChoosePassword(ctx, token, "again and again"); !errors.Is(err, app.ErrNotFound) {
+		t.Errorf("the link works twice: %v", err)
+	}
+	must(t, w.Do(ctx, mira, app.SetPerson{ID: newID(), Person: viggo.ID, Field: "mobile", Value: "+1 555 010 0142"}))
+	for _, by := range []string{"viggo.bexley@ebbwater.example", "15550100142", "2042"} {
+		if id, err := w.SignIn(ctx, by, "lamp and buoy"); err != nil || id != viggo.ID {
+			t.Errorf("signing in by %s: %v", by, err)
+		}
+	}
+	// A new link ends the one before, and one is good for a week.
+	first, second := app.NewSignInToken(), app.NewSignInToken()
+	must(t, w.Do(ctx, mira, app.GiveSignIn{Person: viggo.ID, Token: first}))
+	w.Pass(time.Hour)
+	must(t, w.Do(ctx, mira, app.GiveSignIn{Person: viggo.ID, Token: second}))
+	if _, err := w.Welcome(ctx, first); !errors.Is(err, app.ErrNotFound) {
+		t.Errorf("the link before still works: %v", err)
+	}
+	w.Pass(8 * 24 * time.Hour)
+	if _, err := w.Welcome(ctx, second); !errors.Is(err, app.ErrNotFound) {
+		t.Errorf("after eight days the link still works: %v", err)
+	}
+	must(t, w.Do(ctx, mira, app.TakeSignIn{Person: viggo.ID}))
+	if _, err := w.SignIn(ctx, "2042", "lamp and buoy"); refusal(t, err).Field != "password" {
+		t.Error("signed in after the sign-in was taken")
+	}
+	if actor, err := w.Actor(ctx, viggo.ID); err != nil || actor.SignsIn {
+		t.Errorf("taken away, signs in %v, %v", actor.SignsIn, err)
+	}
+	if r := refusal(t, w.Do(ctx, mira, app.GiveSignIn{Person: w.Person(t, "Orla Ebbwater").ID, Token: token})); !strings.Contains(r.Wrong, "higher level") {
+		t.Errorf("a link for an owner, by a manager: %+v", r)
+	}
+}

@@ -32,12 +32,13 @@ var nobody = func() string {
 	return h
 }()
 
-// SignIn checks an e-mail address and a password.
+// SignIn checks an e-mail address, a mobile or a personnel number, and a
+// password.
 func (a *App) SignIn(ctx context.Context, email, password string) (uuid.UUID, error) {
 	email = strings.TrimSpace(email)
 	switch {
-	case !strings.Contains(email, "@"):
-		return uuid.Nil, clock.Refuse("email", "This is not an e-mail address", "Write it as name@company.example")
+	case !strings.ContainsAny(email, "@0123456789"):
+		return uuid.Nil, clock.Refuse("email", "This is neither an e-mail address nor a number", "Write your e-mail address, your mobile or your personnel number")
 	case password == "":
 		return uuid.Nil, clock.Refuse("password", "The password is missing", "Type the password that belongs to the address")
 	}
@@ -57,7 +58,7 @@ func (a *App) SignIn(ctx context.Context, email, password string) (uuid.UUID, er
 		return uuid.Nil, fmt.Errorf("compare passwords: %w", err)
 	}
 	if !ok || id == uuid.Nil {
-		return uuid.Nil, clock.Refuse("password", "E-mail and password don't belong together", "Check both, or ask the office for a new password")
+		return uuid.Nil, clock.Refuse("password", "They don't belong together", "Check both, or ask the office for a new password")
 	}
 	return id, nil
 }

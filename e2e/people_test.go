@@ -176,3 +176,35 @@ func TestChangingTheOvertimeRule(t *testing.T) {
 	d.open("/setup/audit")
 	d.sees("tbody", "Overtime rules from 2026-11-15: Federal 40-hour week → Daily 8")
 }
+
+// Tasks of one cost code are joined on a job's page, and split again.
+func TestJoiningTasksOnThePage(t *testing.T) {
+	s := open(t)
+	estimate := filepath.Join(t.TempDir(), "estimate.csv")
+	if err := os.WriteFile(estimate, []byte("Task,Cost code,Hours\nCut plates,110,12\nTrim plates,110,3.5\nFreight,900,4\n"), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	d := s.device(1280, 800)
+	d.signIn("Mira Castellane")
+	d.open("/jobs")
+	d.press("^Add a job$")
+	d.MustElement("input[name=number]").MustInput("3100")
+	d.MustElement("input[name=title]").MustInput("Sign faces, Fennick")
+	d.press("^Add the job$")
+	d.sees("h1", "3100 Sign faces, Fennick")
+	d.MustElement("input[type=file]").MustSetFiles(estimate)
+	d.press("^Look at its rows$")
+	d.sees("h2", "estimate.csv: choose the rows")
+	d.MustElement(`input[aria-label="Freight"]`).MustClick() // not this one
+	d.press("^Add the chosen tasks$")
+	d.sees(".said", "2 tasks are added")
+	d.sees("table.tasks", "same cost code as another")
+	d.MustElement(`input[aria-label="Choose Cut plates"]`).MustClick()
+	d.MustElement(`input[aria-label="Choose Trim plates"]`).MustClick()
+	d.press("^Join the chosen into the first of them$")
+	d.sees("table.tasks", "Trim plates, worked as the above")
+	d.sees("table.tasks tr", "Cut plates[\\s\\S]*15:30")
+	d.press("^Split again$")
+	d.sees(".said", "worked by itself again")
+	d.sees("table.tasks tr", "Trim plates[\\s\\S]*3:30")
+}

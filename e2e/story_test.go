@@ -286,7 +286,8 @@ func TestAccessible(t *testing.T) {
 		}{
 			{stranger, "/signin"}, {mira, "/today"}, {mira, "/today?day=2026-11-15"}, {mira, "/timecards?day=2026-11-12"}, {mira, "/timecards?from=2026-11-08&to=2026-11-13"},
 			{mira, "/timecards?person=" + tomasz.ID.String()}, {mira, "/cards/" + tomasz.Employment.String() + "/2026-11-12"}, {mira, "/timecards/sheets?day=2026-11-12"},
-			{mira, "/payruns"}, {mira, "/payruns/" + run}, {mira, "/people"}, {mira, "/people?q=zzz"}, {mira, "/people/" + tomasz.ID.String()}, {mira, "/people/new"}, {mira, "/people/file"}, {mira, "/people/many?field=own_edits&value=request"}, {mira, "/setup"}, {mira, "/setup/rules?ready=daily-8-12-seventh-day"}, {mira, "/setup/audit"},
+			{mira, "/payruns"}, {mira, "/payruns/" + run}, {mira, "/people"}, {mira, "/people?q=zzz"}, {mira, "/people/" + tomasz.ID.String()}, {mira, "/people/new"}, {mira, "/people/file"}, {mira, "/people/many?field=own_edits&value=request"}, {mira, "/setup"}, {mira, "/setup/rules?ready=daily-8-12-seventh-day"}, {mira, "/setup/audit"}, {mira, "/jobs"},
+			{mira, "/jobs/" + dbtest.Get[string](t, s.World, `select id::text from job where public_work order by number limit 1`)},
 			{mira, "/find?q=gantry"}, {mira, "/find?q=zzz"}, {phone, "/clock"}, {ruth, "/clock"}, {ruth, "/timecards?day=2026-11-12"},
 		} {
 			c.d.MustEval(`(theme) => { localStorage.setItem("theme", theme); }`, theme)

@@ -4,6 +4,7 @@ import (
 	"encoding/csv"
 	"fmt"
 	"io"
+	"strings"
 
 	"manudex/core/when"
 )
@@ -27,9 +28,10 @@ var RunHeader = []string{"run", "period_from", "period_to", "employee_number", "
 	"classification", "pay_code", "kind", "class", "hours", "on_hours", "rate", "amount"}
 
 // WriteRun writes the lines of a pay run as CSV (RFC 4180: CRLF line ends,
-// a header). Straight and leave lines carry their hours in the column hours;
-// a premium carries those it was worked out on in on_hours, so that adding up
-// hours counts each once. Hours have four decimals, enough to tell every
+// a header). Straight and leave lines and what is paid and not worked carry
+// their hours in the column hours; the others carry those they were worked out
+// on in on_hours, so that adding up hours counts each once. Lines of the kind
+// fringe_plan go into a plan, and not to the person. Hours have four decimals, enough to tell every
 // second; amounts have the currency's decimals.
 func WriteRun(w io.Writer, lines []RunLine) error {
 	out := csv.NewWriter(w)
@@ -40,16 +42,17 @@ func WriteRun(w io.Writer, lines []RunLine) error {
 	for _, l := range lines {
 		hours, on, class := Hours4(l.Seconds), "", l.Class
 		switch l.Kind {
-		case "overtime_premium", "double_premium":
-			hours, on = "", hours
+		case "straight", "leave", "paid_not_worked":
 		case "extra":
 			hours = ""
+		default: // paid on hours that stand elsewhere
+			hours, on = "", hours
 		}
 		if l.Kind == "leave" || l.Kind == "extra" {
 			class = ""
 		}
-		if err := out.Write([]string{fmt.Sprint(l.Run), l.From.String(), l.To.String(), l.Number, plainText(l.Family), plainText(l.Given), l.Date.String(), l.Job, plainText(l.JobName),
-			plainText(l.Task), l.CostCode, l.WorkClass, l.PayCode, l.Kind, class, hours, on, l.Rate, l.Amount}); err != nil {
+		if err := out.Write([]string{fmt.Sprint(l.Run), l.From.String(), l.To.String(), l.Number, PlainText(l.Family), PlainText(l.Given), l.Date.String(), l.Job, PlainText(l.JobName),
+			PlainText(l.Task), l.CostCode, l.WorkClass, l.PayCode, l.Kind, class, hours, on, l.Rate, l.Amount}); err != nil {
 			return err
 		}
 	}
@@ -68,13 +71,13 @@ func Hours4(seconds int64) string {
 	return fmt.Sprintf("%s%d.%04d", sign, tenThousandths/10_000, tenThousandths%10_000)
 }
 
-// plainText keeps a spreadsheet from taking a name for a formula.
-func plainText(s string) string {
-	if s != "" {
-		switch s[0] {
-		case '=', '+', '-', '@', '\t', '\r':
-			return "'" + s
-		}
+// PlainText keeps a spreadsheet from taking a text for a formula. Numbers,
+// those of phones among them, stay as they are.
+func PlainText(s string) string {
+	switch {
+	case s == "":
+	case strings.ContainsRune("=@\t\r", rune(s[0])), strings.ContainsRune("+-", rune(s[0])) && strings.Trim(s[1:], "0123456789 .,/()-") != "":
+		return "'" + s
 	}
 	return s
 }

@@ -2,6 +2,8 @@ package files
 
 import (
 	"bytes"
+	"encoding/csv"
+	"slices"
 	"strings"
 	"testing"
 
@@ -43,5 +45,42 @@ func TestHours4(t *testing.T) {
 	}
 	if s := Hours4(-5400); s != "-1.5000" {
 		t.Errorf("an hour and a half taken back: %s", s)
+	}
+}
+
+// Adding up hours counts each once, whatever is paid on top of them.
+func TestOnHours(t *testing.T) {
+	var lines []RunLine
+	for _, kind := range []string{"straight", "paid_not_worked", "leave", "overtime_premium", "double_premium", "differential", "holiday_premium", "fringe", "fringe_plan", "callout", "meal_premium", "extra"} {
+		lines = append(lines, RunLine{Kind: kind, Seconds: 3600})
+	}
+	var b strings.Builder
+	if err := WriteRun(&b, lines); err != nil {
+		t.Fatal(err)
+	}
+	rows, err := csv.NewReader(strings.NewReader(b.String())).ReadAll()
+	if err != nil {
+		t.Fatal(err)
+	}
+	at := func(name string) int { return slices.Index(RunHeader, name) }
+	var hours []string
+	for _, r := range rows[1:] {
+		if r[at("hours")] != "" {
+			hours = append(hours, r[at("kind")])
+		}
+		if r[at("hours")] != "" && r[at("on_hours")] != "" {
+			t.Errorf("%s carries its hours twice", r[at("kind")])
+		}
+	}
+	if got := strings.Join(hours, " "); got != "straight paid_not_worked leave" {
+		t.Errorf("hours stand on %s", got)
+	}
+}
+
+func TestPlainText(t *testing.T) {
+	for text, want := range map[string]string{"": "", "Lund": "Lund", "=1+1": "'=1+1", "@x": "'@x", "+1 555 010 0199": "+1 555 010 0199", "-12.50": "-12.50", "-1+cmd|x": "'-1+cmd|x", "+SUM(A1)": "'+SUM(A1)", "\t=1": "'\t=1"} {
+		if got := PlainText(text); got != want {
+			t.Errorf("%q becomes %q, want %q", text, got, want)
+		}
 	}
 }

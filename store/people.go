@@ -149,6 +149,11 @@ func Classes(ctx context.Context, q Q) ([]Named, error) {
 	return listNamed(ctx, q, `select id, code as name from classification order by code`)
 }
 
+// ClassNames lists the work classifications by name.
+func ClassNames(ctx context.Context, q Q) ([]Named, error) {
+	return listNamed(ctx, q, `select id, name from classification order by name`)
+}
+
 // JobNumbers lists the open jobs by number.
 func JobNumbers(ctx context.Context, q Q) ([]Named, error) {
 	return listNamed(ctx, q, `select id, number as name from job where state = 'open' order by number`)

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"fmt"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -22,6 +23,7 @@ type Person struct {
 	Employment *uuid.UUID // nil for those who don't clock
 	Unit       *uuid.UUID
 	Zone       *string
+	SignsIn    bool   `db:"signs_in"`
 	LeadsUnits UUIDs  `db:"leads_units"`
 	Grants     Grants // beyond the level
 }
@@ -47,7 +49,7 @@ func (p Person) Name() string { return p.Given + " " + p.Family }
 func GetPerson(ctx context.Context, q Q, id uuid.UUID, on when.Date) (Person, error) {
 	var p Person
 	err := q.GetContext(ctx, &p, `
-		select p.id, p.number, p.given_name, p.family_name, p.email, p.level, e.id as employment, e.unit_id as unit, s.zone,
+		select p.id, p.number, p.given_name, p.family_name, p.email, p.level, e.id as employment, e.unit_id as unit, s.zone, p.password_hash is not null as signs_in,
 		       array(select unit_id::text from unit_lead where person_id = p.id) as leads_units,
 		       (select coalesce(json_agg(json_build_object('what', g.what, 'everyone', g.unit_id is null and g.site_id is null,
 		            'units', array(select u.id from unit u where u.id = g.unit_id or u.site_id = g.site_id))), '[]')
@@ -61,10 +63,11 @@ func GetPerson(ctx context.Context, q Q, id uuid.UUID, on when.Date) (Person, er
 	return p, err
 }
 
-// Credentials gives the id and password hash that belong to the e-mail
-// address of somebody who works here on a date.
-func Credentials(ctx context.Context, q Q, email string, on when.Date) (id uuid.UUID, hash string, err error) {
-	err = q.QueryRowxContext(ctx, `select id, coalesce(password_hash, '') from person where lower(email) = lower($1) and coalesce(ended_on, 'infinity') >= $2`, email, on.String()).Scan(&id, &hash)
+// Credentials gives the id and password hash of somebody who works here on a
+// date, by e-mail address, mobile or number.
+func Credentials(ctx context.Context, q Q, who string, on when.Date) (id uuid.UUID, hash string, err error) {
+	err = q.QueryRowxContext(ctx, `select id, coalesce(password_hash, '') from person where (lower(email) = lower($1) or number = $1
+		or length($3) > 6 and regexp_replace(mobile, '[^0-9]', '', 'g') = $3) and coalesce(ended_on, 'infinity') >= $2 order by lower(email) = lower($1) desc nulls last, number = $1 desc limit 1`, who, on.String(), digits(who)).Scan(&id, &hash)
 	return id, hash, err
 }
 
@@ -151,4 +154,14 @@ func FindJobs(ctx context.Context, q Q, text string, limit int) ([]Found, error)
 		where j.number || ' ' || j.name || ' ' || coalesce(s.name, '') ilike $1
 		order by j.state desc, j.number limit $2`, contains(text), limit)
 	return found, err
+}
+
+// digits keeps the digits of a text.
+func digits(text string) string {
+	return strings.Map(func(r rune) rune {
+		if r < '0' || r > '9' {
+			return -1
+		}
+		return r
+	}, text)
 }

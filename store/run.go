@@ -197,8 +197,12 @@ func PayLeaves(ctx context.Context, q Q, s PayScope) ([]PayLeave, error) {
 // works by job and class, ids as text.
 type Rates struct {
 	dated map[uuid.UUID][]datedRate
-	wages map[[2]string]pay.Rate
+	wages map[[2]string]Determination
 }
+
+// Determination is what a public work's wage determination sets for a class:
+// the least basic rate, and fringe in cash and into a plan.
+type Determination struct{ Base, Cash, Plan pay.Rate }
 
 type datedRate struct {
 	from when.Date
@@ -207,7 +211,7 @@ type datedRate struct {
 
 // GetRates reads all rates.
 func GetRates(ctx context.Context, q Q) (Rates, error) {
-	r := Rates{map[uuid.UUID][]datedRate{}, map[[2]string]pay.Rate{}}
+	r := Rates{map[uuid.UUID][]datedRate{}, map[[2]string]Determination{}}
 	var dated []struct {
 		Employment uuid.UUID `db:"employment_id"`
 		StartsOn   when.Date `db:"starts_on"`
@@ -227,16 +231,25 @@ func GetRates(ctx context.Context, q Q) (Rates, error) {
 		Job   string `db:"job_id"`
 		Class string `db:"class_id"`
 		Base  string `db:"base_rate"`
+		Cash  string `db:"fringe_cash"`
+		Plan  string `db:"fringe_plan"`
 	}
-	if err := q.SelectContext(ctx, &wages, `select job_id, class_id, base_rate::text from job_wage`); err != nil {
+	if err := q.SelectContext(ctx, &wages, `select job_id, class_id, base_rate::text, fringe_cash::text, fringe_plan::text from job_wage`); err != nil {
 		return r, fmt.Errorf("read wage determinations: %w", err)
 	}
 	for _, w := range wages {
-		rate, err := pay.ParseRate(w.Base)
-		if err != nil {
-			return r, fmt.Errorf("wage %s: %w", w.Base, err)
+		var d Determination
+		for _, part := range []struct {
+			text string
+			into *pay.Rate
+		}{{w.Base, &d.Base}, {w.Cash, &d.Cash}, {w.Plan, &d.Plan}} {
+			rate, err := pay.ParseRate(part.text)
+			if err != nil {
+				return r, fmt.Errorf("wage %s: %w", part.text, err)
+			}
+			*part.into = rate
 		}
-		r.wages[[2]string{w.Job, w.Class}] = rate
+		r.wages[[2]string{w.Job, w.Class}] = d
 	}
 	return r, nil
 }
@@ -251,7 +264,27 @@ func (r Rates) Of(employment uuid.UUID, on when.Date, job, class string) pay.Rat
 		}
 		own = d.rate
 	}
-	return max(own, r.wages[[2]string{job, class}])
+	return max(own, r.wages[[2]string{job, class}].Base)
+}
+
+// Fringe gives what a public work's wage determination adds to every hour of
+// a class, in cash and into a plan.
+func (r Rates) Fringe(job, class string) (cash, plan pay.Rate) {
+	d := r.wages[[2]string{job, class}]
+	return d.Cash, d.Plan
+}
+
+// Subcontractors lists the employments that are in no pay run.
+func Subcontractors(ctx context.Context, q Q) (map[uuid.UUID]bool, error) {
+	var ids []uuid.UUID
+	if err := q.SelectContext(ctx, &ids, `select id from employment where subcontractor`); err != nil {
+		return nil, fmt.Errorf("read subcontractors: %w", err)
+	}
+	found := map[uuid.UUID]bool{}
+	for _, id := range ids {
+		found[id] = true
+	}
+	return found, nil
 }
 
 // PayLine is a line of a closed run.
@@ -455,7 +488,7 @@ func SumRun(ctx context.Context, q Q, run uuid.UUID) ([]RunSums, error) {
 	err := q.SelectContext(ctx, &sums, `
 		select employment_id, coalesce(sum(seconds) filter (where kind = 'straight' and class = 'regular'), 0) as regular,
 		       coalesce(sum(seconds) filter (where kind = 'straight' and class <> 'regular'), 0) as overtime,
-		       coalesce(sum(seconds) filter (where kind = 'leave'), 0) as leave, sum(amount) as gross
+		       coalesce(sum(seconds) filter (where kind = 'leave'), 0) as leave, coalesce(sum(amount) filter (where kind <> 'fringe_plan'), 0) as gross
 		from pay_line where run_id = $1 group by employment_id`, run)
 	return sums, err
 }

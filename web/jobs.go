@@ -104,7 +104,7 @@ func (s *Server) jobsCSV(w http.ResponseWriter, r *http.Request) error {
 		}
 		row := []string{j.Number, j.Name, j.Customer, j.Site, j.Kind, j.State, map[bool]string{true: "yes", false: "no"}[j.PublicWork], budget, fmt.Sprintf("%.4f", float64(j.Used)/3600)}
 		for i := range row {
-			row[i] = unformula(row[i])
+			row[i] = files.PlainText(row[i])
 		}
 		_ = out.Write(row) // Flush tells
 	}

@@ -6,12 +6,12 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
-	"strings"
 
 	"github.com/google/uuid"
 
 	"manudex/app"
 	"manudex/core/when"
+	"manudex/files"
 	"manudex/store"
 )
 
@@ -180,20 +180,12 @@ func (s *Server) peopleCSV(w http.ResponseWriter, r *http.Request) error {
 	for _, sheet := range l.Sheets {
 		row := make([]string, len(keys))
 		for i, key := range keys {
-			row[i] = unformula(l.Fields.Get(key).Enter(sheet.Values[key]))
+			row[i] = files.PlainText(l.Fields.Get(key).Enter(sheet.Values[key]))
 		}
 		_ = out.Write(row)
 	}
 	out.Flush()
 	return out.Error()
-}
-
-// unformula keeps a spreadsheet from taking a text for a formula.
-func unformula(text string) string {
-	if text != "" && strings.ContainsRune("=@\t\r", rune(text[0])) || strings.HasPrefix(text, "+") && strings.ContainsAny(text, "(*=") || strings.HasPrefix(text, "-") && strings.ContainsAny(text, "(*=") {
-		return "'" + text
-	}
-	return text
 }
 
 func csvHeaders(w http.ResponseWriter, name string) {

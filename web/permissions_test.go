@@ -177,13 +177,16 @@ func TestPermissionTable(t *testing.T) {
 // stranger, for something that is not theirs in particular: ok, 403, 404 or
 // "in" (sent to sign in).
 var routeReach = map[string]string{
-	"GET /healthz":     "ok ok ok ok ok",
-	"GET /readyz":      "ok ok ok ok ok",
-	"GET /static/*":    "ok ok ok ok ok",
-	"GET /favicon.ico": "ok ok ok ok ok",
-	"GET /signin":      "ok ok ok ok ok",
-	"POST /signin":     "ok ok ok ok ok",
-	"GET /":            "ok ok ok ok in",
+	"GET /healthz":          "ok ok ok ok ok",
+	"GET /readyz":           "ok ok ok ok ok",
+	"GET /static/*":         "ok ok ok ok ok",
+	"GET /favicon.ico":      "ok ok ok ok ok",
+	"GET /signin":           "ok ok ok ok ok",
+	"POST /signin":          "ok ok ok ok ok",
+	"GET /welcome":          "ok ok ok ok ok",
+	"GET /welcome/{token}":  "404 404 404 404 404",
+	"POST /welcome/{token}": "ok ok ok ok ok",
+	"GET /":                 "ok ok ok ok in",
 
 	"GET /clock":                                "ok ok ok ok in",
 	"GET /clock/jobs":                           "ok ok ok ok in",
@@ -225,6 +228,8 @@ var routeReach = map[string]string{
 	"POST /people/{person}/end":                 "403 403 ok ok in",
 	"POST /people/{person}/back":                "403 403 ok ok in",
 	"POST /people/{person}/erase":               "403 403 403 ok in",
+	"POST /people/{person}/signin":              "403 403 ok ok in",
+	"POST /people/{person}/signin/take":         "403 403 ok ok in",
 	"POST /people/{person}/rights":              "403 403 404 404 in",
 	"POST /people/{person}/rights/{grant}/take": "403 403 404 404 in",
 
@@ -283,7 +288,7 @@ func TestEveryRouteForEveryLevel(t *testing.T) {
 	run := dbtest.Get[uuid.UUID](t, s.World, `select id from run order by number limit 1`).String()
 	person := s.Person(t, "Kofi Larkin").ID.String()
 	fill := strings.NewReplacer("{employment}/{date}", card, "{run}", run, "/static/*", "/static/app.css", "{person}", person, "{import}", uuid.NewString(), "{grant}", uuid.NewString(),
-		"{job}", dbtest.Get[uuid.UUID](t, s.World, `select id from job where number = '2252'`).String(), "{task}", uuid.NewString(), "{entry}", uuid.NewString())
+		"{job}", dbtest.Get[uuid.UUID](t, s.World, `select id from job where number = '2252'`).String(), "{task}", uuid.NewString(), "{entry}", uuid.NewString(), "{token}", "aaaa-bbbb-cccc-dddd")
 	who := []string{"Viggo Bexley", "Wren Halloran", "Piet Donoghue", "Orla Ebbwater", ""}
 	form := url.Values{"id": {uuid.NewString()}, "from": {"2026-11-12"}, "to": {"2026-11-12"}, "act": {"out"}, "note": {"n"}, "seen": {"x"}, "batch": {uuid.NewString()},
 		"employment": {card[:36]}, "date": {"2026-11-12"}, "q": {"a"}, "field": {"title"}, "value": {"Lamplighter"}, "query": {""}, "on": {"2026-12-31"}}

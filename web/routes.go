@@ -21,6 +21,9 @@ func (s *Server) routes() []route {
 
 		{"GET", "/signin", signingIn, s.signInPage},
 		{"POST", "/signin", signingIn, s.signIn},
+		{"GET", "/welcome", signingIn, s.welcomePage},
+		{"GET", "/welcome/{token}", signingIn, s.welcomePage},
+		{"POST", "/welcome/{token}", signingIn, s.choosePassword},
 		{"POST", "/signout", "self", s.signOut},
 		{"GET", "/", "self", s.home},
 
@@ -66,6 +69,8 @@ func (s *Server) routes() []route {
 		{"POST", "/people/{person}/end", "people.change", s.endPerson},
 		{"POST", "/people/{person}/back", "people.change", s.bringBack},
 		{"POST", "/people/{person}/erase", "people.erase", s.erasePerson},
+		{"POST", "/people/{person}/signin", "people.change", s.giveSignIn},
+		{"POST", "/people/{person}/signin/take", "people.change", s.takeSignIn},
 		{"POST", "/people/{person}/rights", "people.grant", s.grantRight},
 		{"POST", "/people/{person}/rights/{grant}/take", "people.grant", s.takeRight},
 

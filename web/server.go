@@ -161,7 +161,11 @@ func (s *Server) actor(r *http.Request) (app.Actor, error) {
 	if err != nil {
 		return app.Actor{}, app.ErrNotFound
 	}
-	return s.app.Actor(r.Context(), id)
+	actor, err := s.app.Actor(r.Context(), id)
+	if err == nil && !actor.SignsIn {
+		return app.Actor{}, app.ErrNotFound // the sign-in was taken away
+	}
+	return actor, err
 }
 
 // toSignIn sends a stranger to the sign-in page, and back afterwards when

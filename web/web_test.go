@@ -25,10 +25,10 @@ func TestSignIn(t *testing.T) {
 		name, email, password, says string
 		status                      int
 	}{
-		{"no address", "dao", "x", "This is not an e-mail address. Write it as name@company.example.", 422},
+		{"no address", "dao", "x", "This is neither an e-mail address nor a number. Write your e-mail address, your mobile or your personnel number.", 422},
 		{"no password", mail("Dao Pham"), "", "The password is missing.", 422},
-		{"wrong password", mail("Dao Pham"), "wrong", "E-mail and password don&#39;t belong together.", 422},
-		{"unknown person", "nobody@ebbwater.example", "wrong", "E-mail and password don&#39;t belong together.", 422},
+		{"wrong password", mail("Dao Pham"), "wrong", "They don&#39;t belong together.", 422},
+		{"unknown person", "nobody@ebbwater.example", "wrong", "They don&#39;t belong together.", 422},
 		{"right", strings.ToUpper(mail("Dao Pham")), "beacon and gantry", "", 303},
 	} {
 		status, body, h := s.stranger(t).post("/signin", url.Values{"email": {c.email}, "password": {c.password}, "to": {"/clock"}})

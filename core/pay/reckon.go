@@ -103,6 +103,10 @@ const (
 	MealPay         LineKind = "meal_premium"
 	LeavePay        LineKind = "leave"
 	ExtraPay        LineKind = "extra"
+
+	// FringePlan is the kind of an entry of a run that goes into a plan; among
+	// a result's lines it is Fringe in Plan.
+	FringePlan LineKind = "fringe_plan"
 )
 
 // Line is one line of pay. Stint is the index in [Result.Stints], -1 where no

@@ -26,14 +26,21 @@ type Entry struct {
 
 // Entries adds up a result's lines by key, in order of [Key].
 func (r Result) Entries() []Entry {
-	entries := make([]Entry, 0, len(r.Lines))
-	for _, l := range r.Lines {
+	entries := make([]Entry, 0, len(r.Lines)+len(r.Plan))
+	add := func(l Line) {
 		e := Entry{Key: Key{Week: l.Week, Date: l.Date, PayCode: l.PayCode, Kind: l.Kind, Class: l.Class, Rate: l.Rate}, Seconds: l.Seconds, Amount: l.Amount}
 		if l.Stint >= 0 {
 			s := r.Stints[l.Stint]
 			e.Job, e.Task, e.WorkClass = s.Job, s.Task, s.WorkClass
 		}
 		entries = append(entries, e)
+	}
+	for _, l := range r.Lines {
+		add(l)
+	}
+	for _, l := range r.Plan {
+		l.Kind = FringePlan
+		add(l)
 	}
 	return compact(entries)
 }
@@ -87,5 +94,5 @@ func compareKeys(a, b *Key) int {
 }
 
 func kindOrder(k LineKind) int {
-	return slices.Index([]LineKind{Straight, PaidNotWorked, OvertimePremium, DoublePremium, DifferentialPay, HolidayPremium, Fringe, CalloutPay, MealPay, LeavePay, ExtraPay}, k)
+	return slices.Index([]LineKind{Straight, PaidNotWorked, OvertimePremium, DoublePremium, DifferentialPay, HolidayPremium, Fringe, FringePlan, CalloutPay, MealPay, LeavePay, ExtraPay}, k)
 }

@@ -1,0 +1,213 @@
+package app_test
+
+import (
+	"context"
+	"errors"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/clock"
+	"manudex/dbtest"
+	"manudex/store"
+)
+
+// jobOf finds a job by its number.
+func jobOf(t testing.TB, w *dbtest.World, number string) uuid.UUID {
+	t.Helper()
+	return dbtest.Get[uuid.UUID](t, w, `select id from job where number = $1`, number)
+}
+
+func TestSetJob(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira := w.Person(t, "Mira Castellane")
+	id := jobOf(t, w, "2252")
+	must(t, w.Do(ctx, mira, app.SetJob{Job: id, Field: "customer", Value: "Harbour board"}))
+	for _, c := range []struct{ field, value, kept string }{
+		{"name", "Works upkeep and repair", "Works upkeep and repair"}, {"site", "ebbwater works", "Ebbwater works"}, {"budget", "120.5", "120.5"}, {"bill_rate", "61", "61"}, {"billable", "no", "no"},
+		{"starts_on", "2026-01-05", "2026-01-05"}, {"ends_on", "", ""}, {"public_work", "no", "no"},
+	} {
+		must(t, w.Do(ctx, mira, app.SetJob{Job: id, Field: c.field, Value: c.value}))
+		p, err := w.JobPage(ctx, mira, id)
+		must(t, err)
+		for _, f := range p.Fields {
+			if f.Key == c.field && f.Value != c.kept {
+				t.Errorf("%s set to %q is %q", c.field, c.value, f.Value)
+			}
+		}
+		if p.Customer != "Harbour board" {
+			t.Errorf("customer %q", p.Customer)
+		}
+	}
+	for _, c := range []struct{ field, value, wrong string }{
+		{"number", "", "Number can't be"}, {"number", "2231", "There is a job 2231 already"}, {"budget", "a lot", "Budget, hours can't be"}, {"site", "Atlantis", "Site can't be"}, {"starts_on", "soon", "From can't be"},
+	} {
+		if r := refusal(t, w.Do(ctx, mira, app.SetJob{Job: id, Field: c.field, Value: c.value})); !strings.Contains(r.Wrong, c.wrong) {
+			t.Errorf("%s set to %q: %+v", c.field, c.value, r)
+		}
+	}
+	if err := w.Do(ctx, w.Person(t, "Wren Halloran"), app.SetJob{Job: id, Field: "name", Value: "x"}); !errors.Is(err, app.ErrForbidden) {
+		t.Errorf("a lead sets a job: %v", err)
+	}
+}
+
+// A restricted job is clocked to by those it is open to and nobody else, and
+// the page says how many that are.
+func TestWhoMayClockToAJob(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira, sven := w.Person(t, "Mira Castellane"), w.Person(t, "Kofi Larkin")
+	id := newID()
+	must(t, w.Do(ctx, mira, app.AddJob{ID: id, Number: "3001", Title: "Training"}))
+	clockIn := func(who app.Actor) error {
+		w.Pass(time.Minute)
+		if dbtest.Get[bool](t, w, `select exists (select 1 from stint where person_id = $1 and end_at is null)`, who.ID) {
+			must(t, w.Do(ctx, who, app.Punch{ID: newID(), Act: clock.Out}))
+			w.Pass(time.Minute)
+		}
+		return w.Do(ctx, who, app.Punch{ID: newID(), Act: clock.In, On: clock.Assignment{Job: id}})
+	}
+	can := func() int {
+		p, err := w.JobPage(ctx, mira, id)
+		must(t, err)
+		return p.CanClock
+	}
+	everyone := can()
+	must(t, clockIn(sven))
+	plate := dbtest.Get[uuid.UUID](t, w, `select id from unit where name = 'Plate shop'`)
+	must(t, w.Do(ctx, mira, app.OpenJobTo{ID: newID(), Job: id, Kind: "unit", Who: plate}))
+	crew := dbtest.Get[int](t, w, `select count(*) from employment where unit_id = $1`, plate)
+	if n := can(); n != crew || n >= everyone {
+		t.Errorf("%d of %d can clock here, the crew has %d", n, everyone, crew)
+	}
+	if r := refusal(t, clockIn(sven)); r.Field != "job" || !strings.Contains(r.Wrong, "not open to you") {
+		t.Errorf("somebody it isn't open to: %+v", r)
+	}
+	if found, _, err := w.SearchChoices(ctx, sven, "3001"); err != nil || len(found) != 0 {
+		t.Errorf("it is found by who may not clock to it: %v, %v", found, err)
+	}
+	must(t, w.Do(ctx, mira, app.OpenJobTo{ID: newID(), Job: id, Kind: "person", Who: sven.ID}))
+	must(t, clockIn(sven))
+	if n := can(); n != crew+1 {
+		t.Errorf("%d can clock here, not %d", n, crew+1)
+	}
+	if found, _, err := w.SearchChoices(ctx, sven, "3001"); err != nil || len(found) != 1 {
+		t.Errorf("it isn't found by who may clock to it: %v, %v", found, err)
+	}
+	entry := dbtest.Get[uuid.UUID](t, w, `select id from job_open_to where person_id = $1`, sven.ID)
+	must(t, w.Do(ctx, mira, app.CloseJobTo{Entry: entry}))
+	// A person can be kept to some jobs.
+	must(t, w.Do(ctx, mira, app.SetJob{Job: id, Field: "open_to_all", Value: "yes"}))
+	must(t, w.Do(ctx, mira, app.SetPerson{ID: newID(), Person: sven.ID, Field: "jobs", Value: "2240"}))
+	if r := refusal(t, clockIn(sven)); !strings.Contains(r.Wrong, "not open to you") {
+		t.Errorf("a job that isn't among theirs: %+v", r)
+	}
+	must(t, w.Do(ctx, mira, app.SetPerson{ID: newID(), Person: sven.ID, Field: "jobs", Value: "any"}))
+	must(t, w.Do(ctx, mira, app.SetJob{Job: id, Field: "starts_on", Value: "2027-01-01"}))
+	if r := refusal(t, clockIn(sven)); !strings.Contains(r.Wrong, "not open to you") {
+		t.Errorf("before its first day: %+v", r)
+	}
+}
+
+// Tasks worked as one: the estimate is the sum, the history keeps its detail,
+// and they can be split again.
+func TestJoiningTasks(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira := w.Person(t, "Mira Castellane")
+	id := newID()
+	must(t, w.Do(ctx, mira, app.AddJob{ID: id, Number: "3002", Title: "Sign faces"}))
+	must(t, w.Do(ctx, mira, app.AddTasks{Job: id, Tasks: []app.NewTask{{"Cut", "110", "10"}, {"Trim", "110", "5.5"}, {"Paint", "120", ""}, {"Ship", "130", "2"}}}))
+	tasks := func() map[string]app.JobTask {
+		p, err := w.JobPage(ctx, mira, id)
+		must(t, err)
+		m := map[string]app.JobTask{}
+		for _, k := range p.Tasks {
+			m[k.Name] = k
+		}
+		return m
+	}
+	before := tasks()
+	if !before["Cut"].Proposed || !before["Trim"].Proposed || before["Paint"].Proposed {
+		t.Error("tasks of one cost code aren't proposed to be joined")
+	}
+	must(t, w.Do(ctx, mira, app.JoinTasks{Job: id, Into: before["Cut"].ID, Tasks: []uuid.UUID{before["Trim"].ID, before["Paint"].ID}}))
+	cut := tasks()["Cut"]
+	if len(tasks()) != 2 || len(cut.Joined) != 2 || cut.Sum == nil || *cut.Sum != 55800 {
+		t.Errorf("joined: %+v", cut)
+	}
+	kofi := w.Person(t, "Kofi Larkin")
+	w.Pass(time.Minute)
+	if r := refusal(t, w.Do(ctx, kofi, app.Punch{ID: newID(), Act: clock.In, On: clock.Assignment{Job: id, Task: before["Trim"].ID}})); !strings.Contains(r.Wrong, "is worked as “Cut”") {
+		t.Errorf("clocking to a joined task: %+v", r)
+	}
+	if r := refusal(t, w.Do(ctx, mira, app.JoinTasks{Job: id, Into: before["Trim"].ID, Tasks: []uuid.UUID{cut.ID}})); r.Field != "into" {
+		t.Errorf("joining into a joined one: %+v", r)
+	}
+	// Joining the joined brings along what is under it.
+	must(t, w.Do(ctx, mira, app.JoinTasks{Job: id, Into: before["Ship"].ID, Tasks: []uuid.UUID{cut.ID}}))
+	if ship := tasks()["Ship"]; len(ship.Joined) != 3 || *ship.Sum != 63000 {
+		t.Errorf("all in one: %+v", ship)
+	}
+	must(t, w.Do(ctx, mira, app.SplitTask{Job: id, Task: before["Trim"].ID}))
+	if trim, ship := tasks()["Trim"], tasks()["Ship"]; trim.Sum == nil || *trim.Sum != 19800 || *ship.Sum != 43200 {
+		t.Errorf("split again: %+v and %+v", trim, ship)
+	}
+	if r := refusal(t, w.Do(ctx, mira, app.SplitTask{Job: id, Task: before["Trim"].ID})); r.Field != "task" {
+		t.Errorf("split twice: %+v", r)
+	}
+	// A task without history goes; one with history is closed, and not while
+	// somebody is on it.
+	must(t, w.Do(ctx, mira, app.CloseTask{Job: id, Task: before["Trim"].ID}))
+	if _, there := tasks()["Trim"]; there {
+		t.Error("a task nothing was recorded on is still there")
+	}
+	must(t, w.Do(ctx, kofi, app.Punch{ID: newID(), Act: clock.In, On: clock.Assignment{Job: id, Task: before["Ship"].ID}}))
+	if r := refusal(t, w.Do(ctx, mira, app.CloseTask{Job: id, Task: before["Ship"].ID})); !strings.Contains(r.Wrong, "on the clock") {
+		t.Errorf("closed under somebody: %+v", r)
+	}
+	if r := refusal(t, w.Do(ctx, mira, app.SetJob{Job: id, Field: "state", Value: "closed"})); !strings.Contains(r.Wrong, "on the clock on it now") {
+		t.Errorf("a job closed under somebody: %+v", r)
+	}
+	w.Pass(time.Hour)
+	must(t, w.Do(ctx, kofi, app.Punch{ID: newID(), Act: clock.Out}))
+	must(t, w.Do(ctx, mira, app.CloseTask{Job: id, Task: before["Ship"].ID}))
+	if ship := tasks()["Ship"]; ship.State != "closed" || ship.Used != 3600 {
+		t.Errorf("closed: %+v", ship)
+	}
+	must(t, w.Do(ctx, mira, app.CloseTask{Job: id, Task: before["Ship"].ID, Open: true}))
+	// A copy has the open tasks that are worked, and none of the hours.
+	twin := newID()
+	must(t, w.Do(ctx, mira, app.AddJob{ID: twin, Number: "3003", Title: "Sign faces again", Like: id}))
+	p, err := w.JobPage(ctx, mira, twin)
+	must(t, err)
+	if len(p.Tasks) != 1 || p.Tasks[0].Name != "Ship" || p.Used != 0 {
+		t.Errorf("the copy: %+v", p.Tasks)
+	}
+}
+
+func TestJobKindsAndWages(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira := w.Person(t, "Mira Castellane")
+	must(t, store.PutJobKind(ctx, w.DB, newID(), "Gantry", "110 Set up\n120 Hang\n", false))
+	id := newID()
+	must(t, w.Do(ctx, mira, app.AddJob{ID: id, Number: "3004", Title: "Gantry, Fennick", Kind: "Gantry", Customer: "Coast roads"}))
+	p, err := w.JobPage(ctx, mira, id)
+	must(t, err)
+	if len(p.Tasks) != 2 || p.Tasks[1].Name != "Hang" || p.Tasks[1].CostCode != "120" || p.Customer != "Coast roads" {
+		t.Errorf("a job of a kind: %+v", p.Tasks)
+	}
+	class := p.Classes[0].ID
+	must(t, w.Do(ctx, mira, app.SetWage{Job: id, Class: class, Base: "32.4", Cash: "4.2"}))
+	if p, err = w.JobPage(ctx, mira, id); err != nil || len(p.Wages) != 1 || p.Wages[0].Base != "32.40" || p.Wages[0].Cash != "4.20" || p.Wages[0].Plan != "0.00" {
+		t.Errorf("wages %+v, %v", p.Wages, err)
+	}
+	if r := refusal(t, w.Do(ctx, mira, app.SetWage{Job: id, Class: class, Base: "much"})); r.Field != "wage" {
+		t.Errorf("a wage that is none: %+v", r)
+	}
+}

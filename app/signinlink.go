@@ -1,0 +1,147 @@
+package app
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/base32"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
+
+	"manudex/core/clock"
+	"manudex/store"
+)
+
+// linkLasts is how long a sign-in link can be used.
+const linkLasts = 7 * 24 * time.Hour
+
+// NewSignInToken makes a token for a link, that can be read out and typed:
+// 80 bits, in groups of four.
+func NewSignInToken() string {
+	var b [10]byte
+	_, _ = rand.Read(b[:]) // it never fails
+	s := base32.StdEncoding.EncodeToString(b[:])
+	return strings.ToLower(s[:4] + "-" + s[4:8] + "-" + s[8:12] + "-" + s[12:])
+}
+
+func tokenHash(token string) []byte {
+	plain := strings.ToLower(strings.NewReplacer("-", "", " ", "", "0", "o", "1", "l").Replace(token))
+	h := sha256.Sum256([]byte(plain))
+	return h[:]
+}
+
+// GiveSignIn gives a person a link or printed code by which they choose a
+// password. It works once; one given before ends.
+type GiveSignIn struct {
+	Person uuid.UUID
+	Token  string // of NewSignInToken
+}
+
+// TakeSignIn takes the sign-in away. Nothing of their history changes.
+type TakeSignIn struct{ Person uuid.UUID }
+
+// Name is the act's name in the permission table.
+func (GiveSignIn) Name() string { return "people.change" }
+
+// Name is the act's name in the permission table.
+func (TakeSignIn) Name() string { return "people.change" }
+
+// signInOf reads whose sign-in is given or taken.
+func signInOf(ctx context.Context, t *Turn, person uuid.UUID) (store.Sheet, error) {
+	s, err := lockSheet(ctx, t, person, uuid.Nil, 0)
+	switch {
+	case err != nil:
+		return s, err
+	case !t.Actor.Reaches(t.Act, s.Person, s.Unit):
+		return s, ErrNotFound
+	case !outranks(t.Actor, s):
+		return s, clock.Refuse("person", s.Name()+" is of a higher level than you", "Ask an owner")
+	case person == t.Actor.ID:
+		return s, clock.Refuse("person", "Nobody gives or takes their own sign-in", "Ask another manager or an owner")
+	}
+	return s, nil
+}
+
+func (g GiveSignIn) do(ctx context.Context, t *Turn) error {
+	s, err := signInOf(ctx, t, g.Person)
+	switch {
+	case err != nil:
+		return err
+	case s.Values["state"] == "ended":
+		return clock.Refuse("person", s.Name()+" doesn't work here any more", "Bring them back first")
+	case len(g.Token) < 16:
+		return ErrNotFound
+	}
+	if err := store.InsertSignInLink(ctx, t, tokenHash(g.Token), g.Person, t.Actor.ID, t.Now, t.Now.Add(linkLasts)); err != nil {
+		return err
+	}
+	t.record(store.Event{Person: s.Person, Unit: s.Unit, Act: t.Act}, s.Person, map[string]any{"sign-in": "link given"})
+	return nil
+}
+
+func (g TakeSignIn) do(ctx context.Context, t *Turn) error {
+	s, err := signInOf(ctx, t, g.Person)
+	if err != nil {
+		return err
+	}
+	if err := store.EndSignInLinks(ctx, t, g.Person, t.Now); err != nil {
+		return err
+	}
+	if err := store.SetPerson(ctx, t, g.Person, "password_hash", nil); err != nil {
+		return err
+	}
+	t.record(store.Event{Person: s.Person, Unit: s.Unit, Act: t.Act}, s.Person, map[string]any{"sign-in": "taken away"})
+	return nil
+}
+
+// Welcome says whom a link welcomes. ErrNotFound when it was used, expired or
+// never given.
+func (a *App) Welcome(ctx context.Context, token string) (name string, err error) {
+	_, name, err = store.LinkOf(ctx, a.DB, tokenHash(token), a.Now())
+	if store.NotFound(err) {
+		return "", ErrNotFound
+	}
+	return name, err
+}
+
+// leastPassword is how short a password may be.
+const leastPassword = 8
+
+// ChoosePassword sets the password of whom a link welcomes, and uses the link
+// up. It is the one change that needs no session: the link is the right.
+func (a *App) ChoosePassword(ctx context.Context, token, password string) (uuid.UUID, error) {
+	if len([]rune(password)) < leastPassword || len(password) > 200 {
+		return uuid.Nil, clock.Refuse("password", "The password is too short", fmt.Sprintf("Choose one of at least %d characters; a few words are good", leastPassword))
+	}
+	hash, err := HashPassword(password)
+	if err != nil {
+		return uuid.Nil, err
+	}
+	var person uuid.UUID
+	err = a.DB.Tx(ctx, func(tx *sqlx.Tx) error {
+		now := a.Now()
+		var err error
+		if person, _, err = store.LinkOf(ctx, tx, tokenHash(token), now); err != nil {
+			return err
+		}
+		used, err := store.UseLink(ctx, tx, tokenHash(token), now)
+		if err != nil {
+			return err
+		}
+		if !used {
+			return ErrNotFound
+		}
+		if err := store.SetPerson(ctx, tx, person, "password_hash", hash); err != nil {
+			return err
+		}
+		return store.InsertAudit(ctx, tx, store.Audit{MadeAt: now, Person: person, Act: "self", About: person, Detail: map[string]any{"sign-in": "password chosen by link"}})
+	})
+	if store.NotFound(err) {
+		err = ErrNotFound
+	}
+	return person, err
+}

@@ -1,0 +1,92 @@
+package web
+
+import (
+	"net/http"
+
+	"github.com/go-chi/chi/v5"
+
+	"manudex/app"
+)
+
+type welcomeView struct {
+	Title, Company, AskWhom string
+	Name, Token             string
+	Wrong, Right            string
+	NoLink                  bool
+}
+
+// welcomePage lets whom a link or code welcomes choose a password.
+func (s *Server) welcomePage(w http.ResponseWriter, r *http.Request) error {
+	return s.showWelcome(w, r, http.StatusOK, welcomeView{})
+}
+
+func (s *Server) showWelcome(w http.ResponseWriter, r *http.Request, status int, v welcomeView) error {
+	place, err := s.app.Place(r.Context())
+	if err != nil {
+		return err
+	}
+	v.Token = chi.URLParam(r, "token")
+	if v.Token == "" {
+		v.Token = r.FormValue("code")
+	}
+	v.Title, v.Company, v.AskWhom = "Welcome", place.Name, place.WhomToAsk
+	if v.Token != "" {
+		if s.attempts.OnLimit(w, r, "welcome "+r.RemoteAddr) {
+			w.Header().Set("Retry-After", "60")
+			v.Wrong, v.Right, v.NoLink, status = "That was tried too often", "Wait a minute, then try again", true, http.StatusTooManyRequests
+		} else if v.Name, err = s.app.Welcome(r.Context(), v.Token); err != nil {
+			if err != app.ErrNotFound {
+				return err
+			}
+			v.Wrong, v.Right, v.NoLink, status = "This link or code was used already, or its week is over", "Ask the office for a new one", true, http.StatusNotFound
+		}
+	}
+	w.Header().Set("Referrer-Policy", "no-referrer")
+	s.pages.write(w, s.log, status, "welcome", v)
+	return nil
+}
+
+func (s *Server) choosePassword(w http.ResponseWriter, r *http.Request) error {
+	if s.attempts.OnLimit(w, r, "welcome "+r.RemoteAddr) {
+		return s.showWelcome(w, r, http.StatusTooManyRequests, welcomeView{Wrong: "That was tried too often", Right: "Wait a minute, then try again"})
+	}
+	person, err := s.app.ChoosePassword(r.Context(), chi.URLParam(r, "token"), r.FormValue("password"))
+	if refusal := refused(err); refusal != nil {
+		return s.showWelcome(w, r, http.StatusUnprocessableEntity, welcomeView{Wrong: refusal.Wrong, Right: refusal.Right})
+	}
+	if err == app.ErrNotFound {
+		return s.showWelcome(w, r, http.StatusNotFound, welcomeView{})
+	}
+	if err != nil {
+		return err
+	}
+	if err := s.sessions.RenewToken(r.Context()); err != nil {
+		return err
+	}
+	s.sessions.Put(r.Context(), sessionPerson, person.String())
+	http.Redirect(w, r, "/", http.StatusSeeOther)
+	return nil
+}
+
+func (s *Server) giveSignIn(w http.ResponseWriter, r *http.Request) error {
+	person, err := personID(r)
+	if err != nil {
+		return err
+	}
+	token := app.NewSignInToken()
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.GiveSignIn{Person: person, Token: token})
+	scheme := "http://"
+	if r.TLS != nil || s.opts.SecureCookies {
+		scheme = "https://"
+	}
+	return s.done(w, r, err, "/people/"+person.String(), said{Text: "Give them this link, which works once and for a week: " + scheme + r.Host + "/welcome/" + token + " – or let them type the code " + token + " at " + scheme + r.Host + "/welcome. It is shown only now."})
+}
+
+func (s *Server) takeSignIn(w http.ResponseWriter, r *http.Request) error {
+	person, err := personID(r)
+	if err != nil {
+		return err
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.TakeSignIn{Person: person})
+	return s.done(w, r, err, "/people/"+person.String(), said{Text: "They can't sign in any more, and are signed out everywhere. Nothing of their history changes."})
+}
