@@ -22,6 +22,7 @@ type Jobs struct {
 	Sites     []store.Named
 	MayChange bool
 	Word      string // the company's own for a job
+	Kinds     []store.Named
 }
 
 // Jobs reads a piece of the list of jobs.
@@ -35,6 +36,9 @@ func (a *App) Jobs(ctx context.Context, actor Actor, f store.JobFilter, offset i
 	}
 	l := &Jobs{MayChange: actor.May("jobs.change"), Word: place.JobWord}
 	if l.Sites, err = store.Sites(ctx, a.DB); err != nil {
+		return nil, err
+	}
+	if l.Kinds, err = store.JobKinds(ctx, a.DB); err != nil {
 		return nil, err
 	}
 	l.Jobs, l.Total, err = store.Jobs(ctx, a.DB, f, offset, PageRows)

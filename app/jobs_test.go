@@ -12,7 +12,6 @@ import (
 	"manudex/app"
 	"manudex/core/clock"
 	"manudex/dbtest"
-	"manudex/store"
 )
 
 // jobOf finds a job by its number.
@@ -194,7 +193,10 @@ func TestJobKindsAndWages(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
 	mira := w.Person(t, "Mira Castellane")
-	must(t, store.PutJobKind(ctx, w.DB, newID(), "Gantry", "110 Set up\n120 Hang\n", false))
+	must(t, w.Do(ctx, mira, app.PutJobKind{ID: newID(), Title: "Gantry", Tasks: "110 Set up\n\n 120  Hang"}))
+	if r := refusal(t, w.Do(ctx, mira, app.PutJobKind{ID: newID(), Title: "Gantry", Tasks: "Hang"})); r.Field != "tasks" {
+		t.Errorf("a task without a cost code: %+v", r)
+	}
 	id := newID()
 	must(t, w.Do(ctx, mira, app.AddJob{ID: id, Number: "3004", Title: "Gantry, Fennick", Kind: "Gantry", Customer: "Coast roads"}))
 	p, err := w.JobPage(ctx, mira, id)

@@ -455,10 +455,7 @@ func newPerson(ctx context.Context, t *Turn, fields *PersonFields, values map[st
 	n := store.NewPerson{ID: id, Employment: uuid.Must(uuid.NewV7()), Number: values["number"], Given: values["given_name"], Family: values["family_name"], Level: "worker",
 		Unit: idOf(fields.Units, values["unit"]), Site: idOf(fields.Sites, values["site"]), StartsOn: starts, AddedAt: t.Now, AddedBy: t.Actor.ID, Incomplete: incomplete}
 	if n.Site == uuid.Nil { // that of the crew
-		if n.Site, err = store.SiteOfUnit(ctx, t, n.Unit); err != nil {
-			return n, err
-		}
-		if n.Site == uuid.Nil {
+		if n.Site = fields.siteOf[n.Unit]; n.Site == uuid.Nil {
 			return n, clock.Refuse("site", "Site is missing, and "+values["unit"]+" has none of its own", "Choose one")
 		}
 	}

@@ -54,10 +54,11 @@ type PersonField struct {
 // PersonFields are the settings of people in a place, with what their values
 // may name.
 type PersonFields struct {
-	All   []PersonField
-	Units []store.Named
-	Sites []store.Named
-	index map[string]int
+	All    []PersonField
+	Units  []store.Named
+	Sites  []store.Named
+	siteOf map[uuid.UUID]uuid.UUID // of crews and departments that have one
+	index  map[string]int
 }
 
 // Get gives a field by its key, or nil.
@@ -129,6 +130,7 @@ func personFields(ctx context.Context, q store.Q) (*PersonFields, error) {
 	for _, read := range []func() error{
 		func() (err error) { f.Units, err = store.Units(ctx, q); return err },
 		func() (err error) { f.Sites, err = store.Sites(ctx, q); return err },
+		func() (err error) { f.siteOf, err = store.SitesOfUnits(ctx, q); return err },
 		func() (err error) { classes, err = store.Classes(ctx, q); return err },
 		func() (err error) { jobs, err = store.JobNumbers(ctx, q); return err },
 		func() (err error) { own, err = store.OwnFields(ctx, q); return err },

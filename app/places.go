@@ -102,3 +102,37 @@ func (p PutUnit) do(ctx context.Context, t *Turn) error {
 	t.record(store.Event{Act: "settings"}, p.ID, map[string]any{"field": "Crew or department", "to": name})
 	return nil
 }
+
+// PutJobKind adds a kind of job, or changes the tasks that new jobs of it
+// get: one a line, its cost code first.
+type PutJobKind struct {
+	ID           uuid.UUID
+	Title, Tasks string
+	OwnWork      bool
+}
+
+// Name is the act's name in the permission table.
+func (PutJobKind) Name() string { return "setup.change" }
+
+func (p PutJobKind) do(ctx context.Context, t *Turn) error {
+	name := strings.TrimSpace(p.Title)
+	if name == "" || len(name) > 80 {
+		return clock.Refuse("title", "The kind has no name", "Write one of at most 80 characters")
+	}
+	var tasks strings.Builder
+	for line := range strings.Lines(p.Tasks) {
+		if line = strings.TrimSpace(line); line == "" {
+			continue
+		}
+		code, task, ok := strings.Cut(line, " ")
+		if !ok || len(code) > 20 || len(task) > 120 {
+			return clock.Refuse("tasks", "A task can't be “"+shorten(line)+"”", "Write the cost code, a space and the name: 110 Set up")
+		}
+		tasks.WriteString(code + " " + strings.TrimSpace(task) + "\n")
+	}
+	if err := store.PutJobKind(ctx, t, p.ID, name, tasks.String(), p.OwnWork); err != nil {
+		return err
+	}
+	t.record(store.Event{Act: "settings"}, p.ID, map[string]any{"field": "Kind of job", "to": name})
+	return nil
+}

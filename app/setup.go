@@ -153,6 +153,7 @@ type SetUpPage struct {
 	Paid   when.Date
 	Sites  []store.Site
 	Units  []store.Unit
+	Kinds  []store.Kind
 }
 
 // SetUp reads the page of the place's rules.
@@ -182,6 +183,9 @@ func (a *App) SetUp(ctx context.Context, actor Actor) (*SetUpPage, error) {
 		return nil, err
 	}
 	if p.Units, err = store.AllUnits(ctx, a.DB, p.Today); err != nil {
+		return nil, err
+	}
+	if p.Kinds, err = store.AllKinds(ctx, a.DB); err != nil {
 		return nil, err
 	}
 	first, err := firstOpenDay(ctx, a.DB, place, p.Today)

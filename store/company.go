@@ -47,7 +47,7 @@ func GetCompany(ctx context.Context, q Q) (Company, error) {
 		       job_word, holiday_country, location_interval, location_moved, mark is not null as has_mark
 		from company`)
 	if NotFound(err) {
-		return c, fmt.Errorf("the database holds no company yet; run `manudex demo` first")
+		return c, fmt.Errorf("the database holds no company yet; run `manudex init` or `manudex demo` first")
 	}
 	if err != nil {
 		return c, fmt.Errorf("read the company: %w", err)

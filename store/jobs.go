@@ -108,6 +108,20 @@ func JobKinds(ctx context.Context, q Q) ([]Named, error) {
 	return listNamed(ctx, q, `select id, name from job_kind order by name`)
 }
 
+// Kind is a kind of job with the tasks that every such job gets.
+type Kind struct {
+	ID          uuid.UUID
+	Name, Tasks string
+	OwnWork     bool `db:"own_work"`
+}
+
+// AllKinds lists the kinds of job by name.
+func AllKinds(ctx context.Context, q Q) ([]Kind, error) {
+	var found []Kind
+	err := q.SelectContext(ctx, &found, `select id, name, tasks, own_work from job_kind order by name`)
+	return found, err
+}
+
 // PutJobKind adds a kind of job or changes its tasks.
 func PutJobKind(ctx context.Context, q Q, id uuid.UUID, name, tasks string, own bool) error {
 	_, err := q.ExecContext(ctx, `insert into job_kind (id, name, tasks, own_work) values ($1, $2, $3, $4) on conflict (name) do update set tasks = excluded.tasks, own_work = excluded.own_work`, id, name, tasks, own)

@@ -463,11 +463,17 @@ func LockPersons(ctx context.Context, q Q, people []uuid.UUID) error {
 	return err
 }
 
-// SiteOfUnit gives the site of a crew or department, the zero id for none.
-func SiteOfUnit(ctx context.Context, q Q, unit uuid.UUID) (uuid.UUID, error) {
-	var site *uuid.UUID
-	err := q.GetContext(ctx, &site, `select site_id from unit where id = $1`, unit)
-	return IDOrNil(site), err
+// SitesOfUnits gives the site of each crew or department that has one.
+func SitesOfUnits(ctx context.Context, q Q) (map[uuid.UUID]uuid.UUID, error) {
+	var rows []struct{ ID, Site uuid.UUID }
+	if err := q.SelectContext(ctx, &rows, `select id, site_id as site from unit where site_id is not null`); err != nil {
+		return nil, err
+	}
+	sites := make(map[uuid.UUID]uuid.UUID, len(rows))
+	for _, r := range rows {
+		sites[r.ID] = r.Site
+	}
+	return sites, nil
 }
 
 // RunningStint gives the employment a person is on the clock in, and since
@@ -475,4 +481,10 @@ func SiteOfUnit(ctx context.Context, q Q, unit uuid.UUID) (uuid.UUID, error) {
 func RunningStint(ctx context.Context, q Q, person uuid.UUID) (employment uuid.UUID, since time.Time, err error) {
 	err = q.QueryRowxContext(ctx, `select employment_id, start_at from stint where person_id = $1 and end_at is null`, person).Scan(&employment, &since)
 	return employment, since, err
+}
+
+// InsertOwner adds the owner of an empty company, who doesn't clock.
+func InsertOwner(ctx context.Context, q Q, id uuid.UUID, given, family, email string, at time.Time) error {
+	_, err := q.ExecContext(ctx, `insert into person (id, number, given_name, family_name, email, level, added_at) values ($1, '1', $2, $3, nullif($4, ''), 'owner', $5)`, id, given, family, email, at)
+	return err
 }

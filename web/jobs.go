@@ -27,7 +27,6 @@ type jobsView struct {
 	ID       string
 	Wrong    string
 	Typed    map[string]string
-	Kinds    []store.Named
 }
 
 var jobStates = []app.Choice{{Value: "", Label: "open"}, {Value: "closed", Label: "closed"}, {Value: "any", Label: "open and closed"}}

@@ -185,7 +185,7 @@ var routeReach = map[string]string{
 	"POST /signin":          "ok ok ok ok ok",
 	"GET /welcome":          "ok ok ok ok ok",
 	"GET /welcome/{token}":  "404 404 404 404 404",
-	"POST /welcome/{token}": "ok ok ok ok ok",
+	"POST /welcome/{token}": "404 404 404 404 404",
 	"GET /":                 "ok ok ok ok in",
 
 	"GET /clock":                                "ok ok ok ok in",
@@ -252,6 +252,7 @@ var routeReach = map[string]string{
 	"POST /setup/mark":          "403 403 ok ok in",
 	"GET /mark.png":             "404 404 404 404 in",
 	"POST /setup/sites":         "403 403 ok ok in",
+	"POST /setup/kinds":         "403 403 ok ok in",
 	"POST /setup/units":         "403 403 ok ok in",
 	"POST /setup/holidays":      "403 403 ok ok in",
 	"POST /setup/holidays/drop": "403 403 404 404 in",

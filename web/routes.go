@@ -94,6 +94,7 @@ func (s *Server) routes() []route {
 		{"GET", "/mark.png", "self", s.mark},
 		{"POST", "/setup/sites", "setup.change", s.putSite},
 		{"POST", "/setup/units", "setup.change", s.putUnit},
+		{"POST", "/setup/kinds", "setup.change", s.putKind},
 		{"POST", "/setup/holidays", "setup.change", s.putHoliday},
 		{"POST", "/setup/holidays/drop", "setup.change", s.dropHoliday},
 		{"POST", "/setup/holidays/fill", "setup.change", s.fillHolidays},

@@ -152,6 +152,12 @@ func (s *Server) putUnit(w http.ResponseWriter, r *http.Request) error {
 	return s.done(w, r, err, "/setup#units", said{Text: "Saved: " + act.Title + "."})
 }
 
+func (s *Server) putKind(w http.ResponseWriter, r *http.Request) error {
+	act := app.PutJobKind{ID: newID(), Title: r.FormValue("title"), Tasks: r.FormValue("tasks"), OwnWork: r.FormValue("own") == "yes"}
+	err := s.app.Do(r.Context(), visitOf(r).actor, act)
+	return s.done(w, r, err, "/setup#kinds", said{Text: "Saved: " + act.Title + ". Jobs added with this kind get its tasks."})
+}
+
 func (s *Server) putHoliday(w http.ResponseWriter, r *http.Request) error {
 	d, err := when.ParseDate(r.FormValue("date"))
 	if err != nil {

@@ -1,0 +1,62 @@
+package app_test
+
+import (
+	"context"
+	"log/slog"
+	"testing"
+	"time"
+
+	"manudex/app"
+	"manudex/core/clock"
+	"manudex/dbtest"
+)
+
+// From an empty database to the first punch: the company, its owner, a crew,
+// a person, a job, and hours on the clock.
+func TestBegin(t *testing.T) {
+	db := dbtest.Empty(t)
+	ctx := context.Background()
+	must(t, db.Migrate(ctx))
+	now := dbtest.Now
+	first := app.First{Company: "Lantern works", Zone: "America/Halifax", Currency: "cad", Given: "Ada", Family: "Munro", Email: "ada@lantern.example"}
+	for name, f := range map[string]func(*app.First){"no name": func(f *app.First) { f.Company = "" }, "no zone": func(f *app.First) { f.Zone = "Nowhere" }, "no currency": func(f *app.First) { f.Currency = "dollars" }, "no address": func(f *app.First) { f.Email = "ada" }} {
+		wrong := first
+		f(&wrong)
+		if _, err := app.Begin(ctx, db, now, wrong); err == nil {
+			t.Errorf("%s: taken", name)
+		}
+	}
+	token, err := app.Begin(ctx, db, now, first)
+	must(t, err)
+	if _, err := app.Begin(ctx, db, now, first); err == nil {
+		t.Error("a second company was begun over the first")
+	}
+	a := app.New(db, func() time.Time { return now }, slog.New(slog.DiscardHandler))
+	id, err := a.ChoosePassword(ctx, token, "seven small lanterns")
+	must(t, err)
+	owner, err := a.Actor(ctx, id)
+	must(t, err)
+	page, err := a.SetUp(ctx, owner)
+	must(t, err)
+	if page.Next == nil || page.Next.Name != "Overtime rules" {
+		t.Errorf("an empty company needs first: %+v", page.Next)
+	}
+	site, crew, worker, job := newID(), newID(), newID(), newID()
+	for _, act := range []app.Act{
+		app.PutRules{ID: newID(), Title: "Weekly 40", From: page.Place.PeriodAnchor, Rules: []byte(`{"weekly_overtime_after":"40"}`)},
+		app.PutSite{ID: site, Title: "The works"}, app.PutUnit{ID: crew, Kind: "crew", Title: "Bench", Site: site},
+		app.AddPerson{ID: worker, Values: map[string]string{"given_name": "Bo", "family_name": "Lund", "unit": "Bench", "starts_on": "2026-11-01", "rate": "21", "pattern": "0 8 8 8 8 8 0", "level": "lead", "leads": "Bench"}},
+		app.AddJob{ID: job, Number: "1", Title: "Lanterns"},
+	} {
+		must(t, a.Do(ctx, owner, act))
+	}
+	bo, err := a.Actor(ctx, worker)
+	must(t, err)
+	must(t, a.Do(ctx, bo, app.Punch{ID: newID(), Act: clock.In, On: clock.Assignment{Job: job}}))
+	if page, err = a.SetUp(ctx, owner); err != nil || page.Next != nil {
+		t.Errorf("after the first punch still needs %+v, %v", page.Next, err)
+	}
+	if _, err := a.PayRun(ctx, owner, newID()); err == nil {
+		t.Error("a run that isn't there")
+	}
+}
