@@ -320,7 +320,18 @@ func TestLeavingAndComingBack(t *testing.T) {
 			t.Errorf("ended over a running stint: %+v", r)
 		}
 	}
+	// A position that ended long ago stays ended then.
+	old := newID()
+	_, err = w.DB.Exec(`insert into employment (id, person_id, unit_id, site_id, title, starts_on, ends_on) select $1, person_id, unit_id, site_id, 'Apprentice', '2019-01-01', '2020-12-31' from employment where id = $2`, old, *viggo.Employment)
+	must(t, err)
+	apprentice := func() string {
+		return dbtest.Get[string](t, w, `select ends_on::text from employment where id = $1`, old)
+	}
+	must(t, w.Do(ctx, mira, app.EndPerson{ID: newID(), Person: viggo.ID, On: thursday + 10}))
 	must(t, w.Do(ctx, mira, app.EndPerson{ID: newID(), Person: viggo.ID, On: thursday + 1}))
+	if d := apprentice(); d != "2020-12-31" {
+		t.Errorf("the old position now ends on %s", d)
+	}
 	w.Pass(48 * time.Hour)
 	if _, err := w.Actor(ctx, viggo.ID); !errors.Is(err, app.ErrNotFound) {
 		t.Errorf("who left can still sign in: %v", err)
@@ -337,8 +348,8 @@ func TestLeavingAndComingBack(t *testing.T) {
 		t.Errorf("a manager erases: %v", err)
 	}
 	must(t, w.Do(ctx, mira, app.BringBack{ID: newID(), Person: viggo.ID}))
-	if _, err := w.Actor(ctx, viggo.ID); err != nil {
-		t.Errorf("who came back: %v", err)
+	if actor, err := w.Actor(ctx, viggo.ID); err != nil || actor.Employment == nil || *actor.Employment != *viggo.Employment || apprentice() != "2020-12-31" {
+		t.Errorf("who came back: %v, old position to %s", err, apprentice())
 	}
 	if r := refusal(t, w.Do(ctx, owner, app.ErasePerson{Person: viggo.ID, Number: "2042"})); !strings.Contains(r.Wrong, "still works here") {
 		t.Errorf("erased while here: %+v", r)
@@ -495,6 +506,9 @@ func TestSignInLinks(t *testing.T) {
 			t.Errorf("signing in by %s: %v", by, err)
 		}
 	}
+	if n := dbtest.Get[int](t, w, `select count(*) from sign_in_link where person_id = $1 and used_at is not null`, viggo.ID); n != 1 {
+		t.Errorf("%d links are used", n)
+	}
 	// A new link ends the one before, and one is good for a week.
 	first, second := app.NewSignInToken(), app.NewSignInToken()
 	must(t, w.Do(ctx, mira, app.GiveSignIn{Person: viggo.ID, Token: first}))
@@ -513,6 +527,9 @@ func TestSignInLinks(t *testing.T) {
 	}
 	if actor, err := w.Actor(ctx, viggo.ID); err != nil || actor.SignsIn {
 		t.Errorf("taken away, signs in %v, %v", actor.SignsIn, err)
+	}
+	if r := refusal(t, w.Do(ctx, w.Person(t, "Piet Donoghue"), app.GiveSignIn{Person: w.Person(t, "Sana Verity").ID, Token: token})); !strings.Contains(r.Wrong, "may run payroll, and you may not") {
+		t.Errorf("a link for somebody with more rights: %+v", r)
 	}
 	if r := refusal(t, w.Do(ctx, mira, app.GiveSignIn{Person: w.Person(t, "Orla Ebbwater").ID, Token: token})); !strings.Contains(r.Wrong, "higher level") {
 		t.Errorf("a link for an owner, by a manager: %+v", r)

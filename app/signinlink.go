@@ -6,6 +6,7 @@ import (
 	"crypto/sha256"
 	"encoding/base32"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -58,7 +59,7 @@ func signInOf(ctx context.Context, t *Turn, person uuid.UUID) (store.Sheet, erro
 		return s, err
 	case !t.Actor.Reaches(t.Act, s.Person, s.Unit):
 		return s, ErrNotFound
-	case !outranks(t.Actor, s):
+	case slices.Index(Levels, t.Actor.Level) < slices.Index(Levels, s.Values["level"]):
 		return s, clock.Refuse("person", s.Name()+" is of a higher level than you", "Ask an owner")
 	case person == t.Actor.ID:
 		return s, clock.Refuse("person", "Nobody gives or takes their own sign-in", "Ask another manager or an owner")
@@ -75,6 +76,18 @@ func (g GiveSignIn) do(ctx context.Context, t *Turn) error {
 		return clock.Refuse("person", s.Name()+" doesn't work here any more", "Bring them back first")
 	case len(g.Token) < 16:
 		return ErrNotFound
+	}
+	// Whoever has the link is that person until they choose a password: it must
+	// not give the giver rights that they don't have.
+	grants, err := store.GrantsOf(ctx, t, g.Person)
+	if err != nil {
+		return err
+	}
+	for _, grant := range grants {
+		i := slices.IndexFunc(Rights, func(r Right) bool { return r.What == grant.What })
+		if i >= 0 && !mayGrant(t.Actor, Rights[i]) {
+			return clock.Refuse("person", s.Name()+" may "+Rights[i].Name+", and you may not", "Ask an owner to give the link")
+		}
 	}
 	if err := store.InsertSignInLink(ctx, t, tokenHash(g.Token), g.Person, t.Actor.ID, t.Now, t.Now.Add(linkLasts)); err != nil {
 		return err

@@ -14,4 +14,10 @@ go run ./e2e/shots -base "$base" -out docs/screenshots \
   "timecards-night $m 1280x800 dark /timecards?day=2026-11-12" \
   "card $m 1280x800 light /timecards?day=2026-11-12&show=flagged tr.r:nth-child(2)>td.who>a" \
   "payruns $m 1280x800 light /payruns" \
+  "jobs $m 1280x800 light /jobs" \
+  "job $m 1280x800 light /jobs?q=2231 tr.r>td.who>a" \
+  "people $m 1280x800 light /people" \
+  "person $m 1280x800 light /people?q=halloran tr.r>td.who>a" \
+  "setup $m 1280x800 light /setup" \
+  "rules $m 1280x800 light /setup/rules?ready=daily-8-12-seventh-day" \
   "sheets $m 1280x800 light /timecards/sheets?day=2026-11-12"

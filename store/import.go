@@ -27,8 +27,17 @@ type Import struct {
 	Summary   string // what it did, once it is in
 }
 
-// InsertImport keeps a file.
+// InsertImport keeps a file. Files that the same person left lying go: they
+// hold people's data.
 func InsertImport(ctx context.Context, q Q, im Import) error {
+	for _, statement := range []string{
+		`delete from import_progress where import_id in (select id from import where by_person = $1 and applied_at is null)`,
+		`delete from import where by_person = $1 and applied_at is null`,
+	} {
+		if _, err := q.ExecContext(ctx, statement, im.By); err != nil {
+			return err
+		}
+	}
 	header, _ := json.Marshal(im.Header)
 	cells, _ := json.Marshal(im.Cells)
 	matched, err := json.Marshal(im.Matched) // lists of texts always marshal

@@ -423,9 +423,10 @@ func NextNumber(ctx context.Context, q Q) (string, error) {
 	return n, err
 }
 
-// SetLastDay sets a person's last day in all employments, nil for none.
+// SetLastDay sets a person's last day, nil for none: in the employments that
+// have none or ended with the person. What ended before stays.
 func SetLastDay(ctx context.Context, q Q, person uuid.UUID, on any) error {
-	if _, err := q.ExecContext(ctx, `update employment set ends_on = $2::date where person_id = $1`, person, on); err != nil {
+	if _, err := q.ExecContext(ctx, `update employment set ends_on = $2::date where person_id = $1 and (ends_on is null or ends_on = (select ended_on from person where id = $1))`, person, on); err != nil {
 		return err
 	}
 	_, err := q.ExecContext(ctx, `update person set ended_on = $2::date where id = $1`, person, on)

@@ -31,11 +31,16 @@ func (s *Server) showSignIn(w http.ResponseWriter, r *http.Request, status int, 
 
 // tooManySignIns counts an attempt by address and by account.
 func (s *Server) tooManySignIns(w http.ResponseWriter, r *http.Request) bool {
+	return s.attempts.OnLimit(w, r, "address "+hostOf(r)) || s.attempts.OnLimit(w, r, "account "+r.FormValue("email"))
+}
+
+// hostOf gives the address a request comes from, without the port.
+func hostOf(r *http.Request) string {
 	host, _, err := net.SplitHostPort(r.RemoteAddr)
 	if err != nil {
-		host = r.RemoteAddr
+		return r.RemoteAddr
 	}
-	return s.attempts.OnLimit(w, r, "address "+host) || s.attempts.OnLimit(w, r, "account "+r.FormValue("email"))
+	return host
 }
 
 func (s *Server) signIn(w http.ResponseWriter, r *http.Request) error {

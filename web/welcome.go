@@ -31,7 +31,7 @@ func (s *Server) showWelcome(w http.ResponseWriter, r *http.Request, status int,
 	}
 	v.Title, v.Company, v.AskWhom = "Welcome", place.Name, place.WhomToAsk
 	if v.Token != "" {
-		if s.attempts.OnLimit(w, r, "welcome "+r.RemoteAddr) {
+		if s.attempts.OnLimit(w, r, "welcome "+hostOf(r)) {
 			w.Header().Set("Retry-After", "60")
 			v.Wrong, v.Right, v.NoLink, status = "That was tried too often", "Wait a minute, then try again", true, http.StatusTooManyRequests
 		} else if v.Name, err = s.app.Welcome(r.Context(), v.Token); err != nil {
@@ -47,7 +47,7 @@ func (s *Server) showWelcome(w http.ResponseWriter, r *http.Request, status int,
 }
 
 func (s *Server) choosePassword(w http.ResponseWriter, r *http.Request) error {
-	if s.attempts.OnLimit(w, r, "welcome "+r.RemoteAddr) {
+	if s.attempts.OnLimit(w, r, "welcome "+hostOf(r)) {
 		return s.showWelcome(w, r, http.StatusTooManyRequests, welcomeView{Wrong: "That was tried too often", Right: "Wait a minute, then try again"})
 	}
 	person, err := s.app.ChoosePassword(r.Context(), chi.URLParam(r, "token"), r.FormValue("password"))
