@@ -465,6 +465,58 @@ func newPerson(ctx context.Context, t *Turn, fields *PersonFields, values map[st
 	return n, err
 }
 
+// AddPosition gives a person a second employment: with its own rate, pattern,
+// crew and cards.
+type AddPosition struct {
+	ID         uuid.UUID // of the employment
+	Person     uuid.UUID
+	Unit, Site string // names; an empty site is that of the crew
+	Title      string
+	StartsOn   string
+}
+
+// Name is the act's name in the permission table.
+func (AddPosition) Name() string { return "people.change" }
+
+func (p AddPosition) do(ctx context.Context, t *Turn) error {
+	sheet, err := lockSheet(ctx, t, p.Person, uuid.Nil, 0)
+	switch {
+	case err != nil:
+		return err
+	case !t.Actor.Reaches(t.Act, sheet.Person, sheet.Unit):
+		return ErrNotFound
+	case !outranks(t.Actor, sheet):
+		return clock.Refuse("unit", sheet.Name()+" is of a higher level than you", "Ask an owner")
+	}
+	fields, err := personFields(ctx, t)
+	if err != nil {
+		return err
+	}
+	given := map[string]string{"unit": p.Unit, "site": p.Site, "title": p.Title, "starts_on": p.StartsOn, "given_name": "x", "family_name": "x", "number": "x"}
+	values, err := normalValues(fields, given)
+	if err != nil {
+		return err
+	}
+	if values["title"] == "" {
+		return clock.Refuse("title", "Title is missing", "Write what tells the positions apart")
+	}
+	n, err := newPerson(ctx, t, fields, values, p.Person, false)
+	if err != nil {
+		return err
+	}
+	if !t.Actor.Reaches(t.Act, uuid.Nil, n.Unit) {
+		return clock.Refuse("unit", values["unit"]+" is not yours to add people to", "Choose another")
+	}
+	if err := store.InsertEmployment(ctx, t, p.ID, p.Person, n.Unit, n.Site, values["title"], n.StartsOn); err != nil {
+		if store.Violates(err, "employment_pkey") {
+			return ErrConflict
+		}
+		return err
+	}
+	t.record(store.Event{Person: sheet.Person, Unit: n.Unit, Act: t.Act}, sheet.Person, map[string]any{"position": values["title"], "starts_on": n.StartsOn})
+	return nil
+}
+
 // EndPerson sets a person's last day. They must be off the clock, or their
 // clocking out is part of it.
 type EndPerson struct {

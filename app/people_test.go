@@ -532,3 +532,30 @@ func TestSignInLinks(t *testing.T) {
 		t.Errorf("a link for an owner, by a manager: %+v", r)
 	}
 }
+
+// One person, two positions: each with its own rate, and its own settings.
+func TestSecondPosition(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira, viggo := w.Person(t, "Mira Castellane"), w.Person(t, "Viggo Bexley")
+	second := newID()
+	must(t, w.Do(ctx, mira, app.AddPosition{ID: second, Person: viggo.ID, Unit: "Drawing office", Title: "Draughtsperson", StartsOn: "2026-11-09"}))
+	must(t, w.Do(ctx, mira, app.SetPerson{ID: newID(), Person: viggo.ID, Employment: second, Field: "rate", Value: "35", From: thursday}))
+	p, err := w.PersonPage(ctx, mira, viggo.ID)
+	must(t, err)
+	if len(p.Sheets) != 2 || p.Sheets[1].Values["rate"] != "35.00" || p.Sheets[0].Values["rate"] == "35.00" || p.Sheets[1].Values["unit"] != "Drawing office" {
+		t.Errorf("positions %+v", p.Sheets)
+	}
+	for name, c := range map[string]struct {
+		act   app.AddPosition
+		field string
+	}{
+		"no title": {app.AddPosition{Unit: "Plate shop", StartsOn: "2026-11-09"}, "title"},
+		"no crew":  {app.AddPosition{Title: "x", StartsOn: "2026-11-09"}, "unit"},
+	} {
+		c.act.ID, c.act.Person = newID(), viggo.ID
+		if r := refusal(t, w.Do(ctx, mira, c.act)); r.Field != c.field {
+			t.Errorf("%s: %+v", name, r)
+		}
+	}
+}

@@ -489,3 +489,9 @@ func InsertOwner(ctx context.Context, q Q, id uuid.UUID, given, family, email st
 	_, err := q.ExecContext(ctx, `insert into person (id, number, given_name, family_name, email, level, added_at) values ($1, '1', $2, $3, nullif($4, ''), 'owner', $5)`, id, given, family, email, at)
 	return err
 }
+
+// InsertEmployment gives a person one more employment.
+func InsertEmployment(ctx context.Context, q Q, id, person, unit, site uuid.UUID, title string, from when.Date) error {
+	_, err := q.ExecContext(ctx, `insert into employment (id, person_id, unit_id, site_id, title, starts_on) values ($1, $2, $3, $4, $5, $6)`, id, person, unit, site, title, from.String())
+	return err
+}

@@ -196,7 +196,7 @@ func PayLeaves(ctx context.Context, q Q, s PayScope) ([]PayLeave, error) {
 // Rates are the dated rates of employments and the least rates of public
 // works by job and class, ids as text.
 type Rates struct {
-	dated map[uuid.UUID][]datedRate
+	dated map[uuid.UUID][]pay.DatedRate
 	wages map[[2]string]Determination
 }
 
@@ -204,14 +204,9 @@ type Rates struct {
 // the least basic rate, and fringe in cash and into a plan.
 type Determination struct{ Base, Cash, Plan pay.Rate }
 
-type datedRate struct {
-	from when.Date
-	rate pay.Rate
-}
-
 // GetRates reads all rates.
 func GetRates(ctx context.Context, q Q) (Rates, error) {
-	r := Rates{map[uuid.UUID][]datedRate{}, map[[2]string]Determination{}}
+	r := Rates{map[uuid.UUID][]pay.DatedRate{}, map[[2]string]Determination{}}
 	var dated []struct {
 		Employment uuid.UUID `db:"employment_id"`
 		StartsOn   when.Date `db:"starts_on"`
@@ -225,7 +220,7 @@ func GetRates(ctx context.Context, q Q) (Rates, error) {
 		if err != nil {
 			return r, fmt.Errorf("rate %s: %w", d.Amount, err)
 		}
-		r.dated[d.Employment] = append(r.dated[d.Employment], datedRate{d.StartsOn, rate})
+		r.dated[d.Employment] = append(r.dated[d.Employment], pay.DatedRate{From: d.StartsOn, Rate: rate})
 	}
 	var wages []struct {
 		Job   string `db:"job_id"`
@@ -257,14 +252,7 @@ func GetRates(ctx context.Context, q Q) (Rates, error) {
 // Of gives the rate of an employment on a date: its own, or what the wage
 // determination of a public work sets for the class when that is higher.
 func (r Rates) Of(employment uuid.UUID, on when.Date, job, class string) pay.Rate {
-	var own pay.Rate
-	for _, d := range r.dated[employment] {
-		if d.from > on {
-			break
-		}
-		own = d.rate
-	}
-	return max(own, r.wages[[2]string{job, class}].Base)
+	return pay.BasicRate(pay.RateOn(r.dated[employment], on), r.wages[[2]string{job, class}].Base)
 }
 
 // Fringe gives what a public work's wage determination adds to every hour of

@@ -225,6 +225,7 @@ var routeReach = map[string]string{
 	"GET /people/file/{import}/progress":        "403 403 404 404 in",
 	"GET /people/{person}":                      "403 404 ok ok in",
 	"POST /people/{person}/set":                 "403 403 ok ok in",
+	"POST /people/{person}/positions":           "403 403 ok ok in",
 	"POST /people/{person}/end":                 "403 403 ok ok in",
 	"POST /people/{person}/back":                "403 403 ok ok in",
 	"POST /people/{person}/erase":               "403 403 403 ok in",

@@ -243,6 +243,19 @@ func (s *Server) undoChanges(w http.ResponseWriter, r *http.Request) error {
 	return s.done(w, r, err, backTo(r, "/people"), said{Text: "Taken back: every setting is what it was."})
 }
 
+func (s *Server) addPosition(w http.ResponseWriter, r *http.Request) error {
+	person, err := personID(r)
+	if err != nil {
+		return err
+	}
+	id, err := uuid.Parse(r.FormValue("id"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.AddPosition{ID: id, Person: person, Unit: r.FormValue("unit"), Site: r.FormValue("site"), Title: r.FormValue("title"), StartsOn: r.FormValue("starts_on")})
+	return s.done(w, r, err, "/people/"+person.String(), said{Text: "The position is added; its rate and pattern are set on this page."})
+}
+
 func (s *Server) endPerson(w http.ResponseWriter, r *http.Request) error {
 	person, err := personID(r)
 	if err != nil {

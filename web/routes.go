@@ -66,6 +66,7 @@ func (s *Server) routes() []route {
 		{"GET", "/people/file/{import}/progress", "people.import", s.importProgress},
 		{"GET", "/people/{person}", "people.see", s.personPage},
 		{"POST", "/people/{person}/set", "people.change", s.setPerson},
+		{"POST", "/people/{person}/positions", "people.change", s.addPosition},
 		{"POST", "/people/{person}/end", "people.change", s.endPerson},
 		{"POST", "/people/{person}/back", "people.change", s.bringBack},
 		{"POST", "/people/{person}/erase", "people.erase", s.erasePerson},

@@ -18,6 +18,8 @@ type Stint struct {
 	On             Assignment
 	Start, End     time.Time
 	StartBy, EndBy Provenance
+	ClockedStart   time.Time // where it was clocked to begin, when an amendment moved that
+	ClockedEnd     time.Time
 	Attendance     time.Time // when the attendance it belongs to began
 	Date           when.Date // worked date: the card it is on
 }
