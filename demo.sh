@@ -20,7 +20,10 @@ if (exec 3<>"/dev/tcp/${listen%:*}/${listen##*:}") 2>/dev/null; then
   fail "something is already listening on $listen: stop it, or choose another address with MANUDEX_LISTEN=127.0.0.1:8081"
 fi
 pg_start demo shared_buffers=256MB
-cleanup() { [ "${PG_OURS:-0}" = 0 ] || pg_stop; }
+cleanup() {
+  [ -z "${mail:-}" ] || kill "$mail" 2>/dev/null || true
+  [ "${PG_OURS:-0}" = 0 ] || pg_stop
+}
 trap cleanup EXIT
 export MANUDEX_DATABASE=$PG_DSN MANUDEX_LISTEN=$listen
 say "Loading the demo world, if there is none yet ..."
@@ -28,6 +31,12 @@ who=$(bin/manudex demo) || fail "the demo world did not load: see above; ./demo.
 say ""
 say "  Manudex is at http://$MANUDEX_LISTEN"
 say "$who"
+if [ -z "${MANUDEX_SMTP:-}" ] && ! (exec 3<>/dev/tcp/127.0.0.1/2525) 2>/dev/null && ! (exec 3<>/dev/tcp/127.0.0.1/8026) 2>/dev/null; then
+  bin/manudex standin mail &
+  mail=$!
+  export MANUDEX_SMTP=127.0.0.1:2525
+  say "  What it mails shows at http://127.0.0.1:8026"
+fi
 say "  Ctrl-C stops it."
 say ""
 bin/manudex serve &

@@ -31,6 +31,8 @@ type App struct {
 	Now func() time.Time
 	Log *slog.Logger
 
+	Post Post // how mail is sent
+
 	Live     *Hub
 	announce *announcer
 	place    atomic.Pointer[Place]

@@ -79,7 +79,24 @@ func (s *Server) giveSignIn(w http.ResponseWriter, r *http.Request) error {
 	if r.TLS != nil || s.opts.SecureCookies {
 		scheme = "https://"
 	}
-	return s.done(w, r, err, "/people/"+person.String(), said{Text: "Give them this link, which works once and for a week: " + scheme + r.Host + "/welcome/" + token + " – or let them type the code " + token + " at " + scheme + r.Host + "/welcome. It is shown only now."})
+	back := "/people/" + person.String()
+	if err != nil {
+		return s.done(w, r, err, back, said{})
+	}
+	link := scheme + r.Host + "/welcome/" + token
+	words := "Give them this link, which works once and for a week: " + link + " – or let them type the code " + token + " at " + scheme + r.Host + "/welcome. It is shown only now."
+	to, err := s.app.SendWelcome(r.Context(), visitOf(r).actor, person, link)
+	switch refusal := refused(err); {
+	case refusal != nil:
+		words = refusal.Error() + ". " + words
+	case err != nil:
+		return err
+	case to != "":
+		words = "A welcome went to " + to + ". " + words
+	}
+	s.remember(r, said{Text: words, Refused: err != nil})
+	http.Redirect(w, r, back, http.StatusSeeOther)
+	return nil
 }
 
 func (s *Server) takeSignIn(w http.ResponseWriter, r *http.Request) error {

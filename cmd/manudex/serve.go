@@ -20,16 +20,21 @@ const grace = 10 * time.Second
 
 func serveCommand(cfg *config) *cobra.Command {
 	var listen, metrics string
+	var post app.Post
 	var opts web.Options
 	cmd := &cobra.Command{Use: "serve", Short: "Serve the application", Args: cobra.NoArgs,
-		RunE: func(cmd *cobra.Command, _ []string) error { return serve(cmd.Context(), cfg, listen, metrics, opts) }}
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			return serve(cmd.Context(), cfg, listen, metrics, post, opts)
+		}}
 	cmd.Flags().StringVar(&listen, "listen", envOr("MANUDEX_LISTEN", "127.0.0.1:8080"), "address to serve on (MANUDEX_LISTEN)")
 	cmd.Flags().StringVar(&metrics, "metrics", envOr("MANUDEX_METRICS", "127.0.0.1:0"), "address of /metrics; port 0 takes a free one, empty none (MANUDEX_METRICS)")
+	cmd.Flags().StringVar(&post.Server, "smtp", os.Getenv("MANUDEX_SMTP"), "mail server, host:port; none sends no mail (MANUDEX_SMTP)")
+	cmd.Flags().StringVar(&post.From, "mail-from", envOr("MANUDEX_MAIL_FROM", "manudex@localhost"), "sender of mail (MANUDEX_MAIL_FROM)")
 	cmd.Flags().BoolVar(&opts.SecureCookies, "secure-cookies", os.Getenv("MANUDEX_SECURE_COOKIES") != "", "send cookies over HTTPS only (MANUDEX_SECURE_COOKIES)")
 	return cmd
 }
 
-func serve(ctx context.Context, cfg *config, listen, metrics string, opts web.Options) error {
+func serve(ctx context.Context, cfg *config, listen, metrics string, post app.Post, opts web.Options) error {
 	with, err := cfg.begin(ctx)
 	if err != nil {
 		return err
@@ -40,6 +45,7 @@ func serve(ctx context.Context, cfg *config, listen, metrics string, opts web.Op
 		return err
 	}
 	a := app.New(db, with.now, log)
+	a.Post = post
 	if _, err := a.Place(ctx); err != nil {
 		return err
 	}

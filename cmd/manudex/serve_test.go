@@ -12,6 +12,7 @@ import (
 	"testing"
 	"time"
 
+	"manudex/app"
 	"manudex/dbtest"
 	"manudex/demo"
 	"manudex/web"
@@ -30,7 +31,7 @@ func TestServeStopsGracefully(t *testing.T) {
 	cfg := &config{database: db.Pool.Config().ConnString(), logLevel: "error", now: dbtest.Now.Format(time.RFC3339)}
 	ctx, stop := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
-	go func() { ended <- serve(ctx, cfg, addr, "127.0.0.1:0", web.Options{}) }()
+	go func() { ended <- serve(ctx, cfg, addr, "127.0.0.1:0", app.Post{}, web.Options{}) }()
 
 	base := "http://" + addr
 	for { // until it listens
