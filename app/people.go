@@ -255,6 +255,21 @@ func lockSheet(ctx context.Context, t *Turn, person, employment uuid.UUID, on wh
 	return store.Sheet{}, ErrNotFound
 }
 
+// lockTheirs locks a person whom the act reaches and who is of no higher level
+// than the actor; a refusal is for the field named.
+func lockTheirs(ctx context.Context, t *Turn, person uuid.UUID, field string) (store.Sheet, error) {
+	s, err := lockSheet(ctx, t, person, uuid.Nil, 0)
+	switch {
+	case err != nil:
+		return s, err
+	case !t.Actor.Reaches(t.Act, s.Person, s.Unit):
+		return s, ErrNotFound
+	case !outranks(t.Actor, s):
+		return s, clock.Refuse(field, s.Name()+" is of a higher level than you", "Ask an owner")
+	}
+	return s, nil
+}
+
 // planned checks one change of one setting: it gives the value as it is kept,
 // or why it can't be.
 func planned(actor Actor, fields *PersonFields, s store.Sheet, key, value string, from, paidUpTo when.Date) (string, error) {
@@ -479,14 +494,9 @@ type AddPosition struct {
 func (AddPosition) Name() string { return "people.change" }
 
 func (p AddPosition) do(ctx context.Context, t *Turn) error {
-	sheet, err := lockSheet(ctx, t, p.Person, uuid.Nil, 0)
-	switch {
-	case err != nil:
+	sheet, err := lockTheirs(ctx, t, p.Person, "unit")
+	if err != nil {
 		return err
-	case !t.Actor.Reaches(t.Act, sheet.Person, sheet.Unit):
-		return ErrNotFound
-	case !outranks(t.Actor, sheet):
-		return clock.Refuse("unit", sheet.Name()+" is of a higher level than you", "Ask an owner")
 	}
 	fields, err := personFields(ctx, t)
 	if err != nil {
@@ -530,17 +540,12 @@ type EndPerson struct {
 func (EndPerson) Name() string { return "people.change" }
 
 func (e EndPerson) do(ctx context.Context, t *Turn) error {
-	sheet, err := lockSheet(ctx, t, e.Person, uuid.Nil, 0)
+	sheet, err := lockTheirs(ctx, t, e.Person, "on")
 	if err != nil {
 		return err
 	}
-	switch {
-	case !t.Actor.Reaches(t.Act, sheet.Person, sheet.Unit):
-		return ErrNotFound
-	case e.Person == t.Actor.ID:
+	if e.Person == t.Actor.ID {
 		return clock.Refuse("on", "Nobody ends their own employment", "Ask another manager or an owner")
-	case !outranks(t.Actor, sheet):
-		return clock.Refuse("on", sheet.Name()+" is of a higher level than you", "Ask an owner")
 	}
 	if starts := sheet.Values["starts_on"]; starts != "" && e.On.String() < starts {
 		return clock.Refuse("on", "That is before the day of hire, "+starts, "Choose a later day")
@@ -602,14 +607,9 @@ type BringBack struct {
 func (BringBack) Name() string { return "people.change" }
 
 func (b BringBack) do(ctx context.Context, t *Turn) error {
-	sheet, err := lockSheet(ctx, t, b.Person, uuid.Nil, 0)
-	switch {
-	case err != nil:
+	sheet, err := lockTheirs(ctx, t, b.Person, "on")
+	if err != nil {
 		return err
-	case !t.Actor.Reaches(t.Act, sheet.Person, sheet.Unit):
-		return ErrNotFound
-	case !outranks(t.Actor, sheet):
-		return clock.Refuse("on", sheet.Name()+" is of a higher level than you", "Ask an owner")
 	}
 	return EndPerson{ID: b.ID, Person: b.Person}.end(ctx, t, sheet, "")
 }

@@ -53,12 +53,10 @@ func (TakeSignIn) Name() string { return "people.change" }
 
 // signInOf reads whose sign-in is given or taken.
 func signInOf(ctx context.Context, t *Turn, person uuid.UUID) (store.Sheet, error) {
-	s, err := lockSheet(ctx, t, person, uuid.Nil, 0)
+	s, err := lockTheirs(ctx, t, person, "person")
 	switch {
 	case err != nil:
 		return s, err
-	case !t.Actor.Reaches(t.Act, s.Person, s.Unit):
-		return s, ErrNotFound
 	case slices.Index(Levels, t.Actor.Level) < slices.Index(Levels, s.Values["level"]):
 		return s, clock.Refuse("person", s.Name()+" is of a higher level than you", "Ask an owner")
 	case person == t.Actor.ID:

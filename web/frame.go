@@ -27,6 +27,18 @@ type frameView struct {
 	Still   bool // the page is not read anew
 }
 
+// stillFrame is the page around a screen that has no day to choose and is not
+// read anew while somebody works on it.
+func (s *Server) stillFrame(r *http.Request, title, here string) (frameView, error) {
+	f, err := s.app.ReadFrame(r.Context(), visitOf(r).actor, when.Period{})
+	if err != nil {
+		return frameView{}, err
+	}
+	v := s.frame(r, title, here, f)
+	v.Rail, v.Still = nil, true
+	return v, nil
+}
+
 // railDay is one day of the rail.
 type railDay struct {
 	store.RailDay

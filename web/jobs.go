@@ -11,7 +11,6 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
-	"manudex/core/when"
 	"manudex/files"
 	"manudex/store"
 )
@@ -74,12 +73,9 @@ func (s *Server) writeJobs(w http.ResponseWriter, r *http.Request, status int, v
 		s.pages.writePart(w, s.log, http.StatusOK, "jobs", "jobrows", v)
 		return nil
 	}
-	frame, err := s.app.ReadFrame(r.Context(), actor, when.Period{})
-	if err != nil {
+	if v.frameView, err = s.stillFrame(r, "Jobs", "jobs"); err != nil {
 		return err
 	}
-	v.frameView = s.frame(r, "Jobs", "jobs", frame)
-	v.Rail, v.Still = nil, true
 	s.pages.write(w, s.log, status, "jobs", v)
 	return nil
 }
@@ -190,12 +186,9 @@ func (s *Server) writeJob(w http.ResponseWriter, r *http.Request, v jobView) err
 	for i := range v.Estimate {
 		v.Estimate[i].Known = slices.ContainsFunc(v.Tasks, func(t app.JobTask) bool { return strings.EqualFold(t.Name, v.Estimate[i].Title) })
 	}
-	frame, err := s.app.ReadFrame(r.Context(), visitOf(r).actor, when.Period{})
-	if err != nil {
+	if v.frameView, err = s.stillFrame(r, v.Number+" "+v.Name, "jobs"); err != nil {
 		return err
 	}
-	v.frameView = s.frame(r, v.Number+" "+v.Name, "jobs", frame)
-	v.Rail, v.Still = nil, true
 	s.pages.write(w, s.log, http.StatusOK, "job", v)
 	return nil
 }

@@ -10,7 +10,6 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
-	"manudex/core/when"
 	"manudex/files"
 	"manudex/store"
 )
@@ -103,12 +102,9 @@ func (s *Server) peoplePage(w http.ResponseWriter, r *http.Request) error {
 		s.pages.writePart(w, s.log, http.StatusOK, "people", "peoplerows", v)
 		return nil
 	}
-	frame, err := s.app.ReadFrame(r.Context(), actor, when.Period{})
-	if err != nil {
+	if v.frameView, err = s.stillFrame(r, "People", "people"); err != nil {
 		return err
 	}
-	v.frameView = s.frame(r, "People", "people", frame)
-	v.Rail, v.Still = nil, true
 	s.pages.write(w, s.log, http.StatusOK, "people", v)
 	return nil
 }
@@ -261,12 +257,9 @@ func (s *Server) newPerson(w http.ResponseWriter, r *http.Request, status int, v
 			v.Groups = append(v.Groups, fieldGroup{Fields: []app.PersonField{f}})
 		}
 	}
-	frame, err := s.app.ReadFrame(r.Context(), actor, when.Period{})
-	if err != nil {
+	if v.frameView, err = s.stillFrame(r, "Add a person", "people"); err != nil {
 		return err
 	}
-	v.frameView = s.frame(r, "Add a person", "people", frame)
-	v.Rail, v.Still = nil, true
 	s.pages.write(w, s.log, status, "person-new", v)
 	return nil
 }

@@ -9,7 +9,6 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
-	"manudex/core/when"
 	"manudex/files"
 	"manudex/store"
 )
@@ -40,12 +39,10 @@ func (s *Server) filePage(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) writeFile(w http.ResponseWriter, r *http.Request, status int, v fileView) error {
-	frame, err := s.app.ReadFrame(r.Context(), visitOf(r).actor, when.Period{})
-	if err != nil {
+	var err error
+	if v.frameView, err = s.stillFrame(r, "People from a file", "people"); err != nil {
 		return err
 	}
-	v.frameView = s.frame(r, "People from a file", "people", frame)
-	v.Rail, v.Still = nil, true
 	s.pages.write(w, s.log, status, "people-file", v)
 	return nil
 }
@@ -184,12 +181,9 @@ func (s *Server) importProgress(w http.ResponseWriter, r *http.Request) error {
 		s.pages.writePart(w, s.log, http.StatusOK, "people-progress", "progress", v)
 		return nil
 	}
-	frame, err := s.app.ReadFrame(r.Context(), visitOf(r).actor, when.Period{})
-	if err != nil {
+	if v.frameView, err = s.stillFrame(r, "People from a file", "people"); err != nil {
 		return err
 	}
-	v.frameView = s.frame(r, "People from a file", "people", frame)
-	v.Rail, v.Still = nil, true
 	s.pages.write(w, s.log, http.StatusOK, "people-progress", v)
 	return nil
 }

@@ -62,12 +62,9 @@ func (s *Server) manyPage(w http.ResponseWriter, r *http.Request) error {
 			return err
 		}
 	}
-	frame, err := s.app.ReadFrame(r.Context(), actor, when.Period{})
-	if err != nil {
+	if v.frameView, err = s.stillFrame(r, "Change one setting for many", "people"); err != nil {
 		return err
 	}
-	v.frameView = s.frame(r, "Change one setting for many", "people", frame)
-	v.Rail, v.Still = nil, true
 	s.pages.write(w, s.log, http.StatusOK, "people-many", v)
 	return nil
 }

@@ -99,12 +99,9 @@ func (s *Server) personPage(w http.ResponseWriter, r *http.Request) error {
 		v.Posts = append(v.Posts, post)
 	}
 	v.words(s)
-	frame, err := s.app.ReadFrame(r.Context(), actor, when.Period{})
-	if err != nil {
+	if v.frameView, err = s.stillFrame(r, v.Name, "people"); err != nil {
 		return err
 	}
-	v.frameView = s.frame(r, v.Name, "people", frame)
-	v.Rail, v.Still = nil, true
 	s.pages.write(w, s.log, http.StatusOK, "person", v)
 	return nil
 }

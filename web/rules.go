@@ -246,12 +246,9 @@ func (s *Server) rulesPage(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v.tried()
-	frame, err := s.app.ReadFrame(r.Context(), actor, when.Period{})
-	if err != nil {
+	if v.frameView, err = s.stillFrame(r, "Overtime rules", "setup"); err != nil {
 		return err
 	}
-	v.frameView = s.frame(r, "Overtime rules", "setup", frame)
-	v.Rail, v.Still = nil, true
 	s.pages.write(w, s.log, http.StatusOK, "rules", v)
 	return nil
 }

@@ -59,12 +59,9 @@ func (s *Server) setupPage(w http.ResponseWriter, r *http.Request) error {
 		}
 		v.Holidays = append(v.Holidays, hv)
 	}
-	frame, err := s.app.ReadFrame(r.Context(), visitOf(r).actor, when.Period{})
-	if err != nil {
+	if v.frameView, err = s.stillFrame(r, "Setup", "setup"); err != nil {
 		return err
 	}
-	v.frameView = s.frame(r, "Setup", "setup", frame)
-	v.Rail, v.Still = nil, true
 	s.pages.write(w, s.log, http.StatusOK, "setup", v)
 	return nil
 }
@@ -206,12 +203,9 @@ func (s *Server) auditPage(w http.ResponseWriter, r *http.Request) error {
 	if v.AuditPage, err = s.app.Audit(r.Context(), visitOf(r).actor, int64(before), v.Act, person); err != nil {
 		return err
 	}
-	frame, err := s.app.ReadFrame(r.Context(), visitOf(r).actor, when.Period{})
-	if err != nil {
+	if v.frameView, err = s.stillFrame(r, "What was done", "setup"); err != nil {
 		return err
 	}
-	v.frameView = s.frame(r, "What was done", "setup", frame)
-	v.Rail, v.Still = nil, true
 	s.pages.write(w, s.log, http.StatusOK, "audit", v)
 	return nil
 }
