@@ -43,6 +43,7 @@ func ruleForm() []ruleGroup {
 			{Name: "workweek_start", Label: "The workweek begins", Help: "weekday and time, such as Sun 00:00"},
 			{Name: "workday_start", Label: "A workday begins at", Help: "such as 00:00"},
 			{Name: "split_at_boundary", Label: "A shift over midnight", Choices: choice("", "is split between the two workdays", "false", "stays with the day it began on")},
+			{Name: "new_attendance_after", Label: "A new attendance after a gap of, hours", Help: "4 when empty"},
 		}},
 		{"Overtime, hours", []ruleInput{
 			{Name: "weekly_overtime_after", Label: "Overtime beyond, a week"},
@@ -64,6 +65,7 @@ func ruleForm() []ruleGroup {
 			{Name: "minimum_callout_hours", Label: "A call-out pays at least, hours"},
 			{Name: "meal_premium.first_before_hours", Label: "An hour's pay for a meal not begun before"},
 			{Name: "meal_premium.first_waived_up_to_hours", Label: "waived up to"},
+			{Name: "meal_premium.minutes", Label: "a meal lasts at least, minutes", Number: true, Help: "30 when empty"},
 			{Name: "meal_premium.second_before_hours", Label: "second meal before"},
 			{Name: "meal_premium.second_waived_up_to_hours", Label: "waived up to"},
 		}},

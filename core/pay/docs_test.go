@@ -2,9 +2,7 @@ package pay
 
 import (
 	"fmt"
-	"maps"
 	"os"
-	"slices"
 	"strings"
 	"testing"
 )
@@ -65,7 +63,7 @@ func TestRulesDoc(t *testing.T) {
 		}
 		all += fields["rules"]
 	}
-	for _, name := range slices.Sorted(maps.Keys(new(Rules).readers())) {
+	for _, name := range RuleNames() {
 		if !strings.Contains(all, `"`+name+`"`) {
 			t.Errorf("%s has no example", name)
 		}

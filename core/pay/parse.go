@@ -241,6 +241,9 @@ func civilDate(into *when.Date) fieldReader {
 	})
 }
 
+// RuleNames lists the parameters of a rule set by name.
+func RuleNames() []string { return slices.Sorted(maps.Keys(new(Rules).readers())) }
+
 // readers is the contract: every field of "rules" and how it is read.
 func (r *Rules) readers() map[string]fieldReader {
 	return map[string]fieldReader{
