@@ -559,3 +559,14 @@ func TestSecondPosition(t *testing.T) {
 		}
 	}
 }
+
+// A pattern is shown for entering as short as it is: whole hours as such. It
+// reads back as the same pattern.
+func TestPatternIsEnteredShort(t *testing.T) {
+	f := app.PersonField{Kind: app.PatternField}
+	for kept, want := range map[string]string{"0 28800 28800 28800 28800 28800 0": "0 8 8 8 8 8 0", "0 27000 0 3660 0 0 0": "0 7:30 0 1:01 0 0 0", "": ""} {
+		if got := f.Enter(kept); got != want {
+			t.Errorf("%q is entered as %q, want %q", kept, got, want)
+		}
+	}
+}

@@ -115,6 +115,10 @@ func (f *PersonField) Enter(value string) string {
 	var out []string
 	for _, s := range strings.Fields(value) {
 		n, _ := strconv.ParseInt(s, 10, 64)
+		if n%3600 == 0 {
+			out = append(out, strconv.FormatInt(n/3600, 10))
+			continue
+		}
 		out = append(out, fmt.Sprintf("%d:%02d", n/3600, n/60%60))
 	}
 	return strings.Join(out, " ")

@@ -66,7 +66,7 @@ func companyFields() []CompanyField {
 		{Key: "currency", Label: "Currency", Group: "The place", Fixed: true, Help: "Three letters, ISO 4217", normal: currency, get: func(p *Place) string { return p.Currency }},
 		{Key: "period_kind", Label: "Pay period", Group: "Pay", Kind: ChoiceField, Choices: []Choice{{"weekly", "a week"}, {"fortnight", "two weeks"}, {"twice_a_month", "twice a month"}, {"monthly", "a month"}}, get: func(p *Place) string { return p.PeriodKind }},
 		{Key: "period_anchor", Label: "A day on which one begins", Group: "Pay", Kind: DateField, Help: "For weeks and two weeks", normal: date, get: func(p *Place) string { return p.PeriodAnchor.String() }},
-		{Key: "sign_required", Label: "Cards are signed", Group: "Pay", Kind: ChoiceField, Choices: []Choice{{"yes", "by the worker or the crew lead, before they are approved"}, {"no", "not needed"}}, get: func(p *Place) string { return yes(p.SignRequired) }},
+		{Key: "sign_required", Label: "Cards are signed", Group: "Pay", Kind: ChoiceField, Choices: []Choice{{"yes", "before they are approved"}, {"no", "not needed"}}, get: func(p *Place) string { return yes(p.SignRequired) }},
 		{Key: "cut_over", Label: "A worked day ends at", Group: "Pay", Fixed: true, Help: "Who begins before then works on the day before", normal: func(v string) (string, error) {
 			d, err := when.ParseTimeOfDay(v)
 			if err != nil || d > 12*time.Hour {

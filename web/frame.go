@@ -6,6 +6,9 @@ import (
 	"net/url"
 	"strconv"
 
+	"github.com/go-chi/chi/v5"
+	"github.com/google/uuid"
+
 	"manudex/app"
 	"manudex/core/when"
 	"manudex/store"
@@ -183,4 +186,13 @@ func backTo(r *http.Request, fallback string) string {
 func ownPath(to string) bool {
 	u, err := url.Parse(to)
 	return err == nil && u.Scheme == "" && u.Host == "" && len(to) > 0 && to[0] == '/' && (len(to) < 2 || to[1] != '/' && to[1] != '\\')
+}
+
+// pathID reads an id that an address names.
+func pathID(r *http.Request, name string) (uuid.UUID, error) {
+	id, err := uuid.Parse(chi.URLParam(r, name))
+	if err != nil || id == uuid.Nil {
+		return uuid.Nil, app.ErrNotFound
+	}
+	return id, nil
 }

@@ -7,7 +7,6 @@ import (
 	"slices"
 	"strings"
 
-	"github.com/go-chi/chi/v5"
 	"github.com/google/uuid"
 
 	"manudex/app"
@@ -151,20 +150,12 @@ type estimateRow struct {
 	Known bool // a task of that name is there already
 }
 
-func jobID(r *http.Request) (uuid.UUID, error) {
-	id, err := uuid.Parse(chi.URLParam(r, "job"))
-	if err != nil || id == uuid.Nil {
-		return uuid.Nil, app.ErrNotFound
-	}
-	return id, nil
-}
-
 func (s *Server) jobPage(w http.ResponseWriter, r *http.Request) error {
 	return s.writeJob(w, r, jobView{})
 }
 
 func (s *Server) writeJob(w http.ResponseWriter, r *http.Request, v jobView) error {
-	id, err := jobID(r)
+	id, err := pathID(r, "job")
 	if err != nil {
 		return err
 	}
@@ -194,7 +185,7 @@ func (s *Server) writeJob(w http.ResponseWriter, r *http.Request, v jobView) err
 }
 
 func (s *Server) setJob(w http.ResponseWriter, r *http.Request) error {
-	id, err := jobID(r)
+	id, err := pathID(r, "job")
 	if err != nil {
 		return err
 	}
@@ -242,7 +233,7 @@ func formIDs(texts []string) ([]uuid.UUID, error) {
 }
 
 func (s *Server) addTasks(w http.ResponseWriter, r *http.Request) error {
-	id, err := jobID(r)
+	id, err := pathID(r, "job")
 	if err != nil {
 		return err
 	}
@@ -264,7 +255,7 @@ func (s *Server) addTasks(w http.ResponseWriter, r *http.Request) error {
 
 // takeEstimate reads an estimate's file; its rows are chosen on the page.
 func (s *Server) takeEstimate(w http.ResponseWriter, r *http.Request) error {
-	id, err := jobID(r)
+	id, err := pathID(r, "job")
 	if err != nil {
 		return err
 	}
@@ -306,7 +297,7 @@ func (s *Server) takeEstimate(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) joinTasks(w http.ResponseWriter, r *http.Request) error {
-	id, err := jobID(r)
+	id, err := pathID(r, "job")
 	if err != nil {
 		return err
 	}
@@ -329,25 +320,25 @@ func (s *Server) joinTasks(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) splitTask(w http.ResponseWriter, r *http.Request) error {
-	id, err := jobID(r)
+	id, err := pathID(r, "job")
 	if err != nil {
 		return err
 	}
-	task, err := uuid.Parse(chi.URLParam(r, "task"))
+	task, err := pathID(r, "task")
 	if err != nil {
-		return app.ErrNotFound
+		return err
 	}
 	return s.doOnJob(w, r, id, app.SplitTask{Job: id, Task: task}, "The task is worked by itself again.")
 }
 
 func (s *Server) closeTask(w http.ResponseWriter, r *http.Request) error {
-	id, err := jobID(r)
+	id, err := pathID(r, "job")
 	if err != nil {
 		return err
 	}
-	task, err := uuid.Parse(chi.URLParam(r, "task"))
+	task, err := pathID(r, "task")
 	if err != nil {
-		return app.ErrNotFound
+		return err
 	}
 	open := r.FormValue("open") == "yes"
 	words := "The task is closed. What was recorded on it stays."
@@ -358,7 +349,7 @@ func (s *Server) closeTask(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) openJobTo(w http.ResponseWriter, r *http.Request) error {
-	id, err := jobID(r)
+	id, err := pathID(r, "job")
 	if err != nil {
 		return err
 	}
@@ -372,19 +363,19 @@ func (s *Server) openJobTo(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) closeJobTo(w http.ResponseWriter, r *http.Request) error {
-	id, err := jobID(r)
+	id, err := pathID(r, "job")
 	if err != nil {
 		return err
 	}
-	entry, err := uuid.Parse(chi.URLParam(r, "entry"))
+	entry, err := pathID(r, "entry")
 	if err != nil {
-		return app.ErrNotFound
+		return err
 	}
 	return s.doOnJob(w, r, id, app.CloseJobTo{Entry: entry}, "It is open to them no more.")
 }
 
 func (s *Server) setWage(w http.ResponseWriter, r *http.Request) error {
-	id, err := jobID(r)
+	id, err := pathID(r, "job")
 	if err != nil {
 		return err
 	}

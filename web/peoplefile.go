@@ -5,7 +5,6 @@ import (
 	"net/http"
 	"strings"
 
-	"github.com/go-chi/chi/v5"
 	"github.com/google/uuid"
 
 	"manudex/app"
@@ -72,19 +71,11 @@ func (s *Server) takeFile(w http.ResponseWriter, r *http.Request) error {
 	return s.done(w, r, err, "/people/file/"+id.String(), said{Text: header.Filename + " is read. Nothing is brought in yet: look at what each row would do."})
 }
 
-func importID(r *http.Request) (uuid.UUID, error) {
-	id, err := uuid.Parse(chi.URLParam(r, "import"))
-	if err != nil {
-		return id, app.ErrNotFound
-	}
-	return id, nil
-}
-
 // shownRows is how many rows of a dry run one page shows.
 const shownRows = 300
 
 func (s *Server) importPage(w http.ResponseWriter, r *http.Request) error {
-	id, err := importID(r)
+	id, err := pathID(r, "import")
 	if err != nil {
 		return err
 	}
@@ -132,7 +123,7 @@ func (v fileView) N(state string) int { return v.Count[app.RowState(state)] }
 func (v fileView) In() int { return v.Count[app.RowNew] + v.Count[app.RowChanged] }
 
 func (s *Server) matchColumns(w http.ResponseWriter, r *http.Request) error {
-	id, err := importID(r)
+	id, err := pathID(r, "import")
 	if err != nil {
 		return err
 	}
@@ -144,7 +135,7 @@ func (s *Server) matchColumns(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) bringIn(w http.ResponseWriter, r *http.Request) error {
-	id, err := importID(r)
+	id, err := pathID(r, "import")
 	if err != nil {
 		return err
 	}
@@ -168,7 +159,7 @@ type progressView struct {
 // importProgress shows how far a file is; it asks again by itself until the
 // file is in.
 func (s *Server) importProgress(w http.ResponseWriter, r *http.Request) error {
-	id, err := importID(r)
+	id, err := pathID(r, "import")
 	if err != nil {
 		return err
 	}

@@ -5,7 +5,6 @@ import (
 	"net/http"
 	"time"
 
-	"github.com/go-chi/chi/v5"
 	"github.com/google/uuid"
 
 	"manudex/app"
@@ -57,17 +56,8 @@ type changeWords struct {
 	When, Who, What, Undo string
 }
 
-// personID reads the person an address names.
-func personID(r *http.Request) (uuid.UUID, error) {
-	id, err := uuid.Parse(chi.URLParam(r, "person"))
-	if err != nil || id == uuid.Nil {
-		return uuid.Nil, app.ErrNotFound
-	}
-	return id, nil
-}
-
 func (s *Server) personPage(w http.ResponseWriter, r *http.Request) error {
-	id, err := personID(r)
+	id, err := pathID(r, "person")
 	if err != nil {
 		return err
 	}
@@ -164,7 +154,7 @@ func orDash(s string) string {
 // the place it was changed in: with a word that it is kept, or with what is
 // wrong and what was typed.
 func (s *Server) setPerson(w http.ResponseWriter, r *http.Request) error {
-	person, err := personID(r)
+	person, err := pathID(r, "person")
 	if err != nil {
 		return err
 	}
@@ -241,7 +231,7 @@ func (s *Server) undoChanges(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) addPosition(w http.ResponseWriter, r *http.Request) error {
-	person, err := personID(r)
+	person, err := pathID(r, "person")
 	if err != nil {
 		return err
 	}
@@ -254,7 +244,7 @@ func (s *Server) addPosition(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) endPerson(w http.ResponseWriter, r *http.Request) error {
-	person, err := personID(r)
+	person, err := pathID(r, "person")
 	if err != nil {
 		return err
 	}
@@ -282,7 +272,7 @@ func (s *Server) endPerson(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) bringBack(w http.ResponseWriter, r *http.Request) error {
-	person, err := personID(r)
+	person, err := pathID(r, "person")
 	if err != nil {
 		return err
 	}
@@ -291,7 +281,7 @@ func (s *Server) bringBack(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) erasePerson(w http.ResponseWriter, r *http.Request) error {
-	person, err := personID(r)
+	person, err := pathID(r, "person")
 	if err != nil {
 		return err
 	}
@@ -300,7 +290,7 @@ func (s *Server) erasePerson(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) grantRight(w http.ResponseWriter, r *http.Request) error {
-	person, err := personID(r)
+	person, err := pathID(r, "person")
 	if err != nil {
 		return err
 	}
@@ -331,13 +321,13 @@ func (s *Server) grantRight(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) takeRight(w http.ResponseWriter, r *http.Request) error {
-	person, err := personID(r)
+	person, err := pathID(r, "person")
 	if err != nil {
 		return err
 	}
-	grant, err := uuid.Parse(chi.URLParam(r, "grant"))
+	grant, err := pathID(r, "grant")
 	if err != nil {
-		return app.ErrNotFound
+		return err
 	}
 	err = s.app.Do(r.Context(), visitOf(r).actor, app.TakeRight{Grant: grant})
 	return s.done(w, r, err, "/people/"+person.String(), said{Text: "The right is taken away."})

@@ -69,7 +69,7 @@ func (s *Server) choosePassword(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) giveSignIn(w http.ResponseWriter, r *http.Request) error {
-	person, err := personID(r)
+	person, err := pathID(r, "person")
 	if err != nil {
 		return err
 	}
@@ -100,7 +100,7 @@ func (s *Server) giveSignIn(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) takeSignIn(w http.ResponseWriter, r *http.Request) error {
-	person, err := personID(r)
+	person, err := pathID(r, "person")
 	if err != nil {
 		return err
 	}
