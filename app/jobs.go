@@ -77,6 +77,10 @@ type JobPage struct {
 	Sites      []store.Named
 	Classes    []store.Named // by code
 	ClassNames []store.Named
+	Codes      []CodeUse   // pay codes: what will be used and why
+	OwnCodes   []CodeValue // those that the job names
+	CodesFrom  when.Date   // the first day from which it may name another
+	CostCodes  []store.CostCode
 	MayChange  bool
 }
 
@@ -117,11 +121,40 @@ func (a *App) JobPage(ctx context.Context, actor Actor, id uuid.UUID) (*JobPage,
 			return nil, err
 		}
 	}
+	if err := a.jobCodes(ctx, place, p); err != nil {
+		return nil, err
+	}
 	fields, err := jobFields(ctx, a.DB)
 	for _, f := range fields {
 		p.Fields = append(p.Fields, JobValue{f, f.get(p.Job)})
 	}
 	return p, err
+}
+
+// jobCodes reads which pay codes the hours of a job get, and which cost codes
+// its tasks may have.
+func (a *App) jobCodes(ctx context.Context, place *Place, p *JobPage) error {
+	today := place.Today(a.Now())
+	all, rows, err := readCodes(ctx, a.DB)
+	if err != nil {
+		return err
+	}
+	kinds, err := store.JobKinds(ctx, a.DB)
+	if err != nil {
+		return err
+	}
+	job, kind := p.Job.ID.String(), ""
+	if p.Kind != "" {
+		kind = idOf(kinds, p.Kind).String()
+	}
+	now := codesOn(all, today)
+	p.Codes = codeUses(now, rows, whoNames("", job, kind, ""))
+	p.OwnCodes = valuesOf(now, pay.CodeKey{Owner: pay.ByJob, ID: job}, 3)
+	if p.CodesFrom, err = firstOpenDay(ctx, a.DB, place, today); err != nil {
+		return err
+	}
+	p.CostCodes, err = store.CostCodes(ctx, a.DB)
+	return err
 }
 
 // underOne puts joined tasks under the one they are worked as.
@@ -454,11 +487,18 @@ func (a AddTasks) do(ctx context.Context, t *Turn) error {
 	if len(a.Tasks) == 0 {
 		return clock.Refuse("title", "No task was chosen", "Choose at least one")
 	}
+	known, err := store.CostCodes(ctx, t)
+	if err != nil {
+		return err
+	}
 	for _, n := range a.Tasks {
 		name, code := strings.TrimSpace(n.Title), strings.TrimSpace(n.CostCode)
 		hours := strings.TrimSpace(n.Hours)
 		if name == "" || len(name) > 120 || len(code) > 20 {
 			return clock.Refuse("title", "A task needs a name", "Write one of at most 120 characters, and a cost code of at most 20")
+		}
+		if err := knownCostCode(known, code); err != nil {
+			return err
 		}
 		var estimate *int64
 		if hours != "" {
@@ -468,7 +508,7 @@ func (a AddTasks) do(ctx context.Context, t *Turn) error {
 			s := secondsOrNull(hours).(int64)
 			estimate = &s
 		}
-		err := store.InsertTask(ctx, t, uuid.Must(uuid.NewV7()), a.Job, name, code, estimate)
+		err = store.InsertTask(ctx, t, uuid.Must(uuid.NewV7()), a.Job, name, code, estimate)
 		if store.Violates(err, "task_job_id_name_key") {
 			return clock.Refuse("title", "There is a task “"+name+"” already", "Choose another name, or leave it out")
 		}

@@ -110,7 +110,8 @@ var Acts = []Act{Punch{}, AddNote{}, Sign{}, SignClear{}, Approve{}, ApproveClea
 	PutColumns{}, SetPerson{}, AddPerson{}, EndPerson{}, BringBack{}, ErasePerson{}, GrantRight{}, TakeRight{},
 	ChangeMany{}, UndoChanges{}, TakeFile{}, MatchColumns{}, BringIn{},
 	SetCompany{}, SetMark{}, PutRules{}, DropRules{}, PutHoliday{}, DropHoliday{}, FillHolidays{}, PutSite{}, PutUnit{},
-	SetJob{}, AddJob{}, AddTasks{}, JoinTasks{}, SplitTask{}, CloseTask{}, OpenJobTo{}, CloseJobTo{}, SetWage{}, GiveSignIn{}, TakeSignIn{}, PutJobKind{}, AddPosition{}}
+	SetJob{}, AddJob{}, AddTasks{}, JoinTasks{}, SplitTask{}, CloseTask{}, OpenJobTo{}, CloseJobTo{}, SetWage{}, GiveSignIn{}, TakeSignIn{}, PutJobKind{}, AddPosition{},
+	PutPayCode{}, PutCodeOrder{}, PutCostCode{}, PutClass{}}
 
 // Actor is somebody signed in.
 type Actor struct{ store.Person }

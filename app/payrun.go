@@ -19,10 +19,6 @@ import (
 	"manudex/store"
 )
 
-const (
-	payCodeWork = "REG"
-)
-
 // Payroll is what a run is worked out from: everything the database says, and
 // nothing that depends on when it is asked.
 type Payroll struct {
@@ -33,9 +29,12 @@ type Payroll struct {
 	Leaves  []store.PayLeave // by employment and date
 	Paid    []store.PayLine
 	Rates   store.Rates
+	Codes   []pay.DatedCodes
 	Outside map[uuid.UUID]bool     // subcontractors: in no run
 	Earlier []store.EmploymentWeek // weeks before the period that have something new
 	first   when.Date              // first day of the week in which the period begins
+	kinds   map[string]string      // of jobs
+	persons map[string]string      // of employments
 }
 
 // Draft is what a run would pay: lines by employment, and what they add up
@@ -85,6 +84,15 @@ func readPayroll(ctx context.Context, q store.Q, place *Place, period when.Perio
 	if p.Outside, err = store.Subcontractors(ctx, q); err != nil {
 		return nil, err
 	}
+	if p.Codes, _, err = readCodes(ctx, q); err != nil {
+		return nil, err
+	}
+	if p.kinds, err = store.KindsOfJobs(ctx, q); err != nil {
+		return nil, err
+	}
+	if p.persons, err = store.PersonsOfEmployments(ctx, q); err != nil {
+		return nil, err
+	}
 	p.Rates, err = store.GetRates(ctx, q)
 	return p, err
 }
@@ -116,11 +124,12 @@ func (p *Payroll) WorkOut() (*Draft, error) {
 	for from := 0; from < len(shares); from += some {
 		work.Go(func() error {
 			var reckoner pay.Reckoner
+			coder := p.coder()
 			for i := from; i < min(from+some, len(shares)); i++ {
 				if p.Outside[shares[i].id] {
 					continue
 				}
-				worked, err := p.workedOut(&reckoner, shares[i], earlier)
+				worked, err := p.workedOut(&reckoner, coder, shares[i], earlier)
 				if err != nil {
 					return fmt.Errorf("work out %s: %w", shares[i].id, err)
 				}
@@ -144,7 +153,7 @@ func (p *Payroll) input(s payShare) pay.Input {
 	for i, st := range s.stints {
 		cash, plan := p.Rates.Fringe(st.Job, st.Class)
 		in.Stints[i] = pay.Stint{FringeCash: cash, FringePlan: plan, Start: st.Start, End: st.End, Kind: st.Kind, Rate: p.Rates.Of(s.id, st.Date, st.Job, st.Class),
-			PayCode: payCodeWork, Job: st.Job, Task: st.Task, WorkClass: st.Class}
+			Job: st.Job, Task: st.Task, WorkClass: st.Class}
 	}
 	for _, l := range s.leaves {
 		in.Leave = append(in.Leave, pay.Leave{Date: l.Date, Seconds: l.Seconds, Rate: p.Rates.Of(s.id, l.Date, "", ""), PayCode: l.PayCode})
@@ -154,7 +163,7 @@ func (p *Payroll) input(s payShare) pay.Input {
 
 // workedOut gives the entries of the weeks that the run looks at, each week
 // by the rule set in force on its first day.
-func (p *Payroll) workedOut(reckoner *pay.Reckoner, share payShare, earlier map[store.EmploymentWeek]bool) ([]pay.Entry, error) {
+func (p *Payroll) workedOut(reckoner *pay.Reckoner, coder *coder, share payShare, earlier map[store.EmploymentWeek]bool) ([]pay.Entry, error) {
 	var all []pay.Entry
 	in := p.input(share)
 	for i, set := range p.rulesInUse() {
@@ -163,6 +172,7 @@ func (p *Payroll) workedOut(reckoner *pay.Reckoner, share payShare, earlier map[
 		if err != nil {
 			return nil, err
 		}
+		coder.code(&res, p.persons[share.id.String()])
 		for _, e := range res.Entries() {
 			wanted := e.Week >= p.first || earlier[weekOf(share.id, e.Week, set.Rules)]
 			if wanted && p.inForce(e.Week) == i && set.Rules.Due(e.Key, p.Period.To) {

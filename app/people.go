@@ -10,6 +10,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/core/clock"
+	"manudex/core/pay"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -114,6 +115,7 @@ type PersonPage struct {
 	Rights      []Right // that the actor could grant
 	OnClock     bool
 	Shifts      []store.Shift // planned after today
+	OwnCodes    []CodeValue   // pay codes that the person names
 }
 
 // PersonPage reads a person the actor may see.
@@ -150,6 +152,11 @@ func (a *App) PersonPage(ctx context.Context, actor Actor, id uuid.UUID) (*Perso
 	if p.Grants, err = store.GrantsOf(ctx, a.DB, id); err != nil {
 		return nil, err
 	}
+	codes, _, err := readCodes(ctx, a.DB)
+	if err != nil {
+		return nil, err
+	}
+	p.OwnCodes = valuesOf(codesOn(codes, p.Today), pay.CodeKey{Owner: pay.ByPerson, ID: id.String()}, len(codePays))
 	for _, r := range Rights {
 		if mayGrant(actor, r) {
 			p.Rights = append(p.Rights, r)

@@ -119,6 +119,10 @@ func (p PutJobKind) do(ctx context.Context, t *Turn) error {
 	if name == "" || len(name) > 80 {
 		return clock.Refuse("title", "The kind has no name", "Write one of at most 80 characters")
 	}
+	known, err := store.CostCodes(ctx, t)
+	if err != nil {
+		return err
+	}
 	var tasks strings.Builder
 	for line := range strings.Lines(p.Tasks) {
 		if line = strings.TrimSpace(line); line == "" {
@@ -127,6 +131,9 @@ func (p PutJobKind) do(ctx context.Context, t *Turn) error {
 		code, task, ok := strings.Cut(line, " ")
 		if !ok || len(code) > 20 || len(task) > 120 {
 			return clock.Refuse("tasks", "A task can't be “"+shorten(line)+"”", "Write the cost code, a space and the name: 110 Set up")
+		}
+		if err := knownCostCode(known, code); err != nil {
+			return err
 		}
 		tasks.WriteString(code + " " + strings.TrimSpace(task) + "\n")
 	}

@@ -470,7 +470,7 @@ func sampleWeek(loc *time.Location, first when.Date) []pay.Stint {
 			}
 			return d.At(time.Duration(h*3600)*time.Second, loc)
 		}
-		stints = append(stints, pay.Stint{ID: fmt.Sprintf("day %d", day+1), Kind: kind, Start: at(from), End: at(to), Rate: 24_000_000, PayCode: payCodeWork})
+		stints = append(stints, pay.Stint{ID: fmt.Sprintf("day %d", day+1), Kind: kind, Start: at(from), End: at(to), Rate: 24_000_000, PayCode: DefaultPayCode})
 	}
 	for _, d := range []struct {
 		from, meal, to float64

@@ -86,9 +86,29 @@ func (w *World) loadPlaces(ctx context.Context, db *store.DB) error {
 		classes.add(w.classes[c.code], c.code, c.name)
 	}
 	customers := &table{name: "customer", columns: []string{"id", "name"}}
-	jobs := &table{name: "job", columns: []string{"id", "number", "name", "customer_id", "site_id", "public_work", "state"}}
+	jobs := &table{name: "job", columns: []string{"id", "number", "name", "customer_id", "site_id", "public_work", "state", "kind_id"}}
 	tasks := &table{name: "task", columns: []string{"id", "job_id", "name", "cost_code", "position"}}
 	wages := &table{name: "job_wage", columns: []string{"job_id", "class_id", "base_rate"}}
+	kinds := &table{name: "job_kind", columns: []string{"id", "name", "tasks", "own_work"}}
+	kindOf := map[string]*uuid.UUID{}
+	for _, k := range kindSpecs {
+		id := r.id(w.start())
+		kinds.add(id, k.name, k.tasks, k.own)
+		for _, number := range k.jobs {
+			kindOf[number] = &id
+		}
+	}
+	codes := &table{name: "pay_code", columns: []string{"id", "job_id", "pays", "code", "starts_on"}}
+	for _, c := range codeSpecs {
+		var job *uuid.UUID
+		if c.job != "" {
+			id := w.jobs[c.job].id
+			job = &id
+		}
+		codes.add(r.id(w.start()), job, c.pays, c.code, w.from.String())
+	}
+	costs := &table{name: "cost_code", columns: []string{"code", "name"}}
+	named := map[string]bool{}
 	known := map[string]uuid.UUID{}
 	for _, j := range jobSpecs {
 		ref := w.jobs[j.number]
@@ -109,9 +129,13 @@ func (w *World) loadPlaces(ctx context.Context, db *store.DB) error {
 		if j.closed {
 			state = "closed"
 		}
-		jobs.add(ref.id, j.number, j.name, customer, site, j.public, state)
+		jobs.add(ref.id, j.number, j.name, customer, site, j.public, state, kindOf[j.number])
 		for i, t := range j.tasks {
 			tasks.add(ref.tasks[i], ref.id, t[4:], t[:3], i+1)
+			if !named[t[:3]] {
+				named[t[:3]] = true
+				costs.add(t[:3], t[4:])
+			}
 		}
 		if j.public {
 			for code, cents := range wage {
@@ -119,7 +143,7 @@ func (w *World) loadPlaces(ctx context.Context, db *store.DB) error {
 			}
 		}
 	}
-	return copyIn(ctx, db, sets, sites, classes, customers, jobs, tasks, wages)
+	return copyIn(ctx, db, sets, sites, classes, customers, kinds, jobs, tasks, wages, codes, costs)
 }
 
 func dollars(cents int) string { return decimal.New(int64(cents), -2).StringFixed(2) }

@@ -50,6 +50,23 @@ var unitSpecs = []unitSpec{
 	{"Drawing office", "department", "Draughtsperson", 0, 4, clockHours{480, 990}, weekdays, 3120, false, "", []string{"2231", "2224", "2250", "2251"}, "0"},
 }
 
+// kindSpecs are the kinds of job, by the jobs that are of them.
+var kindSpecs = []struct {
+	name, tasks string
+	own         bool
+	jobs        []string
+}{
+	{"Signs", "110 Cutting\n120 Folding\n130 Punching\n210 Priming\n220 Coating\n230 Lettering\n", false, []string{"2207", "2211", "2226", "2190", "2201"}},
+	{"Setting up", "510 Setting out\n520 Erecting\n530 Wiring\n540 Clearing up\n", false, []string{"2231", "2243", "2247", "2249", "2196", "2204"}},
+	{"Lane work", "710 Closing\n720 Marking\n730 Opening\n", false, []string{"2240", "2245"}},
+	{"Own work", "", true, []string{"2214", "2233", "2250", "2251", "2252", "2253"}},
+}
+
+// codeSpecs are the pay codes that are named: by the company, or by a job.
+var codeSpecs = []struct{ job, pays, code string }{
+	{"", "regular", "REG"}, {"", "overtime", "OT"}, {"", "double", "DT"}, {"", "leave", "PTO"}, {"2253", "regular", "TRN"},
+}
+
 type jobSpec struct {
 	number, name, customer string
 	site                   int // -1 for none

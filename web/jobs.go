@@ -132,6 +132,7 @@ type jobView struct {
 	*app.JobPage
 	Settings []jobSetting
 	Groups   []app.Choice // whom it can be opened to, as "unit:ID"
+	PayCodes []codeSetting // that the job names
 	NewIDs   [3]string
 	Estimate []estimateRow
 	FileName string
@@ -173,6 +174,7 @@ func (s *Server) writeJob(w http.ResponseWriter, r *http.Request, v jobView) err
 			v.Groups = append(v.Groups, app.Choice{Value: g.kind + ":" + n.ID.String(), Label: g.words + n.Name})
 		}
 	}
+	v.PayCodes = codeSettings(v.OwnCodes, "/jobs/"+id.String()+"/codes", v.CodesFrom, v.MayChange)
 	v.NewIDs = [3]string{newID().String(), newID().String(), newID().String()}
 	for i := range v.Estimate {
 		v.Estimate[i].Known = slices.ContainsFunc(v.Tasks, func(t app.JobTask) bool { return strings.EqualFold(t.Name, v.Estimate[i].Title) })

@@ -226,6 +226,7 @@ var routeReach = map[string]string{
 	"GET /people/{person}":                      "403 404 ok ok in",
 	"POST /people/{person}/set":                 "403 403 ok ok in",
 	"POST /people/{person}/positions":           "403 403 ok ok in",
+	"POST /people/{person}/codes":               "403 403 404 404 in",
 	"POST /people/{person}/end":                 "403 403 ok ok in",
 	"POST /people/{person}/back":                "403 403 ok ok in",
 	"POST /people/{person}/erase":               "403 403 403 ok in",
@@ -247,6 +248,7 @@ var routeReach = map[string]string{
 	"POST /jobs/{job}/open":               "403 403 ok ok in",
 	"POST /jobs/{job}/open/{entry}/close": "403 403 404 404 in",
 	"POST /jobs/{job}/wages":              "403 403 404 404 in",
+	"POST /jobs/{job}/codes":              "403 403 404 404 in",
 
 	"GET /setup":                "403 403 ok ok in",
 	"POST /setup/set":           "403 403 404 404 in",
@@ -261,6 +263,11 @@ var routeReach = map[string]string{
 	"GET /setup/rules":          "403 403 ok ok in",
 	"POST /setup/rules":         "403 403 ok ok in",
 	"POST /setup/rules/drop":    "403 403 404 404 in",
+	"GET /setup/codes":          "403 403 ok ok in",
+	"POST /setup/codes":         "403 403 404 404 in",
+	"POST /setup/codes/order":   "403 403 ok ok in",
+	"POST /setup/costcodes":     "403 403 ok ok in",
+	"POST /setup/classes":       "403 403 ok ok in",
 	"GET /setup/audit":          "403 403 ok ok in",
 
 	"GET /find":     "403 ok ok ok in",

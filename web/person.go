@@ -21,6 +21,7 @@ type personView struct {
 	Posts  []post
 	Grants []grantView
 	Log    []changeWords
+	Codes  []codeSetting // pay codes the person names
 	NewIDs [3]string
 }
 
@@ -88,6 +89,7 @@ func (s *Server) personPage(w http.ResponseWriter, r *http.Request) error {
 		}
 		v.Posts = append(v.Posts, post)
 	}
+	v.Codes = codeSettings(p.OwnCodes, "/people/"+id.String()+"/codes", p.FirstPeriod, p.MayChange)
 	v.words(s)
 	if v.frameView, err = s.stillFrame(r, v.Name, "people"); err != nil {
 		return err

@@ -12,6 +12,7 @@ import (
 	"strings"
 	"time"
 
+	"manudex/app"
 	"manudex/core/card"
 	"manudex/core/when"
 )
@@ -24,7 +25,7 @@ var templateFiles embed.FS
 type pages map[string]*template.Template
 
 // shared are parsed into every page.
-var shared = []string{"templates/frame.html", "templates/rows.html", "templates/choices.html"}
+var shared = []string{"templates/frame.html", "templates/rows.html", "templates/choices.html", "templates/codeparts.html"}
 
 func loadPages() (pages, error) {
 	found, err := templateFiles.ReadDir("templates")
@@ -86,6 +87,27 @@ var functions = template.FuncMap{
 	"dec":    decimalHours,
 	"money":  grouped,
 	"query":  url.ParseQuery,
+
+	"codewhy": codeWhy,
+}
+
+// codeWhy says why hours get a pay code.
+func codeWhy(u app.CodeUse) string {
+	var silent []string
+	for _, n := range u.Asked {
+		if n.Used {
+			words := "named by the " + ownerWords[n.Owner]
+			if len(silent) > 0 {
+				words += "; no " + strings.Join(silent, ", no ") + " names one"
+			}
+			return words
+		}
+		silent = append(silent, ownerWords[n.Owner])
+	}
+	if u.As != "" {
+		return "nobody names one: it goes by " + u.As
+	}
+	return "nobody names one"
 }
 
 // signedHours writes a difference with its sign: +0:36, −8:00, 0:00.

@@ -67,6 +67,7 @@ func (s *Server) routes() []route {
 		{"GET", "/people/{person}", "people.see", s.personPage},
 		{"POST", "/people/{person}/set", "people.change", s.setPerson},
 		{"POST", "/people/{person}/positions", "people.change", s.addPosition},
+		{"POST", "/people/{person}/codes", "people.change", s.putPersonCode},
 		{"POST", "/people/{person}/end", "people.change", s.endPerson},
 		{"POST", "/people/{person}/back", "people.change", s.bringBack},
 		{"POST", "/people/{person}/erase", "people.erase", s.erasePerson},
@@ -88,6 +89,7 @@ func (s *Server) routes() []route {
 		{"POST", "/jobs/{job}/open", "jobs.change", s.openJobTo},
 		{"POST", "/jobs/{job}/open/{entry}/close", "jobs.change", s.closeJobTo},
 		{"POST", "/jobs/{job}/wages", "jobs.change", s.setWage},
+		{"POST", "/jobs/{job}/codes", "jobs.change", s.putJobCode},
 
 		{"GET", "/setup", "setup.see", s.setupPage},
 		{"POST", "/setup/set", "setup.change", s.setCompany},
@@ -102,6 +104,11 @@ func (s *Server) routes() []route {
 		{"GET", "/setup/rules", "setup.see", s.rulesPage},
 		{"POST", "/setup/rules", "setup.change", s.putRules},
 		{"POST", "/setup/rules/drop", "setup.change", s.dropRules},
+		{"GET", "/setup/codes", "setup.see", s.codesPage},
+		{"POST", "/setup/codes", "setup.change", s.putCode},
+		{"POST", "/setup/codes/order", "setup.change", s.putCodeOrder},
+		{"POST", "/setup/costcodes", "setup.change", s.putCostCode},
+		{"POST", "/setup/classes", "setup.change", s.putClass},
 		{"GET", "/setup/audit", "audit.see", s.auditPage},
 
 		{"GET", "/find", "find", s.find},

@@ -59,3 +59,49 @@ func TestRateOn(t *testing.T) {
 		t.Error("the higher of the determination and the person's own")
 	}
 }
+
+// Names and orders hold from a date; an empty code takes the name back.
+func TestCodesFrom(t *testing.T) {
+	company, job := CodeKey{Owner: ByCompany}, CodeKey{ByJob, "2231"}
+	all := CodesFrom([]NamedFrom{
+		{job, PaysRegular, monday + 14, ""},
+		{company, PaysRegular, monday, "REG"},
+		{job, PaysRegular, monday + 7, "R-2231"},
+		{company, PaysRegular, monday + 21, "REG2"},
+	}, []OrderFrom{{monday + 9, []Owner{ByCompany, ByJob, ByJobKind, ByClassification, ByPerson}}})
+	who := map[Owner]string{ByJob: "2231"}
+	for _, c := range []struct {
+		after int
+		want  string
+	}{{-1, ""}, {0, "REG"}, {6, "REG"}, {7, "R-2231"}, {8, "R-2231"}, {9, "REG"}, {14, "REG"}, {21, "REG2"}, {900, "REG2"}} {
+		got := ""
+		if i := CodesOn(all, monday+when.Date(c.after)); i >= 0 {
+			got, _, _ = all[i].Find(who, PaysRegular)
+		}
+		if got != c.want {
+			t.Errorf("%d days after: %q, want %q", c.after, got, c.want)
+		}
+	}
+}
+
+// The trace asks in the same order as the look-up, and ends at what it finds.
+func TestTraceAgreesWithFind(t *testing.T) {
+	codes := Codes{Named: map[CodeKey]map[Pays]string{{ByCompany, ""}: {PaysRegular: "REG"}, {ByJobKind, "k"}: {PaysOvertime: "OT-K"}, {ByPerson, "p"}: {PaysDouble: "DT-P"}}}
+	who := map[Owner]string{ByJobKind: "k", ByPerson: "p", ByJob: "j"}
+	for i := range FirstOrder {
+		codes.Order = append(append([]Owner{}, FirstOrder[i:]...), FirstOrder[:i]...)
+		for _, pays := range []Pays{PaysRegular, PaysOvertime, PaysDouble, PaysLeave} {
+			code, by, ok := codes.Find(who, pays)
+			asked := codes.Trace(who, pays)
+			last := asked[len(asked)-1]
+			if last.Used != ok || ok && (last.Code != code || last.Owner != by) || !ok && len(asked) != len(FirstOrder) {
+				t.Errorf("%v, %s: found %q by %s, traced %+v", codes.Order, pays, code, by, asked)
+			}
+			for k, n := range asked {
+				if n.Owner != codes.Order[k] || n.Used && k != len(asked)-1 {
+					t.Errorf("%v, %s: asked %+v", codes.Order, pays, asked)
+				}
+			}
+		}
+	}
+}

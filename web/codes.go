@@ -1,0 +1,187 @@
+package web
+
+import (
+	"net/http"
+	"slices"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/pay"
+	"manudex/core/when"
+)
+
+type codesView struct {
+	frameView
+	*app.CodesPage
+	Settings []codeSetting // the company's
+	Order    []orderRow
+	Named    []namedCode
+	Coming   []namedCode
+	Pays     []app.Choice
+	NewID    string
+}
+
+// codeSetting is a pay code that an owner names, or could.
+type codeSetting struct {
+	app.CodeValue
+	Action     string // where it is changed
+	From, Min  string
+	Edit       bool
+	Said, Help string
+	Wrong      string
+}
+
+type orderRow struct {
+	Owner pay.Owner
+	Words string
+	Place int
+}
+
+type namedCode struct {
+	Whose, Pays, Code, From, Href string
+}
+
+// ownerWords says who can name a pay code.
+var ownerWords = map[pay.Owner]string{pay.ByClassification: "work classification", pay.ByJob: "job", pay.ByJobKind: "kind of job", pay.ByPerson: "person", pay.ByCompany: "company"}
+
+var payWords = map[string]string{"regular": "regular hours", "overtime": "overtime", "double": "double time", "salary": "salary", "leave": "leave"}
+
+func (s *Server) codesPage(w http.ResponseWriter, r *http.Request) error {
+	p, err := s.app.CodesPage(r.Context(), visitOf(r).actor)
+	if err != nil {
+		return err
+	}
+	v := codesView{CodesPage: p, NewID: newID().String(), Settings: codeSettings(p.Company, "/setup/codes", p.First, p.MayChange)}
+	for i, o := range p.Order {
+		v.Order = append(v.Order, orderRow{o, ownerWords[o], i})
+	}
+	for _, c := range p.Named {
+		n := namedCode{Whose: ownerWords[pay.Owner(c.Kind)] + " " + c.Label, Pays: payWords[c.Pays], Code: c.Code, From: c.StartsOn.Format("2 Jan 2006")}
+		switch pay.Owner(c.Kind) {
+		case pay.ByJob:
+			n.Href = "/jobs/" + c.Owner.String()
+		case pay.ByPerson:
+			n.Href = "/people/" + c.Owner.String()
+		}
+		v.Named = append(v.Named, n)
+	}
+	for _, c := range p.Coming {
+		v.Coming = append(v.Coming, namedCode{Pays: payWords[c.Pays], Code: c.Code, From: c.StartsOn.Format("2 Jan 2006")})
+	}
+	for _, c := range p.Company {
+		v.Pays = append(v.Pays, c.Choice)
+	}
+	if v.frameView, err = s.stillFrame(r, "Codes", "setup"); err != nil {
+		return err
+	}
+	s.pages.write(w, s.log, http.StatusOK, "codes", v)
+	return nil
+}
+
+func codeSettings(values []app.CodeValue, action string, first when.Date, edit bool) []codeSetting {
+	var settings []codeSetting
+	for _, c := range values {
+		settings = append(settings, codeSetting{CodeValue: c, Action: action, From: first.String(), Min: first.String(), Edit: edit})
+	}
+	return settings
+}
+
+// putCode makes an owner name a pay code. The address says who may: the
+// company's and those of kinds and classifications are set up, a job and a
+// person name theirs on their own pages.
+func (s *Server) putCode(w http.ResponseWriter, r *http.Request) error {
+	act := app.PutPayCode{Owner: pay.ByCompany, Pays: pay.Pays(r.FormValue("pays")), Code: r.FormValue("code"), From: r.FormValue("from")}
+	if kind, text, ok := cutReach(r.FormValue("owner")); ok {
+		var err error
+		if act.ID, err = uuid.Parse(text); err != nil {
+			return app.ErrNotFound
+		}
+		if act.Owner = pay.Owner(kind); act.Owner != pay.ByJobKind && act.Owner != pay.ByClassification {
+			return app.ErrNotFound
+		}
+	}
+	return s.putCodeOf(w, r, act, "/setup/codes", nil)
+}
+
+func (s *Server) putJobCode(w http.ResponseWriter, r *http.Request) error {
+	id, err := pathID(r, "job")
+	if err != nil {
+		return err
+	}
+	act := app.PutPayCode{Owner: pay.ByJob, ID: id, Pays: pay.Pays(r.FormValue("pays")), Code: r.FormValue("code"), From: r.FormValue("from")}
+	return s.putCodeOf(w, r, act, "/jobs/"+id.String(), func() (any, error) { return s.app.JobPage(r.Context(), visitOf(r).actor, id) })
+}
+
+func (s *Server) putPersonCode(w http.ResponseWriter, r *http.Request) error {
+	id, err := pathID(r, "person")
+	if err != nil {
+		return err
+	}
+	act := app.PutPayCode{Owner: pay.ByPerson, ID: id, Pays: pay.Pays(r.FormValue("pays")), Code: r.FormValue("code"), From: r.FormValue("from")}
+	return s.putCodeOf(w, r, act, "/people/"+id.String(), nil)
+}
+
+// putCodeOf does the act and answers with the setting, and with what changes
+// elsewhere on the page.
+func (s *Server) putCodeOf(w http.ResponseWriter, r *http.Request, act app.PutPayCode, back string, around func() (any, error)) error {
+	err := s.app.Do(r.Context(), visitOf(r).actor, act)
+	refusal := refused(err)
+	if err != nil && refusal == nil {
+		return err
+	}
+	said := said{Text: "Saved: " + payWords[string(act.Pays)] + " from " + act.From + "."}
+	if r.Header.Get("HX-Request") == "" || act.Owner == pay.ByJobKind || act.Owner == pay.ByClassification {
+		return s.done(w, r, err, back, said)
+	}
+	st := codeSetting{CodeValue: app.CodeValue{Choice: app.Choice{Value: string(act.Pays), Label: payWords[string(act.Pays)]}, Code: act.Code}, Action: r.URL.Path, From: act.From, Min: r.FormValue("min"), Edit: true, Said: "Saved, from " + act.From}
+	status := http.StatusOK
+	if refusal != nil {
+		st.Said, st.Wrong, status = "", refusal.Error()+".", http.StatusUnprocessableEntity
+	}
+	view := struct {
+		codeSetting
+		Around any
+	}{codeSetting: st}
+	if around != nil && refusal == nil {
+		if view.Around, err = around(); err != nil {
+			return err
+		}
+	}
+	s.pages.writePart(w, s.log, status, "", "codesaved", view)
+	return nil
+}
+
+// putCodeOrder moves one owner up in the order of looking pay codes up.
+func (s *Server) putCodeOrder(w http.ResponseWriter, r *http.Request) error {
+	if err := r.ParseForm(); err != nil {
+		return app.ErrNotFound
+	}
+	act := app.PutCodeOrder{From: r.FormValue("from")}
+	for _, o := range r.Form["order"] {
+		act.Order = append(act.Order, pay.Owner(o))
+	}
+	if up := slices.Index(act.Order, pay.Owner(r.FormValue("up"))); up > 0 {
+		act.Order[up-1], act.Order[up] = act.Order[up], act.Order[up-1]
+	}
+	err := s.app.Do(r.Context(), visitOf(r).actor, act)
+	return s.done(w, r, err, "/setup/codes#order", said{Text: "The order is kept, from " + act.From + "."})
+}
+
+func (s *Server) putCostCode(w http.ResponseWriter, r *http.Request) error {
+	act := app.PutCostCode{Code: r.FormValue("code"), Title: r.FormValue("title"), Closed: r.FormValue("closed") == "yes"}
+	words := "Saved: cost code " + act.Code + " " + act.Title + "."
+	if act.Closed {
+		words = "Cost code " + act.Code + " is closed: tasks that have it keep it, new ones can't."
+	}
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup/codes#cost", said{Text: words})
+}
+
+func (s *Server) putClass(w http.ResponseWriter, r *http.Request) error {
+	id, err := uuid.Parse(r.FormValue("id"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	act := app.PutClass{ID: id, Code: r.FormValue("code"), Title: r.FormValue("title")}
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup/codes#classes", said{Text: "Saved: classification " + act.Title + "."})
+}
