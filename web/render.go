@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"net/url"
 	"path"
+	"slices"
 	"strings"
 	"time"
 
@@ -91,23 +92,28 @@ var functions = template.FuncMap{
 	"codewhy": codeWhy,
 }
 
-// codeWhy says why hours get a pay code.
+// codeWhy says why hours get a pay code: whose it is, and who was asked before
+// and names none.
 func codeWhy(u app.CodeUse) string {
+	words := "nobody names one"
 	var silent []string
 	for _, n := range u.Asked {
-		if n.Used {
-			words := "named by the " + ownerWords[n.Owner]
-			if len(silent) > 0 {
-				words += "; no " + strings.Join(silent, ", no ") + " names one"
-			}
-			return words
+		switch {
+		case n.Used:
+			words = "the " + ownerWords[n.Owner] + "’s"
+		case !slices.ContainsFunc(u.But, func(b app.CodeException) bool { return b.Owner == n.Owner }):
+			silent = append(silent, ownerWords[n.Owner])
 		}
-		silent = append(silent, ownerWords[n.Owner])
 	}
-	if u.As != "" {
-		return "nobody names one: it goes by " + u.As
+	switch {
+	case u.As != "":
+		words += ": as " + u.As
+	case !u.Default && len(silent) == 1:
+		words += "; the " + silent[0] + " names none"
+	case !u.Default && len(silent) > 1:
+		words += "; " + strings.Join(silent[:len(silent)-1], ", ") + " and " + silent[len(silent)-1] + " name none"
 	}
-	return "nobody names one"
+	return words
 }
 
 // signedHours writes a difference with its sign: +0:36, −8:00, 0:00.
