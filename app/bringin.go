@@ -36,14 +36,52 @@ type ImportRow struct {
 	What  string   // what is new, changed or wrong, in words
 	Cells []string // as they came
 
-	sheet  store.Sheet
 	values map[string]string // as they would be kept
+	sheet  store.Sheet       // of a person that is there
+	job    store.Job         // of a job that is there
+	task   *store.Task       // of a task that is there
+}
+
+// FileKind says what the rows of a file are.
+type FileKind string
+
+// The kinds of file.
+const (
+	PeopleFile FileKind = "people"
+	JobsFile   FileKind = "jobs"
+)
+
+// act is the permission it takes to bring a file of the kind in.
+func (k FileKind) act() string {
+	if k == JobsFile {
+		return "jobs.change"
+	}
+	return "people.import"
+}
+
+// Column is something that a column of a file can be.
+type Column struct{ Key, Label string }
+
+// rowKind is what a kind of file does with its rows.
+type rowKind interface {
+	columns(Actor) []Column
+	// judge says of every row of a page what it would do.
+	judge(ctx context.Context, q store.Q, actor Actor, place *Place, today when.Date, p *ImportPage) error
+	// bringIn does what judge said, for some rows in order.
+	bringIn(ctx context.Context, t *Turn, p *ImportPage, rows []ImportRow) error
+}
+
+func readRowKind(ctx context.Context, q store.Q, k FileKind) (rowKind, error) {
+	if k == JobsFile {
+		return readJobFile(ctx, q)
+	}
+	return readPeopleFile(ctx, q)
 }
 
 // ImportPage is a file on its way in.
 type ImportPage struct {
 	store.Import
-	Fields  *PersonFields
+	Columns []Column // what a column of the file can be
 	Rows    []ImportRow
 	Count   map[RowState]int
 	Missing []string // labels of columns that new people need and the file lacks
@@ -52,98 +90,107 @@ type ImportPage struct {
 // TakeFile keeps an uploaded file: its columns are matched by name, and
 // nothing is brought in yet.
 type TakeFile struct {
+	Kind     FileKind
 	ID       uuid.UUID
 	FileName string
 	Rows     [][]string // the header first
 }
 
 // Name is the act's name in the permission table.
-func (TakeFile) Name() string { return "people.import" }
+func (f TakeFile) Name() string { return f.Kind.act() }
 
 func (f TakeFile) do(ctx context.Context, t *Turn) error {
 	switch {
 	case len(f.Rows) < 2:
-		return clock.Refuse("file", "The file has no rows", "The first line names the columns, each line after it is a person")
+		return clock.Refuse("file", "The file has no rows", "The first line names the columns, each line after it is a row")
 	case len(f.Rows)-1 > maxImportRows:
 		return clock.Refuse("file", fmt.Sprintf("The file has %d rows", len(f.Rows)-1), fmt.Sprintf("Bring in at most %d at a time", maxImportRows))
 	}
-	fields, err := personFields(ctx, t)
+	kind, err := readRowKind(ctx, t, f.Kind)
 	if err != nil {
 		return err
 	}
+	columns := kind.columns(t.Actor)
 	matched := make([]string, len(f.Rows[0]))
 	for i, head := range f.Rows[0] {
-		if field := fields.byHead(head); field != nil && !slices.Contains(matched, field.Key) && t.Actor.May(field.See) {
-			matched[i] = field.Key
+		if key := byHead(columns, head); !slices.Contains(matched, key) {
+			matched[i] = key
 		}
 	}
-	err = store.InsertImport(ctx, t, store.Import{ID: f.ID, By: t.Actor.ID, MadeAt: t.Now, FileName: f.FileName, Header: f.Rows[0], Cells: f.Rows[1:], Matched: matched})
+	err = store.InsertImport(ctx, t, store.Import{Kind: string(f.Kind), ID: f.ID, By: t.Actor.ID, MadeAt: t.Now, FileName: f.FileName, Header: f.Rows[0], Cells: f.Rows[1:], Matched: matched})
 	if store.Violates(err, "import_pkey") {
 		return ErrConflict
 	}
 	return err
 }
 
-// byHead finds the field that a column's head names: by key or label,
-// whatever its case and spaces.
-func (f *PersonFields) byHead(head string) *PersonField {
+// byHead finds what a column's head names: by key or label, whatever its case
+// and spaces; "" for nothing.
+func byHead(columns []Column, head string) string {
 	plain := func(s string) string {
-		return strings.ToLower(strings.NewReplacer(" ", "", "_", "", "-", "").Replace(strings.TrimSpace(s)))
+		return strings.ToLower(strings.NewReplacer(" ", "", "_", "", "-", "", ",", "").Replace(strings.TrimSpace(s)))
 	}
-	for i := range f.All {
-		if p := plain(head); !f.All[i].Fixed && (p == plain(f.All[i].Key) || p == plain(f.All[i].Label)) {
-			return &f.All[i]
+	for _, c := range columns {
+		if p := plain(head); p == plain(c.Key) || p == plain(c.Label) {
+			return c.Key
 		}
 	}
-	return nil
+	return ""
 }
 
 // MatchColumns says which setting each column of a file is, "" for none.
 type MatchColumns struct {
+	Kind    FileKind
 	Import  uuid.UUID
 	Matched []string
 }
 
 // Name is the act's name in the permission table.
-func (MatchColumns) Name() string { return "people.import" }
+func (m MatchColumns) Name() string { return m.Kind.act() }
 
 func (m MatchColumns) do(ctx context.Context, t *Turn) error {
-	im, err := ownImport(ctx, t, t.Actor, m.Import)
+	im, err := ownImport(ctx, t, t.Actor, m.Kind, m.Import)
 	if err != nil {
 		return err
 	}
-	fields, err := personFields(ctx, t)
+	kind, err := readRowKind(ctx, t, m.Kind)
 	if err != nil {
 		return err
 	}
+	columns := kind.columns(t.Actor)
 	if len(m.Matched) != len(im.Header) {
 		return ErrNotFound
 	}
 	for i, key := range m.Matched {
-		if f := fields.Get(key); key != "" && (f == nil || f.Fixed || !t.Actor.May(f.See)) {
+		if key == "" {
+			continue
+		}
+		c := slices.IndexFunc(columns, func(c Column) bool { return c.Key == key })
+		switch {
+		case c < 0:
 			return ErrNotFound
-		} else if key != "" && slices.Index(m.Matched, key) < i {
-			return clock.Refuse("matched", "Two columns are "+f.Label, "Match each setting to one column")
+		case slices.Index(m.Matched, key) < i:
+			return clock.Refuse("matched", "Two columns are "+columns[c].Label, "Match each setting to one column")
 		}
 	}
 	return store.MatchImport(ctx, t, m.Import, m.Matched)
 }
 
-// ownImport reads a file that the actor brought and that is not in yet.
-func ownImport(ctx context.Context, q store.Q, actor Actor, id uuid.UUID) (store.Import, error) {
+// ownImport reads a file of a kind that the actor brought.
+func ownImport(ctx context.Context, q store.Q, actor Actor, kind FileKind, id uuid.UUID) (store.Import, error) {
 	im, err := store.GetImport(ctx, q, id)
-	if store.NotFound(err) || err == nil && im.By != actor.ID {
+	if store.NotFound(err) || err == nil && (im.By != actor.ID || im.Kind != string(kind)) {
 		return im, ErrNotFound
 	}
 	return im, err
 }
 
 // ImportPage reads a file and says what each of its rows would do.
-func (a *App) ImportPage(ctx context.Context, actor Actor, id uuid.UUID) (*ImportPage, error) {
-	if !actor.May("people.import") {
+func (a *App) ImportPage(ctx context.Context, actor Actor, kind FileKind, id uuid.UUID) (*ImportPage, error) {
+	if !actor.May(kind.act()) {
 		return nil, ErrForbidden
 	}
-	im, err := ownImport(ctx, a.DB, actor, id)
+	im, err := ownImport(ctx, a.DB, actor, kind, id)
 	if err != nil {
 		return nil, err
 	}
@@ -154,139 +201,32 @@ func (a *App) ImportPage(ctx context.Context, actor Actor, id uuid.UUID) (*Impor
 	if im.AppliedAt != nil {
 		return &ImportPage{Import: im}, nil
 	}
-	return dryRun(ctx, a.DB, actor, place, place.Today(a.Now()), im)
-}
-
-// dryRun judges every row of a file against what stands.
-func dryRun(ctx context.Context, q store.Q, actor Actor, place *Place, today when.Date, im store.Import) (*ImportPage, error) {
-	p := &ImportPage{Import: im, Count: map[RowState]int{}}
-	var err error
-	if p.Fields, err = personFields(ctx, q); err != nil {
-		return nil, err
-	}
-	sheets, _, err := store.Sheets(ctx, q, today, store.SheetFilter{State: "any", Units: actor.units("people.see")}, 0, -1)
+	rows, err := readRowKind(ctx, a.DB, kind)
 	if err != nil {
 		return nil, err
 	}
-	first, err := firstOpenDay(ctx, q, place, today)
-	if err != nil {
-		return nil, err
-	}
-	j := judge{actor: actor, fields: p.Fields, today: today, paidUpTo: first - 1, known: map[string]store.Sheet{}, mails: map[string]string{}, seen: map[string]int{}}
-	if j.taken, err = store.AllNumbers(ctx, q); err != nil {
-		return nil, err
-	}
-	for _, s := range sheets {
-		if _, there := j.known[s.Values["number"]]; !there { // the first employment of several
-			j.known[s.Values["number"]] = s
-		}
-		if mail := s.Values["email"]; mail != "" {
-			j.mails[strings.ToLower(mail)] = s.Values["number"]
-		}
-	}
-	for _, key := range append([]string{"number"}, addNeeds...) {
-		if !slices.Contains(im.Matched, key) {
-			p.Missing = append(p.Missing, p.Fields.Get(key).Label)
-		}
-	}
-	p.Rows = make([]ImportRow, len(im.Cells))
-	for i, cells := range im.Cells {
-		p.Rows[i] = j.row(i+2, cells, im.Matched)
-		p.Count[p.Rows[i].State]++
-	}
-	return p, nil
+	p := &ImportPage{Import: im, Columns: rows.columns(actor), Count: map[RowState]int{}}
+	return p, rows.judge(ctx, a.DB, actor, place, place.Today(a.Now()), p)
 }
 
-// judge knows what stands, and what the rows before have claimed.
-type judge struct {
-	actor    Actor
-	fields   *PersonFields
-	today    when.Date
-	paidUpTo when.Date
-	known    map[string]store.Sheet // by number, those the actor may see
-	taken    map[string]bool        // every number there is
-	mails    map[string]string      // e-mail address → number
-	seen     map[string]int         // number → line
-}
-
-func (j *judge) row(line int, cells, matched []string) ImportRow {
-	r := ImportRow{Line: line, Cells: cells, values: map[string]string{}}
-	given := map[string]string{}
-	for i, key := range matched {
-		if key != "" && i < len(cells) {
-			given[key] = cells[i]
+// take judges every row: one takes a row and what it gives by key, and its
+// error says what is wrong.
+func (p *ImportPage) take(one func(r *ImportRow, given map[string]string) error) {
+	p.Rows = make([]ImportRow, len(p.Cells))
+	for i, cells := range p.Cells {
+		r := &p.Rows[i]
+		*r = ImportRow{Line: i + 2, Cells: cells, values: map[string]string{}}
+		given := map[string]string{}
+		for k, key := range p.Matched {
+			if key != "" && k < len(cells) {
+				given[key] = cells[k]
+			}
 		}
-	}
-	r.Name = strings.TrimSpace(given["given_name"] + " " + given["family_name"])
-	if err := j.take(&r, given); err != nil {
-		r.State, r.What = RowWrong, err.Error()
-	}
-	return r
-}
-
-// take works out what a row does; its error says what is wrong with it.
-func (j *judge) take(r *ImportRow, given map[string]string) error {
-	number := strings.TrimSpace(given["number"])
-	if number == "" {
-		return clock.Refuse("number", "The number is missing", "It says who a row is about")
-	}
-	if before, twice := j.seen[number]; twice {
-		return clock.Refuse("number", fmt.Sprintf("Number %s stands in line %d already", number, before), "Keep one of the two")
-	}
-	j.seen[number] = r.Line
-	var err error
-	if r.values, err = normalValues(j.fields, given); err != nil {
-		return err
-	}
-	if mail := strings.ToLower(r.values["email"]); mail != "" {
-		if owner, used := j.mails[mail]; used && owner != number {
-			return clock.Refuse("email", fmt.Sprintf("E-mail “%s” belongs to number %s already", r.values["email"], owner), "Choose another")
+		if err := one(r, given); err != nil {
+			r.State, r.What = RowWrong, err.Error()
 		}
-		j.mails[mail] = number
+		p.Count[r.State]++
 	}
-	s, there := j.known[number]
-	if !there {
-		return j.takeNew(r, number)
-	}
-	r.sheet, r.Name = s, s.Name()
-	var changed []string
-	for i := range j.fields.All {
-		f := &j.fields.All[i]
-		value, given := r.values[f.Key]
-		if !given || value == s.Values[f.Key] {
-			delete(r.values, f.Key)
-			continue
-		}
-		if _, err := planned(j.actor, j.fields, s, f.Key, f.Enter(value), j.today, j.paidUpTo); err != nil {
-			return err
-		}
-		changed = append(changed, fmt.Sprintf("%s: %s → %s", f.Label, orNothing(f.Show(s.Values[f.Key])), f.Show(value)))
-	}
-	r.State, r.What = RowSame, ""
-	if len(changed) > 0 {
-		r.State, r.What = RowChanged, strings.Join(changed, "; ")
-	}
-	return nil
-}
-
-func (j *judge) takeNew(r *ImportRow, number string) error {
-	if j.taken[number] {
-		return clock.Refuse("number", "Number "+number+" belongs to somebody you can't change", "Ask the office")
-	}
-	for _, key := range addNeeds {
-		if r.values[key] == "" {
-			return clock.Refuse(key, j.fields.Get(key).Label+" is missing", "A new person needs it")
-		}
-	}
-	unit := idOf(j.fields.Units, r.values["unit"])
-	if !j.actor.Reaches("people.import", uuid.Nil, unit) {
-		return clock.Refuse("unit", r.values["unit"]+" is not yours to add people to", "Choose another")
-	}
-	if slices.Index(Levels, r.values["level"]) > slices.Index(Levels, j.actor.Level) {
-		return clock.Refuse("level", "Nobody gives a higher level than their own", "Ask an owner")
-	}
-	r.State, r.What = RowNew, r.values["unit"]
-	return nil
 }
 
 func orNothing(s string) string {
@@ -298,6 +238,7 @@ func orNothing(s string) string {
 
 // BringIn brings a file in: all rows that are not wrong, in one transaction.
 type BringIn struct {
+	Kind   FileKind
 	Import uuid.UUID
 	Wrong  int // how many wrong rows were shown; they stay out
 	// Tell, where it is not nil, is told how many rows are in.
@@ -305,26 +246,30 @@ type BringIn struct {
 }
 
 // Name is the act's name in the permission table.
-func (BringIn) Name() string { return "people.import" }
+func (b BringIn) Name() string { return b.Kind.act() }
 
 const importPiece = 500
 
 func (b BringIn) do(ctx context.Context, t *Turn) error {
-	im, err := ownImport(ctx, t, t.Actor, b.Import)
+	im, err := ownImport(ctx, t, t.Actor, b.Kind, b.Import)
 	if err != nil {
 		return err
 	}
 	if err := store.LockImport(ctx, t, b.Import); err != nil {
 		return err
 	}
-	if im, err = ownImport(ctx, t, t.Actor, b.Import); err != nil {
+	if im, err = ownImport(ctx, t, t.Actor, b.Kind, b.Import); err != nil {
 		return err
 	}
 	if im.AppliedAt != nil {
 		return clock.Refuse("file", "This file is in already", "Nothing was done twice")
 	}
-	p, err := dryRun(ctx, t, t.Actor, t.Place, t.Place.Today(t.Now), im)
+	kind, err := readRowKind(ctx, t, b.Kind)
 	if err != nil {
+		return err
+	}
+	p := &ImportPage{Import: im, Count: map[RowState]int{}}
+	if err := kind.judge(ctx, t, t.Actor, t.Place, t.Place.Today(t.Now), p); err != nil {
 		return err
 	}
 	if p.Count[RowWrong] != b.Wrong {
@@ -332,7 +277,7 @@ func (b BringIn) do(ctx context.Context, t *Turn) error {
 	}
 	for from := 0; from < len(p.Rows); from += importPiece {
 		to := min(from+importPiece, len(p.Rows))
-		if err := bringIn(ctx, t, p, p.Rows[from:to]); err != nil {
+		if err := kind.bringIn(ctx, t, p, p.Rows[from:to]); err != nil {
 			return err
 		}
 		if b.Tell != nil {
@@ -347,66 +292,6 @@ func summary(count map[RowState]int) string {
 	return fmt.Sprintf("%d new, %d changed, %d the same, %d left out", count[RowNew], count[RowChanged], count[RowSame], count[RowWrong])
 }
 
-func bringIn(ctx context.Context, t *Turn, p *ImportPage, rows []ImportRow) error {
-	var people []store.NewPerson
-	var fresh []*ImportRow
-	for i := range rows {
-		r := &rows[i]
-		if r.State != RowNew {
-			continue
-		}
-		n, err := newPerson(ctx, t, p.Fields, r.values, uuid.Must(uuid.NewV7()), false)
-		if err != nil {
-			return rowError(r, err)
-		}
-		r.sheet = store.Sheet{Person: n.ID, Employment: n.Employment, Unit: n.Unit, Site: n.Site, Values: map[string]string{"level": "worker"}}
-		people, fresh = append(people, n), append(fresh, r)
-	}
-	if err := store.InsertPeople(ctx, t, people); err != nil {
-		return taken(err, p.Fields.Get("number"), "a number of this file")
-	}
-	if err := fillNew(ctx, t, p.Fields, people, fresh); err != nil {
-		return err
-	}
-	for i := range rows {
-		if r := &rows[i]; r.State == RowChanged {
-			for k := range p.Fields.All {
-				f := &p.Fields.All[k]
-				value, there := r.values[f.Key]
-				if !there {
-					continue
-				}
-				c := store.Change{ID: uuid.Must(uuid.NewV7()), Batch: p.ID, Old: r.sheet.Values[f.Key], New: value}
-				if err := put(ctx, t, f, r.sheet, c, t.Place.Today(t.Now)); err != nil {
-					return rowError(r, err)
-				}
-			}
-		}
-	}
-	return nil
-}
-
-// fillNew sets what else the file says of new people: what most files have in
-// one statement for all of them, the rest one by one.
-func fillNew(ctx context.Context, t *Turn, fields *PersonFields, people []store.NewPerson, rows []*ImportRow) error {
-	if err := store.FillPeople(ctx, t, people, func(n int, key string) string { return rows[n].values[key] }); err != nil {
-		return taken(err, fields.Get("email"), "of a new person")
-	}
-	for n, r := range rows {
-		for i := range fields.All {
-			f := &fields.All[i]
-			value, given := r.values[f.Key]
-			if !given || value == "" || slices.Contains(newPersonKeys, f.Key) || slices.Contains(store.FilledKeys, f.Key) {
-				continue
-			}
-			if err := firstValue(ctx, t, f, r.sheet, value, people[n].StartsOn); err != nil {
-				return rowError(r, err)
-			}
-		}
-	}
-	return nil
-}
-
 // rowError names the line of a refusal.
 func rowError(r *ImportRow, err error) error {
 	var refusal *clock.Refusal
@@ -418,11 +303,11 @@ func rowError(r *ImportRow, err error) error {
 
 // ImportProgress gives how many rows of how many are in, and whether it is
 // done.
-func (a *App) ImportProgress(ctx context.Context, actor Actor, id uuid.UUID) (store.Import, error) {
-	if !actor.May("people.import") {
+func (a *App) ImportProgress(ctx context.Context, actor Actor, kind FileKind, id uuid.UUID) (store.Import, error) {
+	if !actor.May(kind.act()) {
 		return store.Import{}, ErrForbidden
 	}
-	return ownImport(ctx, a.DB, actor, id)
+	return ownImport(ctx, a.DB, actor, kind, id)
 }
 
 // StartBringIn brings a file in while pages show how far it is. An error that
@@ -431,7 +316,7 @@ func (a *App) StartBringIn(ctx context.Context, actor Actor, b BringIn) error {
 	if !actor.May(b.Name()) {
 		return ErrForbidden
 	}
-	im, err := ownImport(ctx, a.DB, actor, b.Import)
+	im, err := ownImport(ctx, a.DB, actor, b.Kind, b.Import)
 	if err != nil {
 		return err
 	}

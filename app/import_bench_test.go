@@ -38,11 +38,11 @@ func BenchmarkBringIn(b *testing.B) {
 			}
 		}
 		id := newID()
-		if err := w.Do(ctx, mira, app.TakeFile{ID: id, FileName: "people.csv", Rows: rows}); err != nil {
+		if err := w.Do(ctx, mira, app.TakeFile{Kind: app.PeopleFile, ID: id, FileName: "people.csv", Rows: rows}); err != nil {
 			b.Fatal(err)
 		}
 		begun := time.Now()
-		if err := w.Do(ctx, mira, app.BringIn{Import: id}); err != nil {
+		if err := w.Do(ctx, mira, app.BringIn{Kind: app.PeopleFile, Import: id}); err != nil {
 			b.Fatal(err)
 		}
 		ours += time.Since(begun)

@@ -2,6 +2,7 @@ package app
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strconv"
@@ -43,25 +44,6 @@ func (a *App) Jobs(ctx context.Context, actor Actor, f store.JobFilter, offset i
 	}
 	l.Jobs, l.Total, err = store.Jobs(ctx, a.DB, f, offset, PageRows)
 	return l, err
-}
-
-// JobTask is a task as the page of its job shows it: with what is joined into
-// it, whose estimate and hours are in its sums.
-type JobTask struct {
-	store.Task
-	Joined   []store.Task
-	Sum      *int64 // estimate of all of them; nil when none has one
-	SumUsed  int64
-	Proposed bool // another open task has the same cost code
-}
-
-// Left gives what is left of the estimate, nil without one.
-func (t JobTask) Left() *int64 {
-	if t.Sum == nil {
-		return nil
-	}
-	left := *t.Sum - t.SumUsed
-	return &left
 }
 
 // JobPage is a job's own page.
@@ -157,42 +139,6 @@ func (a *App) jobCodes(ctx context.Context, place *Place, p *JobPage) error {
 	return err
 }
 
-// underOne puts joined tasks under the one they are worked as.
-func underOne(tasks []store.Task) []JobTask {
-	var shown []JobTask
-	at := map[uuid.UUID]int{}
-	add := func(t *JobTask, of store.Task) {
-		t.SumUsed += of.Used
-		if of.Estimate != nil {
-			if t.Sum == nil {
-				t.Sum = new(int64)
-			}
-			*t.Sum += *of.Estimate
-		}
-	}
-	for _, t := range tasks {
-		if t.Into == nil {
-			at[t.ID] = len(shown)
-			jt := JobTask{Task: t}
-			add(&jt, t)
-			shown = append(shown, jt)
-		}
-	}
-	for _, t := range tasks {
-		if t.Into != nil {
-			into := &shown[at[*t.Into]]
-			into.Joined = append(into.Joined, t)
-			add(into, t)
-		}
-	}
-	for i := range shown {
-		shown[i].Proposed = shown[i].State == "open" && shown[i].CostCode != "" && slices.ContainsFunc(shown, func(o JobTask) bool {
-			return o.ID != shown[i].ID && o.State == "open" && o.CostCode == shown[i].CostCode
-		})
-	}
-	return shown
-}
-
 // JobField is one setting of a job.
 type JobField struct {
 	Key, Label, Help string
@@ -243,27 +189,11 @@ func jobFields(ctx context.Context, q store.Q) ([]JobField, error) {
 			return store.SetJob(ctx, t, job, name, value == "yes")
 		}
 	}
-	text := func(least, most int) func(string) (string, error) {
-		return func(v string) (string, error) {
-			if n := len([]rune(v)); n < least || n > most {
-				return "", fmt.Errorf("write %d to %d characters", least, most)
-			}
-			return v, nil
-		}
-	}
-	orEmpty := func(f func(string) (string, error)) func(string) (string, error) {
-		return func(v string) (string, error) {
-			if v == "" {
-				return "", nil
-			}
-			return f(v)
-		}
-	}
 	none := Choice{"", "none"}
 	fields := []JobField{
-		{Key: "number", Label: "Number", normal: text(1, 20), put: column("number"), get: func(j store.Job) string { return j.Number }},
-		{Key: "name", Label: "Name", normal: text(1, 120), put: column("name"), get: func(j store.Job) string { return j.Name }},
-		{Key: "customer", Label: "Customer", Help: "Empty: the company's own work", List: proposals, normal: text(0, 120), get: func(j store.Job) string { return j.Customer },
+		{Key: "number", Label: "Number", normal: textOf(1, 20), put: column("number"), get: func(j store.Job) string { return j.Number }},
+		{Key: "name", Label: "Name", normal: textOf(1, 120), put: column("name"), get: func(j store.Job) string { return j.Name }},
+		{Key: "customer", Label: "Customer", Help: "Empty: the company's own work", List: proposals, normal: textOf(0, 120), get: func(j store.Job) string { return j.Customer },
 			put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
 				id, err := store.CustomerID(ctx, t, value)
 				if err != nil {
@@ -301,6 +231,36 @@ func jobFields(ctx context.Context, q store.Q) ([]JobField, error) {
 		}
 	}
 	return fields, nil
+}
+
+// textOf reads a text of so many characters.
+func textOf(least, most int) func(string) (string, error) {
+	return func(v string) (string, error) {
+		if n := len([]rune(v)); n < least || n > most {
+			return "", fmt.Errorf("write %d to %d characters", least, most)
+		}
+		return v, nil
+	}
+}
+
+// orEmpty lets a value be left out.
+func orEmpty(f func(string) (string, error)) func(string) (string, error) {
+	return func(v string) (string, error) {
+		if v == "" {
+			return "", nil
+		}
+		return f(v)
+	}
+}
+
+// normalOf gives a value as it is kept. Its error is a refusal for the field.
+func normalOf(key, label string, normal func(string) (string, error), value string) (string, error) {
+	kept, err := normal(strings.TrimSpace(value))
+	var refusal *clock.Refusal
+	if err == nil || errors.As(err, &refusal) {
+		return kept, err
+	}
+	return "", clock.Refuse(key, fmt.Sprintf("%s can't be “%s”", label, shorten(value)), strings.ToUpper(err.Error()[:1])+err.Error()[1:])
 }
 
 func idOrNull(id uuid.UUID) any {
@@ -380,21 +340,23 @@ func (s SetJob) do(ctx context.Context, t *Turn) error {
 		return err
 	}
 	f := fields[i]
-	value, err := f.normal(strings.TrimSpace(s.Value))
-	if err != nil {
-		return clock.Refuse(f.Key, fmt.Sprintf("%s can't be “%s”", f.Label, shorten(s.Value)), strings.ToUpper(err.Error()[:1])+err.Error()[1:])
-	}
-	if value == f.get(j) {
-		return nil
+	value, err := normalOf(f.Key, f.Label, f.normal, s.Value)
+	if err != nil || value == f.get(j) {
+		return err
 	}
 	if err := f.put(ctx, t, s.Job, value); err != nil {
-		if store.Violates(err, "job_number_key") {
-			return clock.Refuse("number", "There is a job "+value+" already", "Choose another number")
-		}
-		return err
+		return numberTaken(err, value)
 	}
 	t.record(store.Event{Act: t.Act}, s.Job, map[string]any{"field": f.Label, "job": j.Number, "from": f.get(j), "to": value})
 	return nil
+}
+
+// numberTaken makes a refusal of an error that says that a number is taken.
+func numberTaken(err error, number string) error {
+	if store.Violates(err, "job_number_key") {
+		return clock.Refuse("number", "There is a job "+number+" already", "Choose another number")
+	}
+	return err
 }
 
 // AddJob adds a job: with the tasks of its kind, or like another.
@@ -423,11 +385,8 @@ func (a AddJob) do(ctx context.Context, t *Turn) error {
 	} else {
 		err = store.InsertJob(ctx, t, a.ID, a.Number, a.Title)
 	}
-	if store.Violates(err, "job_number_key") {
-		return clock.Refuse("number", "There is a job "+a.Number+" already", "Choose another number")
-	}
 	if err != nil {
-		return err
+		return numberTaken(err, a.Number)
 	}
 	for field, value := range map[string]string{"customer": a.Customer, "kind": a.Kind} {
 		if value == "" {
@@ -465,172 +424,6 @@ func (a AddJob) kindTasks(ctx context.Context, t *Turn) error {
 			return err
 		}
 	}
-	return nil
-}
-
-// AddTasks adds tasks to a job: one typed, or the rows chosen of an estimate.
-type AddTasks struct {
-	Job   uuid.UUID
-	Tasks []NewTask
-}
-
-// NewTask is a task to be added. Hours may be empty.
-type NewTask struct{ Title, CostCode, Hours string }
-
-// Name is the act's name in the permission table.
-func (AddTasks) Name() string { return "jobs.change" }
-
-func (a AddTasks) do(ctx context.Context, t *Turn) error {
-	if err := store.LockJob(ctx, t, a.Job); err != nil {
-		return err
-	}
-	if len(a.Tasks) == 0 {
-		return clock.Refuse("title", "No task was chosen", "Choose at least one")
-	}
-	known, err := store.CostCodes(ctx, t)
-	if err != nil {
-		return err
-	}
-	for _, n := range a.Tasks {
-		name, code := strings.TrimSpace(n.Title), strings.TrimSpace(n.CostCode)
-		hours := strings.TrimSpace(n.Hours)
-		if name == "" || len(name) > 120 || len(code) > 20 {
-			return clock.Refuse("title", "A task needs a name", "Write one of at most 120 characters, and a cost code of at most 20")
-		}
-		if err := knownCostCode(known, code); err != nil {
-			return err
-		}
-		var estimate *int64
-		if hours != "" {
-			if _, err := hoursValue(hours); err != nil {
-				return clock.Refuse("hours", fmt.Sprintf("The hours of %s can't be “%s”", name, shorten(hours)), "Write hours such as 120 or 7.5")
-			}
-			s := secondsOrNull(hours).(int64)
-			estimate = &s
-		}
-		err = store.InsertTask(ctx, t, uuid.Must(uuid.NewV7()), a.Job, name, code, estimate)
-		if store.Violates(err, "task_job_id_name_key") {
-			return clock.Refuse("title", "There is a task “"+name+"” already", "Choose another name, or leave it out")
-		}
-		if err != nil {
-			return err
-		}
-	}
-	t.record(store.Event{Act: t.Act}, a.Job, map[string]any{"tasks": len(a.Tasks), "to": "added"})
-	return nil
-}
-
-// JoinTasks makes tasks be worked as one: Into. Its estimate is the sum; what
-// was recorded on the others stays theirs.
-type JoinTasks struct {
-	Job, Into uuid.UUID
-	Tasks     []uuid.UUID
-}
-
-// SplitTask makes a joined task be worked by itself again.
-type SplitTask struct{ Job, Task uuid.UUID }
-
-// CloseTask closes a task or opens it again; one that nothing was ever
-// recorded on is taken out.
-type CloseTask struct {
-	Job, Task uuid.UUID
-	Open      bool
-}
-
-// Name is the act's name in the permission table.
-func (JoinTasks) Name() string { return "jobs.change" }
-
-// Name is the act's name in the permission table.
-func (SplitTask) Name() string { return "jobs.change" }
-
-// Name is the act's name in the permission table.
-func (CloseTask) Name() string { return "jobs.change" }
-
-// taskOf finds a task of a locked job.
-func taskOf(ctx context.Context, t *Turn, job, task uuid.UUID) (store.Task, []store.Task, error) {
-	if err := store.LockJob(ctx, t, job); err != nil {
-		return store.Task{}, nil, err
-	}
-	tasks, err := store.Tasks(ctx, t, job)
-	if err != nil {
-		return store.Task{}, nil, err
-	}
-	i := slices.IndexFunc(tasks, func(k store.Task) bool { return k.ID == task })
-	if i < 0 {
-		return store.Task{}, nil, ErrNotFound
-	}
-	return tasks[i], tasks, nil
-}
-
-func (j JoinTasks) do(ctx context.Context, t *Turn) error {
-	into, tasks, err := taskOf(ctx, t, j.Job, j.Into)
-	switch {
-	case err != nil:
-		return err
-	case into.Into != nil || into.State != "open":
-		return clock.Refuse("into", into.Name+" is not worked by itself", "Choose an open task that is")
-	}
-	joined := 0
-	for _, k := range tasks {
-		if k.ID == into.ID || !slices.Contains(j.Tasks, k.ID) || k.Into != nil {
-			continue
-		}
-		if k.Running > 0 {
-			return clock.Refuse("tasks", fmt.Sprintf("%d on the clock on %s now", k.Running, k.Name), "Let them switch first; Today shows who")
-		}
-		if err := store.SetTask(ctx, t, k.ID, "joined_into", into.ID); err != nil {
-			return err
-		}
-		for _, under := range tasks { // what was joined into it comes along
-			if under.Into != nil && *under.Into == k.ID {
-				if err := store.SetTask(ctx, t, under.ID, "joined_into", into.ID); err != nil {
-					return err
-				}
-			}
-		}
-		joined++
-	}
-	if joined == 0 {
-		return clock.Refuse("tasks", "There is nothing to join", "Choose at least two tasks")
-	}
-	t.record(store.Event{Act: t.Act}, j.Job, map[string]any{"field": "Tasks", "to": fmt.Sprintf("%d joined into %s", joined, into.Name)})
-	return nil
-}
-
-func (s SplitTask) do(ctx context.Context, t *Turn) error {
-	task, _, err := taskOf(ctx, t, s.Job, s.Task)
-	switch {
-	case err != nil:
-		return err
-	case task.Into == nil:
-		return clock.Refuse("task", task.Name+" is worked by itself already", "There is nothing to split")
-	}
-	t.record(store.Event{Act: t.Act}, s.Job, map[string]any{"field": "Tasks", "to": task.Name + " worked by itself again"})
-	return store.SetTask(ctx, t, task.ID, "joined_into", nil)
-}
-
-func (c CloseTask) do(ctx context.Context, t *Turn) error {
-	task, _, err := taskOf(ctx, t, c.Job, c.Task)
-	switch {
-	case err != nil:
-		return err
-	case c.Open:
-		t.record(store.Event{Act: t.Act}, c.Job, map[string]any{"field": "Tasks", "to": task.Name + " open again"})
-		return store.SetTask(ctx, t, task.ID, "state", "open")
-	case task.Running > 0:
-		return clock.Refuse("task", fmt.Sprintf("%d on the clock on %s now", task.Running, task.Name), "Let them switch first; Today shows who")
-	}
-	gone, err := store.DeleteTask(ctx, t, task.ID)
-	if err != nil {
-		return err
-	}
-	words := " closed"
-	if gone {
-		words = " taken out: nothing was recorded on it"
-	} else if err := store.SetTask(ctx, t, task.ID, "state", "closed"); err != nil {
-		return err
-	}
-	t.record(store.Event{Act: t.Act}, c.Job, map[string]any{"field": "Tasks", "to": task.Name + words})
 	return nil
 }
 

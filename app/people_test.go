@@ -411,8 +411,8 @@ func TestBringIn(t *testing.T) {
 	take := func(rows [][]string) *app.ImportPage {
 		t.Helper()
 		id := newID()
-		must(t, w.Do(ctx, mira, app.TakeFile{ID: id, FileName: "people.csv", Rows: rows}))
-		p, err := w.ImportPage(ctx, mira, id)
+		must(t, w.Do(ctx, mira, app.TakeFile{Kind: app.PeopleFile, ID: id, FileName: "people.csv", Rows: rows}))
+		p, err := w.ImportPage(ctx, mira, app.PeopleFile, id)
 		must(t, err)
 		return p
 	}
@@ -433,14 +433,14 @@ func TestBringIn(t *testing.T) {
 		}
 	}
 	var told []int
-	must(t, w.Do(ctx, mira, app.BringIn{Import: p.ID, Wrong: 3, Tell: func(done, _ int) { told = append(told, done) }}))
+	must(t, w.Do(ctx, mira, app.BringIn{Kind: app.PeopleFile, Import: p.ID, Wrong: 3, Tell: func(done, _ int) { told = append(told, done) }}))
 	if len(told) == 0 || told[len(told)-1] != 60 {
 		t.Errorf("told %v", told)
 	}
 	if n := dbtest.Get[int](t, w, `select count(*) from person p join employment e on e.person_id = p.id join rate r on r.employment_id = e.id where p.number like '70%' and r.amount = 21.5 and p.email like 'p%'`); n != 57 {
 		t.Errorf("%d people are in", n)
 	}
-	if r := refusal(t, w.Do(ctx, mira, app.BringIn{Import: p.ID, Wrong: 3})); !strings.Contains(r.Wrong, "in already") {
+	if r := refusal(t, w.Do(ctx, mira, app.BringIn{Kind: app.PeopleFile, Import: p.ID, Wrong: 3})); !strings.Contains(r.Wrong, "in already") {
 		t.Errorf("brought in twice: %+v", r)
 	}
 	// The same file again changes nothing.
@@ -453,24 +453,24 @@ func TestBringIn(t *testing.T) {
 	if got := count(p); got != "0 1 56 3" || p.Rows[0].What != "Rate an hour: 21.50 → 22.75" {
 		t.Errorf("a cell changed: %s, %q", got, p.Rows[0].What)
 	}
-	must(t, w.Do(ctx, mira, app.BringIn{Import: p.ID, Wrong: 3}))
+	must(t, w.Do(ctx, mira, app.BringIn{Kind: app.PeopleFile, Import: p.ID, Wrong: 3}))
 	// What was shown and stands no longer is not brought in.
 	rows[1][6] = "23"
 	p = take(rows)
 	must(t, w.Do(ctx, mira, app.AddPerson{ID: newID(), Values: map[string]string{"given_name": "A", "family_name": "B", "unit": "Plate shop", "starts_on": "2026-11-13", "number": "7010"}}))
 	rows[11][3] = "Plate shop"
-	if err := w.Do(ctx, mira, app.BringIn{Import: p.ID, Wrong: 2}); refusal(t, err).Field != "file" {
+	if err := w.Do(ctx, mira, app.BringIn{Kind: app.PeopleFile, Import: p.ID, Wrong: 2}); refusal(t, err).Field != "file" {
 		t.Error("brought in with other wrong rows than were shown")
 	}
 	// Columns can be matched by hand, and somebody else's file is not there.
-	must(t, w.Do(ctx, mira, app.MatchColumns{Import: p.ID, Matched: []string{"number", "given_name", "family_name", "unit", "starts_on", "email", "", "rate"}}))
-	if p, err := w.ImportPage(ctx, mira, p.ID); err != nil || p.Matched[7] != "rate" {
+	must(t, w.Do(ctx, mira, app.MatchColumns{Kind: app.PeopleFile, Import: p.ID, Matched: []string{"number", "given_name", "family_name", "unit", "starts_on", "email", "", "rate"}}))
+	if p, err := w.ImportPage(ctx, mira, app.PeopleFile, p.ID); err != nil || p.Matched[7] != "rate" {
 		t.Errorf("matched %v, %v", p.Matched, err)
 	}
-	if r := refusal(t, w.Do(ctx, mira, app.MatchColumns{Import: p.ID, Matched: []string{"number", "number", "", "", "", "", "", ""}})); r.Field != "matched" {
+	if r := refusal(t, w.Do(ctx, mira, app.MatchColumns{Kind: app.PeopleFile, Import: p.ID, Matched: []string{"number", "number", "", "", "", "", "", ""}})); r.Field != "matched" {
 		t.Errorf("two columns for one setting: %+v", r)
 	}
-	if _, err := w.ImportPage(ctx, w.Person(t, "Orla Ebbwater"), p.ID); !errors.Is(err, app.ErrNotFound) {
+	if _, err := w.ImportPage(ctx, w.Person(t, "Orla Ebbwater"), app.PeopleFile, p.ID); !errors.Is(err, app.ErrNotFound) {
 		t.Errorf("somebody else's file: %v", err)
 	}
 }

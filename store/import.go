@@ -14,6 +14,7 @@ import (
 // Import is a file on its way in.
 type Import struct {
 	ID        uuid.UUID
+	Kind      string // "people" or "jobs"
 	By        uuid.UUID
 	MadeAt    time.Time
 	FileName  string
@@ -44,8 +45,8 @@ func InsertImport(ctx context.Context, q Q, im Import) error {
 	if err != nil {
 		return err
 	}
-	_, err = q.ExecContext(ctx, `insert into import (id, kind, by_person, made_at, file_name, header, rows, matched) values ($1, 'people', $2, $3, $4, $5, $6, $7)`,
-		im.ID, im.By, im.MadeAt, im.FileName, string(header), string(cells), string(matched))
+	_, err = q.ExecContext(ctx, `insert into import (id, kind, by_person, made_at, file_name, header, rows, matched) values ($1, $2, $3, $4, $5, $6, $7, $8)`,
+		im.ID, im.Kind, im.By, im.MadeAt, im.FileName, string(header), string(cells), string(matched))
 	return err
 }
 
@@ -53,9 +54,9 @@ func InsertImport(ctx context.Context, q Q, im Import) error {
 func GetImport(ctx context.Context, q Q, id uuid.UUID) (Import, error) {
 	im := Import{ID: id}
 	var header, cells, matched []byte
-	err := q.QueryRowxContext(ctx, `select i.by_person, i.made_at, i.file_name, i.header, i.rows, i.matched, coalesce(p.done, 0), coalesce(p.total, 0), i.applied_at, coalesce(p.failed, ''), i.summary
+	err := q.QueryRowxContext(ctx, `select i.kind, i.by_person, i.made_at, i.file_name, i.header, i.rows, i.matched, coalesce(p.done, 0), coalesce(p.total, 0), i.applied_at, coalesce(p.failed, ''), i.summary
 		from import i left join import_progress p on p.import_id = i.id where i.id = $1`, id).
-		Scan(&im.By, &im.MadeAt, &im.FileName, &header, &cells, &matched, &im.Done, &im.Total, &im.AppliedAt, &im.Failed, &im.Summary)
+		Scan(&im.Kind, &im.By, &im.MadeAt, &im.FileName, &header, &cells, &matched, &im.Done, &im.Total, &im.AppliedAt, &im.Failed, &im.Summary)
 	if err != nil {
 		return im, err
 	}

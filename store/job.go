@@ -15,13 +15,14 @@ type Choice struct {
 	Task       *uuid.UUID `db:"task_id"`
 	Number     string
 	Name       string
-	TaskName   string `db:"task_name"`
-	SiteName   string `db:"site_name"`
-	PublicWork bool   `db:"public_work"`
-	Why        string // "planned", "recent" or ""
+	TaskName   string     `db:"task_name"`
+	SiteName   string     `db:"site_name"`
+	PublicWork bool       `db:"public_work"`
+	Class      *uuid.UUID `db:"class_id"` // that the task names for public work
+	Why        string     // "planned", "recent" or ""
 }
 
-const choiceColumns = `j.id as job_id, t.id as task_id, j.number, j.name, coalesce(t.name, '') as task_name, coalesce(s.name, '') as site_name, j.public_work`
+const choiceColumns = `j.id as job_id, t.id as task_id, j.number, j.name, coalesce(t.name, '') as task_name, coalesce(s.name, '') as site_name, j.public_work, t.class_id`
 
 // OwnChoices lists what a person is planned on today and worked on lately:
 // open jobs and tasks, planned ones first, then the most recent.

@@ -162,6 +162,29 @@ func Tasks(ctx context.Context, q Q, job uuid.UUID) ([]Task, error) {
 	return found, err
 }
 
+// OnTask says how many are on the clock on a task.
+func OnTask(ctx context.Context, q Q, task uuid.UUID) (int, error) {
+	var n int
+	err := q.GetContext(ctx, &n, `select count(*) from stint where task_id = $1 and kind = 'work' and end_at is null`, task)
+	return n, err
+}
+
+// TasksOfJobs lists the tasks of many jobs, by job, without what was worked.
+func TasksOfJobs(ctx context.Context, q Q, jobs []uuid.UUID) (map[uuid.UUID][]Task, error) {
+	var found []Task
+	err := q.SelectContext(ctx, &found, `
+		select t.id, t.job_id, t.name, t.cost_code, t.position, t.state, t.estimate_seconds, t.billable, coalesce(c.code, '') as class, t.joined_into
+		from task t left join classification c on c.id = t.class_id where t.job_id = any($1) order by t.job_id, t.position, t.name`, UUIDs(jobs))
+	if err != nil {
+		return nil, fmt.Errorf("read tasks: %w", err)
+	}
+	by := map[uuid.UUID][]Task{}
+	for _, t := range found {
+		by[t.Job] = append(by[t.Job], t)
+	}
+	return by, nil
+}
+
 // InsertTask adds an open task at the end of a job's.
 func InsertTask(ctx context.Context, q Q, id, job uuid.UUID, name, code string, estimate *int64) error {
 	_, err := q.ExecContext(ctx, `insert into task (id, job_id, name, cost_code, estimate_seconds, position) values ($1, $2, $3, $4, $5, (select coalesce(max(position), 0) + 1 from task where job_id = $2))`, id, job, name, code, estimate)
@@ -271,4 +294,11 @@ func CopyJob(ctx context.Context, q Q, from, to uuid.UUID, number, name string) 
 		}
 	}
 	return nil
+}
+
+// JobByNumber gives the id of the job of a number.
+func JobByNumber(ctx context.Context, q Q, number string) (uuid.UUID, error) {
+	var id uuid.UUID
+	err := q.GetContext(ctx, &id, `select id from job where number = $1`, number)
+	return id, err
 }

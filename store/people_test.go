@@ -161,7 +161,7 @@ func TestImportKeeping(t *testing.T) {
 	ctx := context.Background()
 	by := get[uuid.UUID](t, db, `select id from person where level = 'owner' limit 1`)
 	put := func() uuid.UUID {
-		im := store.Import{ID: uuid.Must(uuid.NewV7()), By: by, MadeAt: time.Now(), FileName: "a.csv", Header: []string{"a"}, Cells: [][]string{{"1"}, {"2"}}, Matched: []string{""}}
+		im := store.Import{Kind: "people", ID: uuid.Must(uuid.NewV7()), By: by, MadeAt: time.Now(), FileName: "a.csv", Header: []string{"a"}, Cells: [][]string{{"1"}, {"2"}}, Matched: []string{""}}
 		must(t, store.InsertImport(ctx, db, im))
 		return im.ID
 	}

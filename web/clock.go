@@ -174,9 +174,13 @@ func choiceViews(choices []store.Choice, classes map[uuid.UUID][]store.ClassOf, 
 		key := choiceKey(c)
 		views[i] = choiceView{ID: "own-" + key, Key: key, Number: c.Number, Name: c.Name, TaskName: c.TaskName, SiteName: c.SiteName, Why: c.Why, Checked: key == form.choice}
 		chosen = chosen || views[i].Checked
+		first := last.Class
+		if c.Class != nil {
+			first = *c.Class
+		}
 		for _, cl := range classes[c.Job] {
 			id := cl.ID.String()
-			views[i].Classes = append(views[i].Classes, classView{ID: id, Name: cl.Name, Checked: id == form.class || form.class == "" && cl.ID == last.Class})
+			views[i].Classes = append(views[i].Classes, classView{ID: id, Name: cl.Name, Checked: id == form.class || form.class == "" && cl.ID == first})
 		}
 	}
 	if !chosen && len(views) > 0 && form.offer {

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"encoding/csv"
 	"fmt"
 	"net/http"
 	"slices"
@@ -84,26 +83,15 @@ func (s *Server) jobsCSV(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	jobs, err := s.app.AllJobs(r.Context(), visitOf(r).actor, f)
+	head, err := s.jobHead(r)
 	if err != nil {
 		return err
 	}
-	csvHeaders(w, "jobs.csv")
-	out := csv.NewWriter(w)
-	_ = out.Write([]string{"Number", "Name", "Customer", "Site", "Kind", "State", "Public work", "Budget, hours", "Used, hours"}) // Flush tells
-	for _, j := range jobs {
-		budget := ""
-		if j.Budget != nil {
-			budget = fmt.Sprintf("%.2f", float64(*j.Budget)/3600)
-		}
-		row := []string{j.Number, j.Name, j.Customer, j.Site, j.Kind, j.State, map[bool]string{true: "yes", false: "no"}[j.PublicWork], budget, fmt.Sprintf("%.4f", float64(j.Used)/3600)}
-		for i := range row {
-			row[i] = files.PlainText(row[i])
-		}
-		_ = out.Write(row) // Flush tells
+	rows, err := s.app.JobRows(r.Context(), visitOf(r).actor, f)
+	if err != nil {
+		return err
 	}
-	out.Flush()
-	return out.Error()
+	return writeCSV(w, "jobs.csv", head, rows)
 }
 
 func (s *Server) addJob(w http.ResponseWriter, r *http.Request) error {
@@ -131,18 +119,26 @@ type jobView struct {
 	frameView
 	*app.JobPage
 	Settings []jobSetting
-	Groups   []app.Choice // whom it can be opened to, as "unit:ID"
+	Groups   []app.Choice  // whom it can be opened to, as "unit:ID"
 	PayCodes []codeSetting // that the job names
+	Picked   *taskView     // the task that is looked at
 	NewIDs   [3]string
 	Estimate []estimateRow
 	FileName string
 }
 
+// jobSetting is a setting of a job, or of a task, as the page shows it.
 type jobSetting struct {
 	app.JobValue
-	Job         string
+	Action      string // where it is changed
 	Edit        bool
 	Said, Wrong string
+}
+
+// taskView is a task whose settings are looked at.
+type taskView struct {
+	Name     string
+	Settings []jobSetting
 }
 
 // estimateRow is a row of an estimate's file, to be chosen or not.
@@ -164,7 +160,12 @@ func (s *Server) writeJob(w http.ResponseWriter, r *http.Request, v jobView) err
 		return err
 	}
 	for _, f := range v.Fields {
-		v.Settings = append(v.Settings, jobSetting{JobValue: f, Job: id.String(), Edit: v.MayChange})
+		v.Settings = append(v.Settings, jobSetting{JobValue: f, Action: "/jobs/" + id.String() + "/set", Edit: v.MayChange})
+	}
+	if text := r.URL.Query().Get("task"); text != "" {
+		if v.Picked, err = s.pickedTask(r, id, text, v.MayChange); err != nil {
+			return err
+		}
 	}
 	for _, g := range []struct {
 		kind, words string
@@ -183,6 +184,55 @@ func (s *Server) writeJob(w http.ResponseWriter, r *http.Request, v jobView) err
 		return err
 	}
 	s.pages.write(w, s.log, http.StatusOK, "job", v)
+	return nil
+}
+
+// pickedTask reads the settings of a task of a job.
+func (s *Server) pickedTask(r *http.Request, job uuid.UUID, text string, edit bool) (*taskView, error) {
+	id, err := uuid.Parse(text)
+	if err != nil {
+		return nil, app.ErrNotFound
+	}
+	values, err := s.app.TaskValues(r.Context(), visitOf(r).actor, job, id)
+	if err != nil {
+		return nil, err
+	}
+	v := &taskView{Name: values[0].Value}
+	for _, value := range values {
+		v.Settings = append(v.Settings, jobSetting{JobValue: value, Action: "/jobs/" + job.String() + "/tasks/" + text + "/set", Edit: edit})
+	}
+	return v, nil
+}
+
+func (s *Server) setTask(w http.ResponseWriter, r *http.Request) error {
+	job, err := pathID(r, "job")
+	if err != nil {
+		return err
+	}
+	task, err := pathID(r, "task")
+	if err != nil {
+		return err
+	}
+	act := app.SetTask{Job: job, Task: task, Field: r.FormValue("field"), Value: r.FormValue("value")}
+	err = s.app.Do(r.Context(), visitOf(r).actor, act)
+	refusal := refused(err)
+	if err != nil && refusal == nil {
+		return err
+	}
+	if r.Header.Get("HX-Request") == "" {
+		return s.done(w, r, err, "/jobs/"+job.String()+"?task="+task.String(), said{Text: "Saved."})
+	}
+	picked, err := s.pickedTask(r, job, task.String(), true)
+	if err != nil {
+		return err
+	}
+	i := slices.IndexFunc(picked.Settings, func(st jobSetting) bool { return st.Key == act.Field })
+	st, status := picked.Settings[i], http.StatusOK
+	st.Said = "Saved"
+	if refusal != nil {
+		st.Value, st.Said, st.Wrong, status = act.Value, "", refusal.Error()+".", http.StatusUnprocessableEntity
+	}
+	s.pages.writePart(w, s.log, status, "job", "jobsetting", st)
 	return nil
 }
 
@@ -205,7 +255,7 @@ func (s *Server) setJob(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	i := slices.IndexFunc(p.Fields, func(f app.JobValue) bool { return f.Key == act.Field })
-	st, status := jobSetting{JobValue: p.Fields[i], Job: id.String(), Edit: true, Said: "Saved"}, http.StatusOK
+	st, status := jobSetting{JobValue: p.Fields[i], Action: r.URL.Path, Edit: true, Said: "Saved"}, http.StatusOK
 	if act.Field == "open_to_all" || act.Field == "starts_on" || act.Field == "ends_on" {
 		st.Said = "Saved: " + plural(p.CanClock, "person", "people") + " can clock here"
 	}

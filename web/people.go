@@ -1,8 +1,6 @@
 package web
 
 import (
-	"encoding/csv"
-	"fmt"
 	"net/http"
 	"net/url"
 	"slices"
@@ -10,7 +8,6 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
-	"manudex/files"
 	"manudex/store"
 )
 
@@ -166,29 +163,18 @@ func (s *Server) peopleCSV(w http.ResponseWriter, r *http.Request) error {
 			keys = append(keys, key)
 		}
 	}
-	csvHeaders(w, "people-"+l.Today.String()+".csv")
-	out := csv.NewWriter(w)
 	head := make([]string, len(keys))
 	for i, key := range keys {
 		head[i] = l.Fields.Get(key).Label
 	}
-	_ = out.Write(head) // the writer keeps its first error; see below
-	for _, sheet := range l.Sheets {
-		row := make([]string, len(keys))
+	rows := make([][]string, len(l.Sheets))
+	for n, sheet := range l.Sheets {
+		rows[n] = make([]string, len(keys))
 		for i, key := range keys {
-			row[i] = files.PlainText(l.Fields.Get(key).Enter(sheet.Values[key]))
+			rows[n][i] = l.Fields.Get(key).Enter(sheet.Values[key])
 		}
-		_ = out.Write(row)
 	}
-	out.Flush()
-	return out.Error()
-}
-
-func csvHeaders(w http.ResponseWriter, name string) {
-	h := w.Header()
-	h.Set("Content-Type", "text/csv; charset=utf-8; header=present")
-	h.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s"`, name))
-	h.Set("Cache-Control", "no-store")
+	return writeCSV(w, "people-"+l.Today.String()+".csv", head, rows)
 }
 
 type newPersonView struct {

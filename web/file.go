@@ -1,0 +1,258 @@
+package web
+
+import (
+	"encoding/csv"
+	"fmt"
+	"net/http"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/files"
+	"manudex/store"
+)
+
+// handler answers a request, or gives the error that is answered.
+type handler = func(http.ResponseWriter, *http.Request) error
+
+// maxUpload is the largest file that is taken.
+const maxUpload = 8 << 20
+
+type fileView struct {
+	frameView
+	*app.ImportPage
+	fileWords
+	Show   []app.ImportRow // the first of each state, wrong ones first
+	Hidden int
+	Heads  []columnView
+	State  string
+	Wrong  string
+	ID     string
+}
+
+// fileWords is what the pages of a kind of file say.
+type fileWords struct {
+	Kind         app.FileKind
+	Path         string // where files of the kind are taken, "/people/file"
+	Back, Screen string
+	FileTitle    string
+	Row, Needs   string // what a row is, and what the settings of one are
+	SeeThem      string
+	TemplateURL  string
+}
+
+var peopleFiles = fileWords{app.PeopleFile, "/people/file", "/people", "people", "People from a file",
+	"a person, known by the number", "New people can't be added without", "See the people", "/people/template.csv"}
+
+var jobFiles = fileWords{app.JobsFile, "/jobs/file", "/jobs", "jobs", "Jobs from a file",
+	"a job, known by the number, or, where it names a task, a task of that job", "New jobs can't be added without", "See the jobs", "/jobs/template.csv"}
+
+type columnView struct {
+	Head    string
+	Matched string
+	Sample  string
+}
+
+func (s *Server) filePage(words fileWords) handler {
+	return func(w http.ResponseWriter, r *http.Request) error {
+		return s.writeFile(w, r, http.StatusOK, fileView{fileWords: words, ID: newID().String()})
+	}
+}
+
+func (s *Server) writeFile(w http.ResponseWriter, r *http.Request, status int, v fileView) error {
+	var err error
+	if v.frameView, err = s.stillFrame(r, v.FileTitle, v.Screen); err != nil {
+		return err
+	}
+	s.pages.write(w, s.log, status, "file", v)
+	return nil
+}
+
+func (s *Server) takeFile(words fileWords) handler {
+	return func(w http.ResponseWriter, r *http.Request) error {
+		r.Body = http.MaxBytesReader(w, r.Body, maxUpload)
+		again := func(wrong string) error {
+			return s.writeFile(w, r, http.StatusUnprocessableEntity, fileView{fileWords: words, ID: newID().String(), Wrong: wrong})
+		}
+		file, header, err := r.FormFile("file")
+		if err != nil {
+			return again("There is no file, or it is larger than 8 MB. Choose a CSV file.")
+		}
+		defer file.Close()
+		id, err := uuid.Parse(r.FormValue("id"))
+		if err != nil {
+			return app.ErrNotFound
+		}
+		rows, err := files.ReadTable(file)
+		if err != nil {
+			return again(sentence(err.Error()))
+		}
+		err = s.app.Do(r.Context(), visitOf(r).actor, app.TakeFile{Kind: words.Kind, ID: id, FileName: header.Filename, Rows: rows})
+		if refusal := refused(err); refusal != nil {
+			return again(refusal.Error() + ".")
+		}
+		return s.done(w, r, err, words.Path+"/"+id.String(), said{Text: header.Filename + " is read. Nothing is brought in yet: look at what each row would do."})
+	}
+}
+
+// shownRows is how many rows of a dry run one page shows.
+const shownRows = 300
+
+func (s *Server) importPage(words fileWords) handler {
+	return func(w http.ResponseWriter, r *http.Request) error {
+		id, err := pathID(r, "import")
+		if err != nil {
+			return err
+		}
+		p, err := s.app.ImportPage(r.Context(), visitOf(r).actor, words.Kind, id)
+		if err != nil {
+			return err
+		}
+		v := fileView{fileWords: words, ImportPage: p, State: r.URL.Query().Get("state")}
+		for i, head := range p.Header {
+			c := columnView{Head: head, Matched: p.Matched[i]}
+			if len(p.Cells) > 0 && i < len(p.Cells[0]) {
+				c.Sample = p.Cells[0][i]
+			}
+			v.Heads = append(v.Heads, c)
+		}
+		for _, state := range []app.RowState{app.RowWrong, app.RowNew, app.RowChanged, app.RowSame} {
+			for _, row := range p.Rows {
+				switch {
+				case row.State != state || v.State != "" && v.State != string(state):
+				case len(v.Show) < shownRows:
+					v.Show = append(v.Show, row)
+				default:
+					v.Hidden++
+				}
+			}
+		}
+		return s.writeFile(w, r, http.StatusOK, v)
+	}
+}
+
+// N counts the rows of a state.
+func (v fileView) N(state string) int { return v.Count[app.RowState(state)] }
+
+// In is how many rows would be brought in.
+func (v fileView) In() int { return v.Count[app.RowNew] + v.Count[app.RowChanged] }
+
+func (s *Server) matchColumns(words fileWords) handler {
+	return func(w http.ResponseWriter, r *http.Request) error {
+		id, err := pathID(r, "import")
+		if err != nil {
+			return err
+		}
+		if err := r.ParseForm(); err != nil {
+			return app.ErrNotFound
+		}
+		err = s.app.Do(r.Context(), visitOf(r).actor, app.MatchColumns{Kind: words.Kind, Import: id, Matched: r.Form["column"]})
+		return s.done(w, r, err, words.Path+"/"+id.String(), said{Text: "The columns are matched anew."})
+	}
+}
+
+func (s *Server) bringIn(words fileWords) handler {
+	return func(w http.ResponseWriter, r *http.Request) error {
+		id, err := pathID(r, "import")
+		if err != nil {
+			return err
+		}
+		wrong, err := parseCount(r.FormValue("wrong"))
+		if err != nil {
+			return err
+		}
+		if err := s.app.StartBringIn(r.Context(), visitOf(r).actor, app.BringIn{Kind: words.Kind, Import: id, Wrong: wrong}); err != nil {
+			return err
+		}
+		http.Redirect(w, r, words.Path+"/"+id.String()+"/progress", http.StatusSeeOther)
+		return nil
+	}
+}
+
+type progressView struct {
+	frameView
+	fileWords
+	store.Import
+	Ended bool
+}
+
+// importProgress shows how far a file is; it asks again by itself until the
+// file is in.
+func (s *Server) importProgress(words fileWords) handler {
+	return func(w http.ResponseWriter, r *http.Request) error {
+		id, err := pathID(r, "import")
+		if err != nil {
+			return err
+		}
+		im, err := s.app.ImportProgress(r.Context(), visitOf(r).actor, words.Kind, id)
+		if err != nil {
+			return err
+		}
+		v := progressView{fileWords: words, Import: im, Ended: im.AppliedAt != nil || im.Failed != ""}
+		if r.Header.Get("HX-Target") == "progress" {
+			s.pages.writePart(w, s.log, http.StatusOK, "file-progress", "progress", v)
+			return nil
+		}
+		if v.frameView, err = s.stillFrame(r, v.FileTitle, v.Screen); err != nil {
+			return err
+		}
+		s.pages.write(w, s.log, http.StatusOK, "file-progress", v)
+		return nil
+	}
+}
+
+// peopleTemplate is a file with every column and nobody in it.
+func (s *Server) peopleTemplate(w http.ResponseWriter, r *http.Request) error {
+	l, err := s.app.People(r.Context(), visitOf(r).actor, app.PeopleQuery{})
+	if err != nil {
+		return err
+	}
+	var head []string
+	for _, f := range l.Fields.All {
+		if !f.Fixed && visitOf(r).actor.May(f.See) {
+			head = append(head, f.Label)
+		}
+	}
+	return writeCSV(w, "people-template.csv", head, nil)
+}
+
+// jobsTemplate is a file with every column and no job in it.
+func (s *Server) jobsTemplate(w http.ResponseWriter, r *http.Request) error {
+	head, err := s.jobHead(r)
+	if err != nil {
+		return err
+	}
+	return writeCSV(w, "jobs-template.csv", head, nil)
+}
+
+func (s *Server) jobHead(r *http.Request) ([]string, error) {
+	columns, err := s.app.JobColumns(r.Context(), visitOf(r).actor)
+	head := make([]string, len(columns))
+	for i, c := range columns {
+		head[i] = c.Label
+	}
+	return head, err
+}
+
+// writeCSV answers with a file; what a spreadsheet would take for a formula is
+// written as text.
+func writeCSV(w http.ResponseWriter, name string, head []string, rows [][]string) error {
+	h := w.Header()
+	h.Set("Content-Type", "text/csv; charset=utf-8; header=present")
+	h.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s"`, name))
+	h.Set("Cache-Control", "no-store")
+	out := csv.NewWriter(w)
+	_ = out.Write(head) // Flush tells
+	for _, row := range rows {
+		for i := range row {
+			row[i] = files.PlainText(row[i])
+		}
+		_ = out.Write(row) // Flush tells
+	}
+	out.Flush()
+	return out.Error()
+}
+
+// sentence makes a sentence of an error's words.
+func sentence(words string) string { return strings.ToUpper(words[:1]) + words[1:] + "." }
