@@ -54,6 +54,7 @@ var permissions = map[string][4]Scope{
 	"people.erase":    {None, None, None, All},
 	"jobs.see":        {None, All, All, All},
 	"jobs.change":     {None, None, All, All},
+	"customers.share": {None, None, All, All},
 	"setup.see":       {None, None, All, All},
 	"setup.change":    {None, None, All, All},
 	"audit.see":       {None, None, All, All},
@@ -111,7 +112,7 @@ var Acts = []Act{Punch{}, AddNote{}, Sign{}, SignClear{}, Approve{}, ApproveClea
 	ChangeMany{}, UndoChanges{}, TakeFile{}, MatchColumns{}, BringIn{},
 	SetCompany{}, SetMark{}, PutRules{}, DropRules{}, PutHoliday{}, DropHoliday{}, FillHolidays{}, PutSite{}, PutUnit{},
 	SetJob{}, AddJob{}, AddTasks{}, JoinTasks{}, SplitTask{}, CloseTask{}, OpenJobTo{}, CloseJobTo{}, SetWage{}, GiveSignIn{}, TakeSignIn{}, PutJobKind{}, AddPosition{},
-	PutPayCode{}, PutCodeOrder{}, PutCostCode{}, PutClass{}, SetTask{}}
+	PutPayCode{}, PutCodeOrder{}, PutCostCode{}, PutClass{}, SetTask{}, ShareHours{}, TakeShare{}}
 
 // Actor is somebody signed in.
 type Actor struct{ store.Person }

@@ -14,6 +14,7 @@ type Job struct {
 	ID           uuid.UUID
 	Number, Name string
 	Customer     string
+	CustomerID   *uuid.UUID `db:"customer_id"`
 	Site         string
 	Kind         string
 	State        string
@@ -30,7 +31,7 @@ type Job struct {
 }
 
 const jobColumns = `
-	select j.id, j.number, j.name, coalesce(c.name, '') as customer, coalesce(s.name, '') as site, coalesce(k.name, '') as kind, j.state, j.starts_on, j.ends_on, j.billable,
+	select j.id, j.number, j.name, coalesce(c.name, '') as customer, j.customer_id, coalesce(s.name, '') as site, coalesce(k.name, '') as kind, j.state, j.starts_on, j.ends_on, j.billable,
 	       coalesce(trim_scale(j.bill_rate)::text, '') as bill_rate, j.budget_seconds, j.open_to_all, j.public_work,
 	       (select count(*) from task t where t.job_id = j.id and t.state = 'open' and t.joined_into is null) as tasks,
 	       coalesce((select sum(extract(epoch from st.end_at - st.start_at))::bigint from stint st where st.job_id = j.id and st.kind = 'work' and st.end_at is not null), 0) as used,

@@ -11,6 +11,9 @@ import (
 	"manudex/core/clock"
 )
 
+// errTooOften says that somebody guesses.
+var errTooOften = errors.New("tried too often")
+
 // fail answers an error with a page in the same hand.
 func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 	var refusal *clock.Refusal
@@ -21,6 +24,9 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 		s.say(w, r, http.StatusForbidden, "This is not open to you", "If you need it for your work, ask the office.")
 	case errors.Is(err, app.ErrConflict):
 		s.say(w, r, http.StatusConflict, "This was sent before, with other content", "Go back, look at what stands there now, and do it again.")
+	case errors.Is(err, errTooOften):
+		w.Header().Set("Retry-After", "60")
+		s.say(w, r, http.StatusTooManyRequests, "That was tried too often", "Wait a minute, then try again.")
 	case errors.As(err, &refusal):
 		s.say(w, r, http.StatusUnprocessableEntity, refusal.Wrong, refusal.Right+".")
 	case errors.Is(err, context.Canceled):

@@ -135,6 +135,7 @@ var reach = map[string]string{ // worker lead manager owner
 	"people.erase":    "none none none all",
 	"jobs.see":        "none all all all",
 	"jobs.change":     "none none all all",
+	"customers.share": "none none all all",
 	"setup.see":       "none none all all",
 	"setup.change":    "none none all all",
 	"audit.see":       "none none all all",
@@ -258,6 +259,12 @@ var routeReach = map[string]string{
 	"POST /jobs/{job}/wages":              "403 403 404 404 in",
 	"POST /jobs/{job}/codes":              "403 403 404 404 in",
 
+	"GET /customers/{customer}":                    "403 ok ok ok in",
+	"POST /customers/{customer}/share":             "403 403 ok ok in",
+	"POST /customers/{customer}/share/{link}/take": "403 403 404 404 in",
+	"GET /hours/{token}":                           "404 404 404 404 404",
+	"GET /hours/{token}/hours.csv":                 "404 404 404 404 404",
+
 	"GET /setup":                "403 403 ok ok in",
 	"POST /setup/set":           "403 403 404 404 in",
 	"POST /setup/mark":          "403 403 ok ok in",
@@ -305,7 +312,8 @@ func TestEveryRouteForEveryLevel(t *testing.T) {
 	run := dbtest.Get[uuid.UUID](t, s.World, `select id from run order by number limit 1`).String()
 	person := s.Person(t, "Kofi Larkin").ID.String()
 	fill := strings.NewReplacer("{employment}/{date}", card, "{run}", run, "/static/*", "/static/app.css", "{person}", person, "{import}", uuid.NewString(), "{grant}", uuid.NewString(),
-		"{job}", dbtest.Get[uuid.UUID](t, s.World, `select id from job where number = '2252'`).String(), "{task}", uuid.NewString(), "{entry}", uuid.NewString(), "{token}", "aaaa-bbbb-cccc-dddd")
+		"{job}", dbtest.Get[uuid.UUID](t, s.World, `select id from job where number = '2252'`).String(), "{task}", uuid.NewString(), "{entry}", uuid.NewString(), "{token}", "aaaa-bbbb-cccc-dddd",
+		"{customer}", dbtest.Get[uuid.UUID](t, s.World, `select id from customer limit 1`).String(), "{link}", uuid.NewString())
 	who := []string{"Viggo Bexley", "Wren Halloran", "Piet Donoghue", "Orla Ebbwater", ""}
 	form := url.Values{"id": {uuid.NewString()}, "from": {"2026-11-12"}, "to": {"2026-11-12"}, "act": {"out"}, "note": {"n"}, "seen": {"x"}, "batch": {uuid.NewString()},
 		"employment": {card[:36]}, "date": {"2026-11-12"}, "q": {"a"}, "field": {"title"}, "value": {"Lamplighter"}, "query": {""}, "on": {"2026-12-31"}}

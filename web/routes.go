@@ -99,6 +99,12 @@ func (s *Server) routes() []route {
 		{"POST", "/jobs/{job}/wages", "jobs.change", s.setWage},
 		{"POST", "/jobs/{job}/codes", "jobs.change", s.putJobCode},
 
+		{"GET", "/customers/{customer}", "jobs.see", s.customerPage},
+		{"POST", "/customers/{customer}/share", "customers.share", s.shareHours},
+		{"POST", "/customers/{customer}/share/{link}/take", "customers.share", s.takeShare},
+		{"GET", "/hours/{token}", "", s.sharedHours}, // the link says who may
+		{"GET", "/hours/{token}/hours.csv", "", s.sharedHoursCSV},
+
 		{"GET", "/setup", "setup.see", s.setupPage},
 		{"POST", "/setup/set", "setup.change", s.setCompany},
 		{"POST", "/setup/mark", "setup.change", s.setMark},

@@ -75,16 +75,12 @@ func (s *Server) giveSignIn(w http.ResponseWriter, r *http.Request) error {
 	}
 	token := app.NewSignInToken()
 	err = s.app.Do(r.Context(), visitOf(r).actor, app.GiveSignIn{Person: person, Token: token})
-	scheme := "http://"
-	if r.TLS != nil || s.opts.SecureCookies {
-		scheme = "https://"
-	}
 	back := "/people/" + person.String()
 	if err != nil {
 		return s.done(w, r, err, back, said{})
 	}
-	link := scheme + r.Host + "/welcome/" + token
-	words := "Give them this link, which works once and for a week: " + link + " – or let them type the code " + token + " at " + scheme + r.Host + "/welcome. It is shown only now."
+	link := s.origin(r) + "/welcome/" + token
+	words := "Give them this link, which works once and for a week: " + link + " – or let them type the code " + token + " at " + s.origin(r) + "/welcome. It is shown only now."
 	to, err := s.app.SendWelcome(r.Context(), visitOf(r).actor, person, link)
 	switch refusal := refused(err); {
 	case refusal != nil:
@@ -97,6 +93,14 @@ func (s *Server) giveSignIn(w http.ResponseWriter, r *http.Request) error {
 	s.remember(r, said{Text: words, Refused: err != nil})
 	http.Redirect(w, r, back, http.StatusSeeOther)
 	return nil
+}
+
+// origin is how this server is reached, "https://hours.example".
+func (s *Server) origin(r *http.Request) string {
+	if r.TLS != nil || s.opts.SecureCookies {
+		return "https://" + r.Host
+	}
+	return "http://" + r.Host
 }
 
 func (s *Server) takeSignIn(w http.ResponseWriter, r *http.Request) error {

@@ -1,0 +1,170 @@
+package app
+
+import (
+	"context"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"manudex/core/clock"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+// CustomerPage is a customer with their jobs, and who outside may read the
+// hours on them.
+type CustomerPage struct {
+	ID       uuid.UUID
+	Name     string
+	Jobs     []store.Job
+	Links    []store.CustomerLink
+	Today    when.Date
+	MayShare bool
+}
+
+// CustomerPage reads a customer.
+func (a *App) CustomerPage(ctx context.Context, actor Actor, id uuid.UUID) (*CustomerPage, error) {
+	if !actor.May("jobs.see") {
+		return nil, ErrForbidden
+	}
+	place, err := a.Place(ctx)
+	if err != nil {
+		return nil, err
+	}
+	p := &CustomerPage{ID: id, Today: place.Today(a.Now()), MayShare: actor.May("customers.share")}
+	if p.Name, err = store.GetCustomer(ctx, a.DB, id); store.NotFound(err) {
+		return nil, ErrNotFound
+	} else if err != nil {
+		return nil, err
+	}
+	if p.Jobs, _, err = store.Jobs(ctx, a.DB, store.JobFilter{Customer: p.Name, State: "any"}, 0, -1); err != nil || !p.MayShare {
+		return p, err
+	}
+	p.Links, err = store.CustomerLinks(ctx, a.DB, id)
+	return p, err
+}
+
+// ShareHours gives somebody outside a link to a page of the hours on a
+// customer's jobs, without rates. It holds until it is taken back, or up to
+// its last day.
+type ShareHours struct {
+	ID, Customer uuid.UUID
+	To           string // who has it
+	LastDay      string // empty: until it is taken back
+	WithNames    bool
+	Token        string // of NewSignInToken
+}
+
+// TakeShare takes such a link back.
+type TakeShare struct{ Customer, ID uuid.UUID }
+
+// Name is the act's name in the permission table.
+func (ShareHours) Name() string { return "customers.share" }
+
+// Name is the act's name in the permission table.
+func (TakeShare) Name() string { return "customers.share" }
+
+func (s ShareHours) do(ctx context.Context, t *Turn) error {
+	l := store.CustomerLink{ID: s.ID, Customer: s.Customer, GivenTo: strings.TrimSpace(s.To), WithNames: s.WithNames, MadeAt: t.Now}
+	if l.GivenTo == "" || len([]rune(l.GivenTo)) > 120 {
+		return clock.Refuse("to", "It is not said who gets it", "Write a name or an address of at most 120 characters")
+	}
+	if text := strings.TrimSpace(s.LastDay); text != "" {
+		last, err := when.ParseDate(text)
+		if err != nil || last < t.Place.Today(t.Now) {
+			return clock.Refuse("last_day", "The last day can't be “"+shorten(text)+"”", "Choose today or a later day, or leave it out")
+		}
+		l.LastDay = &last
+	}
+	if len(s.Token) < 16 {
+		return ErrNotFound
+	}
+	name, err := store.GetCustomer(ctx, t, s.Customer)
+	if err != nil {
+		return err
+	}
+	if err := store.InsertCustomerLink(ctx, t, l, tokenHash(s.Token), t.Actor.ID); err != nil {
+		return err
+	}
+	t.record(store.Event{Act: t.Act}, s.Customer, map[string]any{"field": "Hours on the jobs of " + name, "to": "shown to " + l.GivenTo})
+	return nil
+}
+
+func (s TakeShare) do(ctx context.Context, t *Turn) error {
+	given, err := store.TakeCustomerLink(ctx, t, s.ID, s.Customer, t.Now)
+	if err != nil {
+		return err
+	}
+	name, err := store.GetCustomer(ctx, t, s.Customer)
+	if err != nil {
+		return err
+	}
+	t.record(store.Event{Act: t.Act}, s.Customer, map[string]any{"field": "Hours on the jobs of " + name, "to": "no longer shown to " + given})
+	return nil
+}
+
+// SharedHours is what somebody outside reads: the hours on their own jobs.
+type SharedHours struct {
+	Company, AskWhom string
+	Customer         string
+	Word             string
+	Span             when.Period
+	Today            when.Date
+	WithNames        bool
+	Jobs             []SharedJob
+	Checked, Open    int64 // seconds approved, and not yet
+}
+
+// SharedJob is a job on that page.
+type SharedJob struct {
+	Number, Name  string
+	Checked, Open int64
+	Rows          []store.CustomerHours
+}
+
+// SharedHours reads the hours that a link shows, in the calendar month of a
+// date; zero for the present one. Who has the link may; ErrNotFound says that
+// there is none, or that it was taken back.
+func (a *App) SharedHours(ctx context.Context, token string, month when.Date) (*SharedHours, error) {
+	place, err := a.Place(ctx)
+	if err != nil {
+		return nil, err
+	}
+	now := a.Now()
+	today := place.Today(now)
+	link, err := store.CustomerLinkOf(ctx, a.DB, tokenHash(token), today, now)
+	if store.NotFound(err) {
+		return nil, ErrNotFound
+	}
+	if err != nil {
+		return nil, err
+	}
+	if month == 0 {
+		month = today
+	}
+	p := &SharedHours{Company: place.Name, AskWhom: place.WhomToAsk, Word: place.JobWord, WithNames: link.WithNames, Today: today}
+	if p.Span, err = (when.PayPeriods{Kind: when.Monthly}).Of(month); err != nil {
+		return nil, err
+	}
+	if p.Customer, err = store.GetCustomer(ctx, a.DB, link.Customer); err != nil {
+		return nil, err
+	}
+	rows, err := store.HoursForCustomer(ctx, a.DB, link.Customer, p.Span, link.WithNames)
+	for _, r := range rows {
+		n := len(p.Jobs)
+		if n == 0 || p.Jobs[n-1].Number != r.Number {
+			p.Jobs = append(p.Jobs, SharedJob{Number: r.Number, Name: r.Name})
+			n++
+		}
+		j := &p.Jobs[n-1]
+		j.Rows = append(j.Rows, r)
+		if r.Checked {
+			j.Checked += r.Seconds
+			p.Checked += r.Seconds
+		} else {
+			j.Open += r.Seconds
+			p.Open += r.Seconds
+		}
+	}
+	return p, err
+}

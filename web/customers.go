@@ -1,0 +1,132 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+
+	"github.com/go-chi/chi/v5"
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/when"
+)
+
+type customerView struct {
+	frameView
+	*app.CustomerPage
+	NewID string
+	Used  int64 // seconds worked on all jobs
+}
+
+func (s *Server) customerPage(w http.ResponseWriter, r *http.Request) error {
+	id, err := pathID(r, "customer")
+	if err != nil {
+		return err
+	}
+	p, err := s.app.CustomerPage(r.Context(), visitOf(r).actor, id)
+	if err != nil {
+		return err
+	}
+	v := customerView{CustomerPage: p, NewID: newID().String()}
+	for _, j := range p.Jobs {
+		v.Used += j.Used
+	}
+	if v.frameView, err = s.stillFrame(r, p.Name, "jobs"); err != nil {
+		return err
+	}
+	s.pages.write(w, s.log, http.StatusOK, "customer", v)
+	return nil
+}
+
+func (s *Server) shareHours(w http.ResponseWriter, r *http.Request) error {
+	id, err := pathID(r, "customer")
+	if err != nil {
+		return err
+	}
+	act := app.ShareHours{Customer: id, To: r.FormValue("to"), LastDay: r.FormValue("last_day"), WithNames: r.FormValue("names") == "yes", Token: app.NewSignInToken()}
+	if act.ID, err = uuid.Parse(r.FormValue("id")); err != nil {
+		return app.ErrNotFound
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, act)
+	return s.done(w, r, err, "/customers/"+id.String(), said{Text: "Give " + act.To + " this link: " + s.origin(r) + "/hours/" + act.Token + " – it is shown only now."})
+}
+
+func (s *Server) takeShare(w http.ResponseWriter, r *http.Request) error {
+	id, err := pathID(r, "customer")
+	if err != nil {
+		return err
+	}
+	link, err := pathID(r, "link")
+	if err != nil {
+		return err
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.TakeShare{Customer: id, ID: link})
+	return s.done(w, r, err, "/customers/"+id.String(), said{Text: "The link is taken back: it shows nothing any more."})
+}
+
+type sharedView struct {
+	*app.SharedHours
+	Title, Token  string
+	Before, After string // months, "" where there is none
+}
+
+// readShared reads what a link shows. Guessing is slowed down.
+func (s *Server) readShared(w http.ResponseWriter, r *http.Request) (*app.SharedHours, error) {
+	var month when.Date
+	if text := r.URL.Query().Get("month"); text != "" {
+		var err error
+		if month, err = when.ParseDate(text + "-01"); err != nil {
+			return nil, app.ErrNotFound
+		}
+	}
+	w.Header().Set("Referrer-Policy", "no-referrer")
+	p, err := s.app.SharedHours(r.Context(), chi.URLParam(r, "token"), month)
+	if errors.Is(err, app.ErrNotFound) && s.attempts.OnLimit(w, r, "hours "+hostOf(r)) {
+		return nil, errTooOften
+	}
+	return p, err
+}
+
+// sharedHours is the page that somebody outside reads.
+func (s *Server) sharedHours(w http.ResponseWriter, r *http.Request) error {
+	p, err := s.readShared(w, r)
+	if err != nil {
+		return err
+	}
+	v := sharedView{SharedHours: p, Title: "Hours for " + p.Customer, Token: chi.URLParam(r, "token"), Before: (p.Span.From - 1).Format("2006-01")}
+	if p.Span.To < p.Today {
+		v.After = (p.Span.To + 1).Format("2006-01")
+	}
+	s.pages.write(w, s.log, http.StatusOK, "shared", v)
+	return nil
+}
+
+func (s *Server) sharedHoursCSV(w http.ResponseWriter, r *http.Request) error {
+	p, err := s.readShared(w, r)
+	if err != nil {
+		return err
+	}
+	head := []string{"Job", "Name", "Date", "Task", "Billable", "Checked", "People", "Seconds", "Hours"}
+	if p.WithNames {
+		head = append(head, "Names")
+	}
+	var rows [][]string
+	for _, j := range p.Jobs {
+		for _, h := range j.Rows {
+			row := []string{h.Number, h.Name, h.Date.String(), h.Task, yesOrNo(h.Billable), yesOrNo(h.Checked), fmt.Sprint(h.People), fmt.Sprint(h.Seconds), fmt.Sprintf("%.4f", float64(h.Seconds)/3600)}
+			if p.WithNames {
+				row = append(row, h.Names)
+			}
+			rows = append(rows, row)
+		}
+	}
+	return writeCSV(w, "hours-"+p.Span.From.Format("2006-01")+".csv", head, rows)
+}
+
+func yesOrNo(b bool) string {
+	if b {
+		return "yes"
+	}
+	return "no"
+}
