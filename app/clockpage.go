@@ -16,15 +16,16 @@ import (
 // ClockPage is a worker's own page: where they are, what they can do next,
 // and what their hours come to.
 type ClockPage struct {
-	Person  store.Person
-	Around  *Frame
-	Now     time.Time
-	Loc     *time.Location
-	Day     DayRow       // the worked day they are on
-	Last    *store.Stint // the latest stint, open or closed
-	Choices []store.Choice
-	Classes map[uuid.UUID][]store.ClassOf // of the choices that are public work
-	LastOn  clock.Assignment              // what was worked on last, to be chosen first
+	Person    store.Person
+	Positions []store.Named // more than one: they choose in which they clock
+	Around    *Frame
+	Now       time.Time
+	Loc       *time.Location
+	Day       DayRow       // the worked day they are on
+	Last      *store.Stint // the latest stint, open or closed
+	Choices   []store.Choice
+	Classes   map[uuid.UUID][]store.ClassOf // of the choices that are public work
+	LastOn    clock.Assignment              // what was worked on last, to be chosen first
 
 	Today   int64 // seconds worked on the day, up to now
 	Period  int64 // seconds worked in the pay period, up to now
@@ -50,7 +51,7 @@ func (a *App) ClockPage(ctx context.Context, actor Actor) (*ClockPage, error) {
 		return nil, err
 	}
 	p := &ClockPage{Person: actor.Person, Now: a.Now(), Loc: place.Loc, Limits: place.Limits,
-		Around: &Frame{Company: place.Name, AskWhom: place.WhomToAsk, Today: place.Today(a.Now())}}
+		Around: &Frame{Company: place.Name, AskWhom: place.WhomToAsk, Word: JobWord(place.JobWord), Today: place.Today(a.Now())}}
 	if actor.Employment == nil {
 		return p, nil
 	}
@@ -69,6 +70,9 @@ func (a *App) ClockPage(ctx context.Context, actor Actor) (*ClockPage, error) {
 		day = p.Last.Date
 	}
 	if err := a.ownHours(ctx, actor, place, p, day); err != nil {
+		return nil, err
+	}
+	if p.Positions, err = store.Positions(ctx, a.DB, actor.ID, today); err != nil {
 		return nil, err
 	}
 	if p.Next, err = store.NextShift(ctx, a.DB, id, p.Now); err != nil {

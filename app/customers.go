@@ -107,7 +107,6 @@ func (s TakeShare) do(ctx context.Context, t *Turn) error {
 type SharedHours struct {
 	Company, AskWhom string
 	Customer         string
-	Word             string
 	Span             when.Period
 	Today            when.Date
 	WithNames        bool
@@ -142,7 +141,7 @@ func (a *App) SharedHours(ctx context.Context, token string, month when.Date) (*
 	if month == 0 {
 		month = today
 	}
-	p := &SharedHours{Company: place.Name, AskWhom: place.WhomToAsk, Word: place.JobWord, WithNames: link.WithNames, Today: today}
+	p := &SharedHours{Company: place.Name, AskWhom: place.WhomToAsk, WithNames: link.WithNames, Today: today}
 	if p.Span, err = (when.PayPeriods{Kind: when.Monthly}).Of(month); err != nil {
 		return nil, err
 	}

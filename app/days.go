@@ -107,6 +107,7 @@ const PageRows = 60
 type Frame struct {
 	Company  string
 	AskWhom  string
+	Word     JobWord
 	Running  int // people on the clock
 	Period   when.Period
 	Days     []store.RailDay // of the period, one for each date
@@ -122,7 +123,7 @@ func (a *App) ReadFrame(ctx context.Context, actor Actor, picked when.Period) (*
 	if err != nil {
 		return nil, err
 	}
-	f := &Frame{Company: place.Name, AskWhom: place.WhomToAsk, Today: place.Today(a.Now()), Picked: picked}
+	f := &Frame{Company: place.Name, AskWhom: place.WhomToAsk, Word: JobWord(place.JobWord), Today: place.Today(a.Now()), Picked: picked}
 	if picked == (when.Period{}) {
 		f.Picked = when.Period{From: f.Today, To: f.Today}
 	}
@@ -251,7 +252,7 @@ func (a *App) about(ctx context.Context, actor Actor, q DeskQuery) (name string,
 	switch {
 	case q.Person != uuid.Nil:
 		var p store.Person
-		p, err = store.GetPerson(ctx, a.DB, q.Person, q.Days.From)
+		p, err = store.GetPerson(ctx, a.DB, q.Person, q.Days.From, uuid.Nil)
 		name = p.Name()
 		if err == nil && !actor.Reaches("timecards.see", p.ID, store.IDOrNil(p.Unit)) {
 			return "", ErrNotFound

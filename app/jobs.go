@@ -22,7 +22,6 @@ type Jobs struct {
 	Total     int
 	Sites     []store.Named
 	MayChange bool
-	Word      string // the company's own for a job
 	Kinds     []store.Named
 }
 
@@ -31,11 +30,8 @@ func (a *App) Jobs(ctx context.Context, actor Actor, f store.JobFilter, offset i
 	if !actor.May("jobs.see") {
 		return nil, ErrForbidden
 	}
-	place, err := a.Place(ctx)
-	if err != nil {
-		return nil, err
-	}
-	l := &Jobs{MayChange: actor.May("jobs.change"), Word: place.JobWord}
+	l := &Jobs{MayChange: actor.May("jobs.change")}
+	var err error
 	if l.Sites, err = store.Sites(ctx, a.DB); err != nil {
 		return nil, err
 	}
@@ -49,7 +45,6 @@ func (a *App) Jobs(ctx context.Context, actor Actor, f store.JobFilter, offset i
 // JobPage is a job's own page.
 type JobPage struct {
 	store.Job
-	Word       string
 	Tasks      []JobTask
 	OpenTo     []store.OpenTo
 	CanClock   int // people
@@ -75,7 +70,7 @@ func (a *App) JobPage(ctx context.Context, actor Actor, id uuid.UUID) (*JobPage,
 	if err != nil {
 		return nil, err
 	}
-	p := &JobPage{MayChange: actor.May("jobs.change"), Word: place.JobWord}
+	p := &JobPage{MayChange: actor.May("jobs.change")}
 	if p.Job, err = store.GetJob(ctx, a.DB, id); store.NotFound(err) {
 		return nil, ErrNotFound
 	} else if err != nil {

@@ -184,11 +184,17 @@ func (a Actor) Reaches(name string, person, unit uuid.UUID) bool {
 
 // Actor reads who is signed in. ErrNotFound when they left.
 func (a *App) Actor(ctx context.Context, id uuid.UUID) (Actor, error) {
+	return a.ActorIn(ctx, id, uuid.Nil)
+}
+
+// ActorIn reads who is signed in and clocks in the position given, where they
+// have several and are not on the clock in another.
+func (a *App) ActorIn(ctx context.Context, id, position uuid.UUID) (Actor, error) {
 	place, err := a.Place(ctx)
 	if err != nil {
 		return Actor{}, err
 	}
-	p, err := store.GetPerson(ctx, a.DB, id, when.DateOf(a.Now(), place.Loc))
+	p, err := store.GetPerson(ctx, a.DB, id, when.DateOf(a.Now(), place.Loc), position)
 	if store.NotFound(err) {
 		return Actor{}, ErrNotFound
 	}

@@ -90,19 +90,19 @@ func punchFor(ctx context.Context, t *Turn, who store.Employment, p clock.Punch)
 // checkJob refuses a job, task or class that can't be clocked to, and says
 // how far outside the fence the punch was made.
 func checkJob(ctx context.Context, t *Turn, who store.Employment, p clock.Punch) (offSite float64, err error) {
-	fence := who.SiteFence()
+	fence, word := who.SiteFence(), t.Place.JobWord
 	if p.Act == clock.In || p.Act == clock.Switch {
 		if p.On.Job == uuid.Nil {
-			return 0, clock.Refuse("job", "No job was chosen", "Choose the job you are starting on")
+			return 0, clock.Refuse("job", "No "+word+" was chosen", "Choose the "+word+" you are starting on")
 		}
 		j, err := store.GetJobTask(ctx, t, p.On.Job, p.On.Task, p.On.Class, who.ID, t.Place.Today(p.Claimed))
 		if store.NotFound(err) {
-			return 0, clock.Refuse("job", "There is no such job", "Choose one from the list")
+			return 0, clock.Refuse("job", "There is no such "+word, "Choose one from the list")
 		}
 		if err != nil {
 			return 0, err
 		}
-		if err := clockable(j, p.On); err != nil {
+		if err := clockable(word, j, p.On); err != nil {
 			return 0, err
 		}
 		if f := j.SiteFence(); f.Radius > 0 {
@@ -115,13 +115,13 @@ func checkJob(ctx context.Context, t *Turn, who store.Employment, p clock.Punch)
 	return fence.Outside(*p.Place), nil
 }
 
-func clockable(j store.JobTask, on clock.Assignment) error {
+func clockable(word string, j store.JobTask, on clock.Assignment) error {
 	name := j.Number + " " + j.Name
 	switch {
 	case j.State != "open":
-		return clock.Refuse("job", name+" was closed", "Choose another job, or ask the office to open it again")
+		return clock.Refuse("job", name+" was closed", "Choose another "+word+", or ask the office to open it again")
 	case !j.Open:
-		return clock.Refuse("job", name+" is not open to you", "Choose another job, or ask the office to open it to you")
+		return clock.Refuse("job", name+" is not open to you", "Choose another "+word+", or ask the office to open it to you")
 	case j.Into != nil:
 		return clock.Refuse("task", "That task of "+name+" is worked as “"+*j.Into+"”", "Choose that one")
 	case on.Task != uuid.Nil && j.TaskState == nil:

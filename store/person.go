@@ -45,8 +45,10 @@ func (g *Grants) Scan(src any) error { return scanJSON(src, g) }
 // Name is the name as people say it.
 func (p Person) Name() string { return p.Given + " " + p.Family }
 
-// GetPerson reads a person who still works here on a date.
-func GetPerson(ctx context.Context, q Q, id uuid.UUID, on when.Date) (Person, error) {
+// GetPerson reads a person who still works here on a date. Of several
+// positions it is the one they are on the clock in, else the one asked for,
+// else the first.
+func GetPerson(ctx context.Context, q Q, id uuid.UUID, on when.Date, position uuid.UUID) (Person, error) {
 	var p Person
 	err := q.GetContext(ctx, &p, `
 		select p.id, p.number, p.given_name, p.family_name, p.email, p.level, e.id as employment, e.unit_id as unit, s.zone, p.password_hash is not null as signs_in,
@@ -55,12 +57,21 @@ func GetPerson(ctx context.Context, q Q, id uuid.UUID, on when.Date) (Person, er
 		            'units', array(select u.id from unit u where u.id = g.unit_id or u.site_id = g.site_id))), '[]')
 		        from grant_given g where g.person_id = p.id) as grants
 		from person p
-		left join lateral (select id, unit_id, site_id from employment
-		                   where person_id = p.id and hourly and starts_on <= $2 and coalesce(ends_on, 'infinity') >= $2
-		                   order by starts_on limit 1) e on true
+		left join lateral (select x.id, x.unit_id, x.site_id from employment x
+		                   where x.person_id = p.id and x.hourly and x.starts_on <= $2 and coalesce(x.ends_on, 'infinity') >= $2
+		                   order by exists (select 1 from stint where person_id = p.id and employment_id = x.id and end_at is null) desc, x.id = $3 desc, x.starts_on, x.id limit 1) e on true
 		left join site s on s.id = e.site_id
-		where p.id = $1 and coalesce(p.ended_on, 'infinity') >= $2`, id, on.String())
+		where p.id = $1 and coalesce(p.ended_on, 'infinity') >= $2`, id, on.String(), position)
 	return p, err
+}
+
+// Positions lists the employments in which a person can clock on a date.
+func Positions(ctx context.Context, q Q, person uuid.UUID, on when.Date) ([]Named, error) {
+	var found []Named
+	err := q.SelectContext(ctx, &found, `
+		select e.id, coalesce(nullif(e.title, ''), u.name) || case when e.title <> '' then ', ' || u.name else '' end as name
+		from employment e join unit u on u.id = e.unit_id where e.person_id = $1 and e.hourly and e.starts_on <= $2 and coalesce(e.ends_on, 'infinity') >= $2 order by e.starts_on, e.id`, person, on.String())
+	return found, err
 }
 
 // Credentials gives the id and password hash of somebody who works here on a

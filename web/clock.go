@@ -233,6 +233,25 @@ func (s *Server) punch(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
+// choosePosition keeps in which of several positions the person clocks, while
+// they are signed in.
+func (s *Server) choosePosition(w http.ResponseWriter, r *http.Request) error {
+	id, err := uuid.Parse(r.FormValue("position"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	p, err := s.app.ClockPage(r.Context(), visitOf(r).actor)
+	if err != nil {
+		return err
+	}
+	if !slices.ContainsFunc(p.Positions, func(n store.Named) bool { return n.ID == id }) {
+		return app.ErrNotFound
+	}
+	s.sessions.Put(r.Context(), sessionPosition, id.String())
+	http.Redirect(w, r, "/clock", http.StatusSeeOther)
+	return nil
+}
+
 // punchOf reads the form. Ids and instants that are malformed can't come
 // from our pages and are not found.
 func punchOf(r *http.Request) (p app.Punch, err error) {

@@ -30,6 +30,14 @@ type frameView struct {
 	Still   bool // the page is not read anew
 }
 
+// Word is the company's own word for a job.
+func (v frameView) Word() app.JobWord {
+	if v.Frame == nil || v.Frame.Word == "" {
+		return "job"
+	}
+	return v.Frame.Word
+}
+
 // stillFrame is the page around a screen that has no day to choose and is not
 // read anew while somebody works on it.
 func (s *Server) stillFrame(r *http.Request, title, here string) (frameView, error) {

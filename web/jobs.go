@@ -20,7 +20,6 @@ type jobsView struct {
 	States   []app.Choice
 	MoreHref string
 	Export   string
-	Word     string
 	ID       string
 	Wrong    string
 	Typed    map[string]string
@@ -64,7 +63,6 @@ func (s *Server) writeJobs(w http.ResponseWriter, r *http.Request, status int, v
 	q := r.URL.Query()
 	v.Q = map[string]string{"q": q.Get("q"), "state": q.Get("state"), "site": q.Get("site")}
 	v.States, v.MoreHref, v.ID = jobStates, moreHref(r, offset, max(0, v.Total-offset-len(v.Jobs.Jobs))), newID().String()
-	v.Word = v.Jobs.Word
 	q.Del("offset")
 	v.Export = "/jobs/export.csv?" + q.Encode()
 	if offset > 0 {

@@ -152,8 +152,9 @@ func (s *Server) answer(route route) http.Handler {
 }
 
 const (
-	sessionPerson = "person"
-	sessionSaid   = "said"
+	sessionPerson   = "person"
+	sessionPosition = "position" // in which they clock, of several
+	sessionSaid     = "said"
 )
 
 // actor gives who is signed in; app.ErrNotFound when nobody is.
@@ -162,7 +163,8 @@ func (s *Server) actor(r *http.Request) (app.Actor, error) {
 	if err != nil {
 		return app.Actor{}, app.ErrNotFound
 	}
-	actor, err := s.app.Actor(r.Context(), id)
+	position, _ := uuid.Parse(s.sessions.GetString(r.Context(), sessionPosition)) // none is the first
+	actor, err := s.app.ActorIn(r.Context(), id, position)
 	if err == nil && !actor.SignsIn {
 		return app.Actor{}, app.ErrNotFound // the sign-in was taken away
 	}
