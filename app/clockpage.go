@@ -17,7 +17,8 @@ import (
 // and what their hours come to.
 type ClockPage struct {
 	Person    store.Person
-	Positions []store.Named // more than one: they choose in which they clock
+	Lacking   []store.LackingTag // tags that their shifts to come need
+	Positions []store.Named      // more than one: they choose in which they clock
 	Around    *Frame
 	Now       time.Time
 	Loc       *time.Location
@@ -73,6 +74,9 @@ func (a *App) ClockPage(ctx context.Context, actor Actor) (*ClockPage, error) {
 		return nil, err
 	}
 	if p.Positions, err = store.Positions(ctx, a.DB, actor.ID, today); err != nil {
+		return nil, err
+	}
+	if p.Lacking, err = store.LackingTags(ctx, a.DB, tagsLookAhead(today), actor.ID, nil); err != nil {
 		return nil, err
 	}
 	if p.Next, err = store.NextShift(ctx, a.DB, id, p.Now); err != nil {
@@ -167,6 +171,7 @@ func (a *App) SearchChoices(ctx context.Context, actor Actor, text string) ([]st
 // CardPage is one card in full: stints, punches, moves and notes.
 type CardPage struct {
 	Row     DayRow
+	Lacking []store.LackingTag // tags that their shifts to come need
 	Around  *Frame
 	Punches []store.Punch
 	Acts    []store.CardAct

@@ -304,13 +304,18 @@ type BoardRow struct {
 
 // Board is Today: who is on, where, on what; who is missing.
 type Board struct {
-	Frame *Frame
-	Day   when.Date
-	Rows  []BoardRow
-	Count map[Presence]int
-	More  int
-	Now   time.Time
+	Lacking []store.LackingTag // tags that shifts to come need
+	Frame   *Frame
+	Day     when.Date
+	Rows    []BoardRow
+	Count   map[Presence]int
+	More    int
+	Now     time.Time
 }
+
+// tagsLookAhead is how far ahead shifts are looked at for tags that lack: time
+// enough for a course or a check-up.
+func tagsLookAhead(from when.Date) when.Period { return when.Period{From: from, To: from + 28} }
 
 // Board reads who is here on a day; a zero date means today. Those still on
 // the clock since an earlier day are on today's.
@@ -328,6 +333,11 @@ func (a *App) Board(ctx context.Context, actor Actor, day when.Date, offset int)
 	}
 	if b.Frame, err = a.ReadFrame(ctx, actor, when.Period{From: b.Day, To: b.Day}); err != nil {
 		return nil, err
+	}
+	if b.Day == b.Frame.Today {
+		if b.Lacking, err = store.LackingTags(ctx, a.DB, tagsLookAhead(b.Day), uuid.Nil, actor.units("today.see")); err != nil {
+			return nil, err
+		}
 	}
 	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: b.Day, To: b.Day, Units: actor.units("today.see"), OrRunning: b.Day == b.Frame.Today})
 	if err != nil {

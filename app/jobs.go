@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"strconv"
 	"strings"
@@ -170,6 +171,10 @@ func jobFields(ctx context.Context, q store.Q) ([]JobField, error) {
 	if err != nil {
 		return nil, err
 	}
+	tagNames, err := store.TagNames(ctx, q)
+	if err != nil {
+		return nil, err
+	}
 	var proposals []string
 	for _, c := range customers {
 		proposals = append(proposals, c.Name)
@@ -203,6 +208,15 @@ func jobFields(ctx context.Context, q store.Q) ([]JobField, error) {
 		{Key: "kind", Label: "Kind", Kind: ChoiceField, Choices: append([]Choice{none}, namesOf(kinds)...), get: func(j store.Job) string { return j.Kind },
 			put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
 				return store.SetJob(ctx, t, job, "kind_id", idOrNull(idOf(kinds, value)))
+			}},
+		{Key: "place", Label: "Place on the map", Help: "Latitude, longitude and fence in metres; empty: that of the site", normal: orEmpty(placeValue), get: func(j store.Job) string { return placeText(j.Lat, j.Lon, j.Fence) },
+			put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
+				lat, lon, fence, _ := readPlaceText(value) // placeValue read it
+				return store.PutJobPlace(ctx, t, job, lat, lon, fence)
+			}},
+		{Key: "tags", Label: "Tags needed", Help: "Apart by commas. Shown before somebody without them has a shift on it", List: tagNames, normal: neededTags, get: func(j store.Job) string { return j.Tags },
+			put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
+				return store.PutJobTags(ctx, t, job, splitList(value))
 			}},
 		{Key: "state", Label: "State", Kind: ChoiceField, Choices: []Choice{{"open", "open"}, {"closed", "closed"}}, put: closeJob, get: func(j store.Job) string { return j.State }},
 		{Key: "starts_on", Label: "From", Kind: DateField, normal: orEmpty(date), put: column("starts_on"), get: func(j store.Job) string { return dateText(j.StartsOn) }},
@@ -263,6 +277,55 @@ func idOrNull(id uuid.UUID) any {
 		return nil
 	}
 	return id
+}
+
+// readPlaceText reads "40.118, -50.221, 150": latitude and longitude in
+// degrees, and a fence in metres that may be left out.
+func readPlaceText(v string) (lat, lon *float64, fence float64, err error) {
+	if v == "" {
+		return nil, nil, 0, nil
+	}
+	wrong := fmt.Errorf("write latitude, longitude and a fence in metres, such as 40.118, -50.221, 150")
+	parts := strings.FieldsFunc(v, func(r rune) bool { return r == ',' || r == ' ' || r == ';' })
+	if len(parts) != 2 && len(parts) != 3 {
+		return nil, nil, 0, wrong
+	}
+	var n [3]float64
+	for i, p := range parts {
+		if n[i], err = strconv.ParseFloat(p, 64); err != nil {
+			return nil, nil, 0, wrong
+		}
+	}
+	if !(math.Abs(n[0]) <= 90 && math.Abs(n[1]) <= 180 && n[2] >= 0 && n[2] <= 100_000) {
+		return nil, nil, 0, wrong
+	}
+	return &n[0], &n[1], math.Round(n[2]), nil
+}
+
+func placeValue(v string) (string, error) {
+	lat, lon, fence, err := readPlaceText(v)
+	return placeText(lat, lon, fence), err
+}
+
+// placeText writes a place to about ten centimetres.
+func placeText(lat, lon *float64, fence float64) string {
+	if lat == nil || lon == nil {
+		return ""
+	}
+	degrees := func(d float64) string { return strconv.FormatFloat(math.Round(d*1e6)/1e6, 'f', -1, 64) }
+	return degrees(*lat) + ", " + degrees(*lon) + ", " + strconv.FormatFloat(fence, 'f', 0, 64)
+}
+
+// neededTags reads tags, apart by commas, in order.
+func neededTags(v string) (string, error) {
+	needed := splitList(v)
+	slices.Sort(needed)
+	for i, tag := range needed {
+		if len([]rune(tag)) > 60 || strings.Contains(tag, " until ") || i > 0 && needed[i-1] == tag {
+			return "", fmt.Errorf("write each tag once, apart by commas, without a date")
+		}
+	}
+	return strings.Join(needed, ", "), nil
 }
 
 func dateText(d *when.Date) string {

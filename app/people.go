@@ -50,7 +50,7 @@ func (a *App) People(ctx context.Context, actor Actor, q PeopleQuery) (*People, 
 		return nil, err
 	}
 	q.SheetFilter.Units = actor.units("people.see")
-	if q.Own[0] != "" && l.Fields.Get(q.Own[0]) == nil {
+	if slices.ContainsFunc(q.Own, func(o store.OwnFilter) bool { return l.Fields.Get(o.Key) == nil }) {
 		return nil, ErrNotFound
 	}
 	if l.Sheets, l.Total, err = store.Sheets(ctx, a.DB, l.Today, q.SheetFilter, q.Offset, PageRows); err != nil {
@@ -116,6 +116,7 @@ type PersonPage struct {
 	OnClock     bool
 	Shifts      []store.Shift // planned after today
 	OwnCodes    []CodeValue   // pay codes that the person names
+	Lacking     []store.LackingTag
 }
 
 // PersonPage reads a person the actor may see.
@@ -161,6 +162,9 @@ func (a *App) PersonPage(ctx context.Context, actor Actor, id uuid.UUID) (*Perso
 		if mayGrant(actor, r) {
 			p.Rights = append(p.Rights, r)
 		}
+	}
+	if p.Lacking, err = store.LackingTags(ctx, a.DB, tagsLookAhead(p.Today), id, nil); err != nil {
+		return nil, err
 	}
 	for _, s := range p.Sheets {
 		if s.Employment == uuid.Nil {

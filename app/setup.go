@@ -154,6 +154,7 @@ type SetUpPage struct {
 	Sites  []store.Site
 	Units  []store.Unit
 	Kinds  []store.Kind
+	Own    []store.OwnField // of people
 }
 
 // SetUp reads the page of the place's rules.
@@ -186,6 +187,9 @@ func (a *App) SetUp(ctx context.Context, actor Actor) (*SetUpPage, error) {
 		return nil, err
 	}
 	if p.Kinds, err = store.AllKinds(ctx, a.DB); err != nil {
+		return nil, err
+	}
+	if p.Own, err = store.OwnFields(ctx, a.DB); err != nil {
 		return nil, err
 	}
 	first, err := firstOpenDay(ctx, a.DB, place, p.Today)

@@ -107,6 +107,10 @@ func (w *World) loadPlaces(ctx context.Context, db *store.DB) error {
 		}
 		codes.add(r.id(w.start()), job, c.pays, c.code, w.from.String())
 	}
+	needed := &table{name: "job_tag", columns: []string{"job_id", "tag"}}
+	for number, tag := range jobTags {
+		needed.add(w.jobs[number].id, tag)
+	}
 	costs := &table{name: "cost_code", columns: []string{"code", "name"}}
 	named := map[string]bool{}
 	known := map[string]uuid.UUID{}
@@ -143,7 +147,7 @@ func (w *World) loadPlaces(ctx context.Context, db *store.DB) error {
 			}
 		}
 	}
-	return copyIn(ctx, db, sets, sites, classes, customers, kinds, jobs, tasks, wages, codes, costs)
+	return copyIn(ctx, db, sets, sites, classes, customers, kinds, jobs, tasks, wages, codes, costs, needed)
 }
 
 func dollars(cents int) string { return decimal.New(int64(cents), -2).StringFixed(2) }
@@ -188,7 +192,30 @@ func (w *World) loadPeople(ctx context.Context, db *store.DB) error {
 			grants.add(r.id(w.start()), o.id, what)
 		}
 	}
-	return copyIn(ctx, db, units, people, jobs, rates, patterns, leads, grants)
+	return copyIn(ctx, db, units, people, jobs, rates, patterns, leads, grants, w.tags())
+}
+
+// tags gives those who set up in the field the tags that their jobs need; a
+// few run out soon, and one never had it.
+func (w *World) tags() *table {
+	tags := &table{name: "person_tag", columns: []string{"person_id", "tag", "expires_on"}}
+	for i, e := range w.people {
+		spec := w.spec(e)
+		if !spec.field || i%11 == 7 {
+			continue
+		}
+		until := w.Place.Today(w.Now) + when.Date(90+17*(i%13))
+		if i%9 == 4 {
+			until = w.Place.Today(w.Now) + 3
+		}
+		for _, tag := range []string{"Work at height", "First aid"} {
+			if tag == "First aid" && !e.lead {
+				continue
+			}
+			tags.add(e.who.Person, tag, until.String())
+		}
+	}
+	return tags
 }
 
 // piece is how many people's histories are held in memory at once.

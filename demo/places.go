@@ -67,6 +67,9 @@ var codeSpecs = []struct{ job, pays, code string }{
 	{"", "regular", "REG"}, {"", "overtime", "OT"}, {"", "double", "DT"}, {"", "leave", "PTO"}, {"2253", "regular", "TRN"},
 }
 
+// jobTags are the tags that jobs need.
+var jobTags = map[string]string{"2231": "Work at height", "2238": "Work at height"}
+
 type jobSpec struct {
 	number, name, customer string
 	site                   int // -1 for none

@@ -75,7 +75,8 @@ type JobTask struct {
 	Fence        *float64
 }
 
-// SiteFence is the fence of the job's site, a zero fence when it has none.
+// SiteFence is the fence of the job's own place, or else of its site; a zero
+// fence when it has none.
 func (j JobTask) SiteFence() geo.Fence {
 	if j.Fence == nil {
 		return geo.Fence{}
@@ -88,7 +89,7 @@ func (j JobTask) SiteFence() geo.Fence {
 func GetJobTask(ctx context.Context, q Q, job, task, class, employment uuid.UUID, on when.Date) (JobTask, error) {
 	var j JobTask
 	err := q.GetContext(ctx, &j, `
-		select j.number, j.name, j.state, j.public_work, t.state as task_state, s.lat, s.lon, s.fence_metres as fence,
+		select j.number, j.name, j.state, j.public_work, t.state as task_state, coalesce(j.lat, s.lat) as lat, coalesce(j.lon, s.lon) as lon, case when j.lat is null then s.fence_metres else j.fence_metres end as fence,
 		       exists (select 1 from task where job_id = j.id and state = 'open' and joined_into is null) as has_tasks, i.name as into,
 		       (`+openTo("$5")+`) as open,
 		       exists (select 1 from job_wage where job_id = j.id and class_id = $3) as has_class

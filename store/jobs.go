@@ -25,6 +25,9 @@ type Job struct {
 	Budget       *int64 `db:"budget_seconds"`
 	OpenToAll    bool   `db:"open_to_all"`
 	PublicWork   bool   `db:"public_work"`
+	Tags         string // that whoever works on it needs, with commas
+	Lat, Lon     *float64
+	Fence        float64 `db:"fence_metres"`
 	Tasks        int
 	Used         int64 // seconds worked, what is running not counted
 	Running      int   // people on it now
@@ -32,7 +35,8 @@ type Job struct {
 
 const jobColumns = `
 	select j.id, j.number, j.name, coalesce(c.name, '') as customer, j.customer_id, coalesce(s.name, '') as site, coalesce(k.name, '') as kind, j.state, j.starts_on, j.ends_on, j.billable,
-	       coalesce(trim_scale(j.bill_rate)::text, '') as bill_rate, j.budget_seconds, j.open_to_all, j.public_work,
+	       coalesce(trim_scale(j.bill_rate)::text, '') as bill_rate, j.budget_seconds, j.open_to_all, j.public_work, j.lat, j.lon, j.fence_metres,
+	       coalesce((select string_agg(tag, ', ' order by tag) from job_tag where job_id = j.id), '') as tags,
 	       (select count(*) from task t where t.job_id = j.id and t.state = 'open' and t.joined_into is null) as tasks,
 	       coalesce((select sum(extract(epoch from st.end_at - st.start_at))::bigint from stint st where st.job_id = j.id and st.kind = 'work' and st.end_at is not null), 0) as used,
 	       (select count(*) from stint st where st.job_id = j.id and st.kind = 'work' and st.end_at is null) as running
@@ -80,6 +84,69 @@ func LockJob(ctx context.Context, q Q, id uuid.UUID) error {
 func SetJob(ctx context.Context, q Q, id uuid.UUID, column string, value any) error {
 	_, err := q.ExecContext(ctx, `update job set `+column+` = $2 where id = $1`, id, value)
 	return err
+}
+
+// PutJobTags sets which tags whoever works on a job needs.
+func PutJobTags(ctx context.Context, q Q, job uuid.UUID, tags []string) error {
+	if tags == nil {
+		tags = []string{}
+	}
+	if _, err := q.ExecContext(ctx, `delete from job_tag where job_id = $1 and tag <> all($2::text[])`, job, tags); err != nil {
+		return err
+	}
+	_, err := q.ExecContext(ctx, `insert into job_tag (job_id, tag) select $1, unnest($2::text[]) on conflict do nothing`, job, tags)
+	return err
+}
+
+// PutJobPlace sets where a job is, or that its site's place holds.
+func PutJobPlace(ctx context.Context, q Q, job uuid.UUID, lat, lon *float64, fence float64) error {
+	_, err := q.ExecContext(ctx, `update job set lat = $2, lon = $3, fence_metres = $4 where id = $1`, job, lat, lon, fence)
+	return err
+}
+
+// TagNames lists the tags that people have and jobs need.
+func TagNames(ctx context.Context, q Q) ([]string, error) {
+	var found []string
+	err := q.SelectContext(ctx, &found, `select tag from person_tag union select tag from job_tag order by 1`)
+	return found, err
+}
+
+// LackingTag is a shift on a job that needs a tag which the person doesn't
+// have on that day.
+type LackingTag struct {
+	Person     uuid.UUID `db:"person_id"`
+	Employment uuid.UUID `db:"employment_id"`
+	Unit       uuid.UUID `db:"unit_id"`
+	Given      string    `db:"given_name"`
+	Family     string    `db:"family_name"`
+	Date       when.Date // of the first such shift
+	Job        uuid.UUID `db:"job_id"`
+	Number     string
+	JobName    string `db:"job_name"`
+	Tag        string
+	Expires    *when.Date `db:"expires_on"` // nil: they never had it
+	Shifts     int        // how many such shifts there are in the span
+}
+
+// Name is the person's name.
+func (l LackingTag) Name() string { return l.Given + " " + l.Family }
+
+// LackingTags lists the shifts in a span for which a tag lacks, by person, job
+// and tag, the soonest first. A nil units means all; a zero person everybody.
+func LackingTags(ctx context.Context, q Q, span when.Period, person uuid.UUID, units []uuid.UUID) ([]LackingTag, error) {
+	var found []LackingTag
+	err := q.SelectContext(ctx, &found, `
+		select e.person_id, min(e.id::text)::uuid as employment_id, min(e.unit_id::text)::uuid as unit_id, p.given_name, p.family_name, min(s.date) as date, j.id as job_id, j.number, j.name as job_name, jt.tag, pt.expires_on, count(*) as shifts
+		from job_tag jt join shift s on s.job_id = jt.job_id and s.date between $1 and $2
+		join employment e on e.id = s.employment_id join person p on p.id = e.person_id join job j on j.id = jt.job_id
+		left join person_tag pt on pt.person_id = e.person_id and lower(pt.tag) = lower(jt.tag)
+		where (pt.tag is null or pt.expires_on < s.date) and ($3::uuid is null or e.person_id = $3) and ($4::uuid[] is null or e.unit_id = any($4))
+		group by e.person_id, p.given_name, p.family_name, j.id, j.number, j.name, jt.tag, pt.expires_on order by date, p.family_name, p.given_name, jt.tag`,
+		span.From.String(), span.To.String(), nullID(person), UUIDs(units))
+	if err != nil {
+		return nil, fmt.Errorf("read tags that shifts need: %w", err)
+	}
+	return found, nil
 }
 
 // InsertJob adds an open job.
@@ -283,11 +350,12 @@ func PutWage(ctx context.Context, q Q, job, class uuid.UUID, base, cash, plan st
 // tasks, whom it is open to and its wages.
 func CopyJob(ctx context.Context, q Q, from, to uuid.UUID, number, name string) error {
 	for _, statement := range []string{
-		`insert into job (id, number, name, customer_id, site_id, public_work, kind_id, billable, bill_rate, budget_seconds, open_to_all)
-			select $2, $3, $4, customer_id, site_id, public_work, kind_id, billable, bill_rate, budget_seconds, open_to_all from job where id = $1`,
+		`insert into job (id, number, name, customer_id, site_id, public_work, kind_id, billable, bill_rate, budget_seconds, open_to_all, lat, lon, fence_metres)
+			select $2, $3, $4, customer_id, site_id, public_work, kind_id, billable, bill_rate, budget_seconds, open_to_all, lat, lon, fence_metres from job where id = $1`,
 		`insert into task (id, job_id, name, cost_code, position, estimate_seconds, billable, class_id)
 			select gen_random_uuid(), $2, name, cost_code, position, estimate_seconds, billable, class_id from task where job_id = $1 and state = 'open' and joined_into is null and $3 <> '' and $4 <> ''`,
 		`insert into job_open_to (id, job_id, site_id, unit_id, class_id, person_id) select gen_random_uuid(), $2, site_id, unit_id, class_id, person_id from job_open_to where job_id = $1 and $3 <> '' and $4 <> ''`,
+		`insert into job_tag (job_id, tag) select $2, tag from job_tag where job_id = $1 and $3 <> '' and $4 <> ''`,
 		`insert into job_wage (job_id, class_id, base_rate, fringe_cash, fringe_plan) select $2, class_id, base_rate, fringe_cash, fringe_plan from job_wage where job_id = $1 and $3 <> '' and $4 <> ''`,
 	} {
 		if _, err := q.ExecContext(ctx, statement, from, to, number, name); err != nil {

@@ -34,7 +34,27 @@ type SheetFilter struct {
 	Level   string
 	State   string // "here", "leaving", "ended", "coming" or "" for all but the ended
 	Units   []uuid.UUID
-	Own     [2]string // a company's own field and its value
+	Own     []OwnFilter
+}
+
+// OwnFilter picks people by a field of the company's own: by its whole value,
+// or by a part of it.
+type OwnFilter struct {
+	Key, Value string
+	Part       bool
+}
+
+// ownFilters gives keys and patterns apart, as the query wants them.
+func ownFilters(filters []OwnFilter) (keys, patterns []string) {
+	keys, patterns = []string{}, []string{}
+	for _, f := range filters {
+		pattern := contains(f.Value)
+		if !f.Part {
+			pattern = pattern[1 : len(pattern)-1]
+		}
+		keys, patterns = append(keys, f.Key), append(patterns, pattern)
+	}
+	return keys, patterns
 }
 
 // sheetColumns are the settings in a sheet, in the order of the query.
@@ -80,6 +100,7 @@ func Sheets(ctx context.Context, q Q, on when.Date, f SheetFilter, offset, limit
 	if f.Persons != nil {
 		persons = UUIDs(f.Persons)
 	}
+	keys, patterns := ownFilters(f.Own)
 	rows, err := q.QueryxContext(ctx, `
 		select x.*, count(*) over () as total from (`+sheetQuery+`) x
 		where ($2::uuid is null or x.person_id = $2)
@@ -90,9 +111,9 @@ func Sheets(ctx context.Context, q Q, on when.Date, f SheetFilter, offset, limit
 		  and ($7 = '' or x.level = $7)
 		  and (case $8 when '' then x.state <> 'ended' when 'any' then true else x.state = $8 end)
 		  and ($9::uuid[] is null or x.unit_id = any($9))
-		  and ($10 = '' or x.own_values ->> $10 = $11)
+		  and not exists (select 1 from unnest($10::text[], $11::text[]) o(key, pattern) where coalesce(x.own_values ->> o.key, '') not ilike o.pattern)
 		order by x.family_name, x.given_name, x.number, x.employment_id offset $12 limit $13`,
-		on.String(), nullID(f.Person), persons, textFilter(f.Text), nullID(f.Unit), nullID(f.Site), f.Level, f.State, UUIDs(f.Units), f.Own[0], f.Own[1], offset, most)
+		on.String(), nullID(f.Person), persons, textFilter(f.Text), nullID(f.Unit), nullID(f.Site), f.Level, f.State, UUIDs(f.Units), keys, patterns, offset, most)
 	if err != nil {
 		return nil, 0, fmt.Errorf("read people: %w", err)
 	}
@@ -185,6 +206,37 @@ func PutOwnField(ctx context.Context, q Q, f OwnField) error {
 	_, err := q.ExecContext(ctx, `insert into own_field (id, name, kind, choices, position) values ($1, $2, $3, $4, (select coalesce(max(position), 0) + 1 from own_field))
 		on conflict (id) do update set name = excluded.name, choices = excluded.choices`, f.ID, f.Name, f.Kind, f.Choices)
 	return err
+}
+
+// OwnFieldUsed says how many people have a value in a field.
+func OwnFieldUsed(ctx context.Context, q Q, id uuid.UUID) (int, error) {
+	var n int
+	err := q.GetContext(ctx, &n, `select count(*) from own_value where field_id = $1 and value <> ''`, id)
+	return n, err
+}
+
+// Counted is a value with how many have it.
+type Counted struct {
+	Name string
+	N    int
+}
+
+// OwnValues lists the values that people have in a field.
+func OwnValues(ctx context.Context, q Q, id uuid.UUID) ([]Counted, error) {
+	var found []Counted
+	err := q.SelectContext(ctx, &found, `select value as name, count(*) as n from own_value where field_id = $1 and value <> '' group by value order by value`, id)
+	return found, err
+}
+
+// DropOwnField takes a field out that nobody has a value in; it gives its
+// name.
+func DropOwnField(ctx context.Context, q Q, id uuid.UUID) (string, error) {
+	if _, err := q.ExecContext(ctx, `delete from own_value where field_id = $1 and value = ''`, id); err != nil {
+		return "", err
+	}
+	var name string
+	err := q.GetContext(ctx, &name, `delete from own_field where id = $1 returning name`, id)
+	return name, err
 }
 
 // Change is one setting of one person changed.

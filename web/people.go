@@ -4,6 +4,7 @@ import (
 	"net/http"
 	"net/url"
 	"slices"
+	"strings"
 
 	"github.com/google/uuid"
 
@@ -59,9 +60,19 @@ func sheetFilter(q url.Values) (store.SheetFilter, error) {
 	if !slices.ContainsFunc(peopleStates, func(c app.Choice) bool { return c.Value == f.State }) || f.Level != "" && !slices.Contains(app.Levels, f.Level) {
 		return f, app.ErrNotFound
 	}
-	if key := q.Get("own"); key != "" && q.Get("is") != "" {
-		f.Own = [2]string{key, q.Get("is")}
+	for name, values := range q {
+		key, whole := strings.CutPrefix(name, "is-")
+		part := false
+		if !whole {
+			if key, part = strings.CutPrefix(name, "has-"); !part {
+				continue
+			}
+		}
+		if values[0] != "" {
+			f.Own = append(f.Own, store.OwnFilter{Key: key, Value: values[0], Part: part})
+		}
 	}
+	slices.SortFunc(f.Own, func(a, b store.OwnFilter) int { return strings.Compare(a.Key, b.Key) })
 	return f, nil
 }
 
@@ -88,7 +99,7 @@ func (s *Server) peoplePage(w http.ResponseWriter, r *http.Request) error {
 		v.Columns = append(v.Columns, *l.Fields.Get(key))
 	}
 	for _, f := range l.Fields.All {
-		if f.Own && f.Kind == app.ChoiceField {
+		if f.Own {
 			v.OwnPick = append(v.OwnPick, f)
 		}
 	}

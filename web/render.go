@@ -90,6 +90,7 @@ var functions = template.FuncMap{
 	"query":  url.ParseQuery,
 
 	"codewhy": codeWhy,
+	"dec1":    func(n int) int { return n - 1 },
 }
 
 // codeWhy says why hours get a pay code: whose it is, and who was asked before

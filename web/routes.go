@@ -113,6 +113,8 @@ func (s *Server) routes() []route {
 		{"POST", "/setup/sites", "setup.change", s.putSite},
 		{"POST", "/setup/units", "setup.change", s.putUnit},
 		{"POST", "/setup/kinds", "setup.change", s.putKind},
+		{"POST", "/setup/fields", "setup.change", s.putOwnField},
+		{"POST", "/setup/fields/{field}/drop", "setup.change", s.dropOwnField},
 		{"POST", "/setup/holidays", "setup.change", s.putHoliday},
 		{"POST", "/setup/holidays/drop", "setup.change", s.dropHoliday},
 		{"POST", "/setup/holidays/fill", "setup.change", s.fillHolidays},

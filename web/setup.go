@@ -19,7 +19,8 @@ type setupView struct {
 	Holidays  []holidayView
 	Countries []app.Choice
 	Year      int
-	NewIDs    [2]string
+	NewIDs    [3]string
+	OwnKinds  []app.Choice
 }
 
 type companyGroup struct {
@@ -43,7 +44,7 @@ func (s *Server) setupPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := setupView{SetUpPage: p, Countries: app.Countries, Year: p.Today.Year(), NewIDs: [2]string{newID().String(), newID().String()}}
+	v := setupView{SetUpPage: p, Countries: app.Countries, Year: p.Today.Year(), NewIDs: [3]string{newID().String(), newID().String(), newID().String()}, OwnKinds: app.OwnKinds()}
 	for _, value := range p.Values {
 		n := len(v.Groups)
 		if n == 0 || v.Groups[n-1].Name != value.Group {
@@ -153,6 +154,23 @@ func (s *Server) putKind(w http.ResponseWriter, r *http.Request) error {
 	act := app.PutJobKind{ID: newID(), Title: r.FormValue("title"), Tasks: r.FormValue("tasks"), OwnWork: r.FormValue("own") == "yes"}
 	err := s.app.Do(r.Context(), visitOf(r).actor, act)
 	return s.done(w, r, err, "/setup#kinds", said{Text: "Saved: " + act.Title + ". Jobs added with this kind get its tasks."})
+}
+
+func (s *Server) putOwnField(w http.ResponseWriter, r *http.Request) error {
+	id, err := uuid.Parse(r.FormValue("id"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	act := app.PutOwnField{ID: id, Title: r.FormValue("title"), Kind: r.FormValue("kind"), Choices: r.FormValue("choices")}
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup#fields", said{Text: "Saved: " + act.Title + ". It stands on everybody's page, and can be a column and a filter of the list."})
+}
+
+func (s *Server) dropOwnField(w http.ResponseWriter, r *http.Request) error {
+	id, err := pathID(r, "field")
+	if err != nil {
+		return err
+	}
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, app.DropOwnField{ID: id}), "/setup#fields", said{Text: "The field is taken out."})
 }
 
 func (s *Server) putHoliday(w http.ResponseWriter, r *http.Request) error {

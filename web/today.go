@@ -8,6 +8,7 @@ import (
 
 	"manudex/app"
 	"manudex/core/when"
+	"manudex/store"
 	"manudex/web/draw"
 )
 
@@ -17,6 +18,7 @@ type todayView struct {
 	Sentence []countWord
 	Hours    template.HTML
 	Rows     []todayRow
+	Lacking  []store.LackingTag
 	MoreHref string
 }
 
@@ -88,7 +90,7 @@ func (s *Server) todayPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := todayView{Day: b.Day, MoreHref: moreHref(r, offset, b.More)}
+	v := todayView{Day: b.Day, Lacking: b.Lacking, MoreHref: moreHref(r, offset, b.More)}
 	for _, p := range presenceWords {
 		if n := b.Count[p.presence]; n > 0 {
 			v.Sentence = append(v.Sentence, countWord{n, p.word})
