@@ -19,6 +19,8 @@ type ClockPage struct {
 	Person    store.Person
 	Lacking   []store.LackingTag // tags that their shifts to come need
 	Positions []store.Named      // more than one: they choose in which they clock
+	Location  string             // when where they are is taken: "off", "punch" or "along"
+	Interval  int                // seconds between places along the way
 	Around    *Frame
 	Now       time.Time
 	Loc       *time.Location
@@ -76,6 +78,11 @@ func (a *App) ClockPage(ctx context.Context, actor Actor) (*ClockPage, error) {
 	if p.Positions, err = store.Positions(ctx, a.DB, actor.ID, today); err != nil {
 		return nil, err
 	}
+	who, err := store.GetEmployment(ctx, a.DB, id)
+	if err != nil {
+		return nil, err
+	}
+	p.Location, p.Interval = who.Location, place.LocationInterval
 	if p.Lacking, err = store.LackingTags(ctx, a.DB, tagsLookAhead(today), actor.ID, nil); err != nil {
 		return nil, err
 	}

@@ -107,7 +107,7 @@ func Permissions() []string {
 
 // Acts lists every act there is, for the tests that hold the permission table
 // and the routes against it.
-var Acts = []Act{Punch{}, AddNote{}, Sign{}, SignClear{}, Approve{}, ApproveClear{}, TakeBack{}, CloseRun{},
+var Acts = []Act{Punch{}, SeePlace{}, AddNote{}, Sign{}, SignClear{}, Approve{}, ApproveClear{}, TakeBack{}, CloseRun{},
 	PutColumns{}, SetPerson{}, AddPerson{}, EndPerson{}, BringBack{}, ErasePerson{}, GrantRight{}, TakeRight{},
 	ChangeMany{}, UndoChanges{}, TakeFile{}, MatchColumns{}, BringIn{},
 	SetCompany{}, SetMark{}, PutRules{}, DropRules{}, PutHoliday{}, DropHoliday{}, FillHolidays{}, PutSite{}, PutUnit{},

@@ -44,7 +44,58 @@ func (p Punch) do(ctx context.Context, t *Turn) error {
 	if err != nil {
 		return err
 	}
+	if p.Place, err = placed(who, p.Point, p.Place); err != nil {
+		return err
+	}
 	return punchFor(ctx, t, who, clock.Punch{ID: p.ID, Act: p.Act, Break: p.Break, On: p.On, Point: p.Point, Place: p.Place, Device: p.Device, Claimed: p.Claimed})
+}
+
+// placed gives the place that is kept with a punch: none for those whose
+// location is not taken. Who needs one can't punch from their own device
+// without.
+func placed(who store.Employment, point clock.Point, place *geo.Point) (*geo.Point, error) {
+	switch {
+	case who.Location == "off":
+		return nil, nil
+	case place == nil && who.Needed && (point == clock.OwnPhone || point == clock.Browser):
+		return nil, clock.Refuse("place", "Your punches need a location, and none came along", "Let this page see where you are, in the settings of your browser, or ask your lead")
+	}
+	return place, nil
+}
+
+// SeePlace keeps where the actor is along the way, while on the clock: no
+// more often than the company says, and only after moving.
+type SeePlace struct {
+	ID    uuid.UUID
+	Place geo.Point
+}
+
+// Name is the act's name in the permission table.
+func (SeePlace) Name() string { return "clock.punch" }
+
+func (s SeePlace) do(ctx context.Context, t *Turn) error {
+	if t.Actor.Employment == nil {
+		return ErrNotFound
+	}
+	who, err := store.LockEmployment(ctx, t, *t.Actor.Employment)
+	if err != nil {
+		return err
+	}
+	last, err := store.LastStint(ctx, t, who.ID)
+	if err != nil {
+		return err
+	}
+	if who.Location != "along" || last == nil || !last.Open() {
+		return clock.Refuse("place", "Where you are is not taken now", "Nothing was kept")
+	}
+	before, err := store.LastSeenPlace(ctx, t, who.ID, last.Start)
+	if err != nil {
+		return err
+	}
+	if before != nil && (t.Now.Sub(before.At) < time.Duration(t.Place.LocationInterval)*time.Second || geo.Metres(before.Point, s.Place) < float64(t.Place.LocationMoved)) {
+		return nil // too soon, or too near
+	}
+	return store.InsertSeenPlace(ctx, t, store.SeenPlace{ID: s.ID, Employment: who.ID, At: t.Now, Point: s.Place})
 }
 
 // punchFor records a punch of a locked employment and rebuilds what follows

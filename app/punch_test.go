@@ -345,3 +345,67 @@ func TestNotes(t *testing.T) {
 		}
 	}
 }
+
+// Where somebody is, is taken as was set: not at all, at each punch, or also
+// along the way; and who needs a location can't punch without.
+func TestLocation(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira, viggo := w.Person(t, "Mira Castellane"), w.Person(t, "Viggo Bexley")
+	set := func(field, value string) {
+		t.Helper()
+		must(t, w.Do(ctx, mira, app.SetPerson{ID: newID(), Person: viggo.ID, Field: field, Value: value}))
+	}
+	here := geo.Point{Lat: 40.2065, Lon: -50.1480}
+	job := jobOf(t, w, "2253")
+	punch := func(act clock.Act, point clock.Point, place *geo.Point) error {
+		w.Pass(time.Minute)
+		return w.Do(ctx, viggo, app.Punch{ID: newID(), Act: act, On: clock.Assignment{Job: job}, Point: point, Place: place})
+	}
+	if dbtest.Get[bool](t, w, `select exists (select 1 from stint where person_id = $1 and end_at is null)`, viggo.ID) {
+		must(t, punch(clock.Out, clock.OwnPhone, nil))
+	}
+	set("location_required", "yes")
+	if r := refusal(t, punch(clock.In, clock.OwnPhone, nil)); r.Field != "place" {
+		t.Errorf("without a location: %+v", r)
+	}
+	must(t, punch(clock.In, clock.OwnPhone, &here))
+	last := func() (lat *float64) {
+		return dbtest.Get[*float64](t, w, `select lat from punch where employment_id = $1 order by claimed_at desc limit 1`, viggo.Employment)
+	}
+	if lat := last(); lat == nil || *lat != here.Lat {
+		t.Errorf("the place of the punch: %v", lat)
+	}
+	seen := func(metres float64, after time.Duration) error {
+		w.Pass(after)
+		return w.Do(ctx, viggo, app.SeePlace{ID: newID(), Place: geo.Point{Lat: here.Lat + metres/111_195, Lon: here.Lon}})
+	}
+	count := func() int { return dbtest.Get[int](t, w, `select count(*) from place_seen where employment_id = $1`, viggo.Employment) }
+	refusal(t, seen(0, time.Minute)) // at punches only
+	set("location", "along")
+	for _, c := range []struct {
+		metres float64
+		after  time.Duration
+		want   int
+	}{{0, time.Minute, 1}, {1000, 9 * time.Minute, 1}, {1000, time.Minute, 2}, {1200, 20 * time.Minute, 2}, {1260, time.Minute, 3}} {
+		must(t, seen(c.metres, c.after))
+		if n := count(); n != c.want {
+			t.Errorf("%.0f m on, %s later: %d places, want %d", c.metres, c.after, n, c.want)
+		}
+	}
+	set("location", "off")
+	refusal(t, seen(5000, time.Hour))
+	must(t, punch(clock.Switch, clock.OwnPhone, &here)) // off: none is needed and none is kept
+	if lat := last(); lat != nil {
+		t.Errorf("switched off, %v was kept", *lat)
+	}
+	set("location", "along")
+	must(t, punch(clock.Out, clock.OwnPhone, &here))
+	refusal(t, seen(9000, time.Hour)) // off the clock
+	if n := count(); n != 3 {
+		t.Errorf("%d places in the end", n)
+	}
+	if _, err := w.DB.Exec(`delete from place_seen`); err == nil {
+		t.Error("places were deleted")
+	}
+}

@@ -142,6 +142,9 @@ func (s *site) device(width, height int) *device {
 	if width < 600 {
 		d.MustSetUserAgent(&proto.NetworkSetUserAgentOverride{UserAgent: "Mozilla/5.0 (Linux; Android 14) Mobile"})
 	}
+	if err := d.geolocation(b, proto.BrowserPermissionSettingDenied); err != nil {
+		s.t.Fatal(err)
+	}
 	s.devices = append(s.devices, d)
 	d.MustEvalOnNewDocument(shiftedClock)
 	go p.EachEvent(
@@ -177,6 +180,23 @@ func (s *site) device(width, height int) *device {
 		b.MustClose()
 	})
 	return d
+}
+
+// geolocation lets pages of the device see where it is, or not.
+func (d *device) geolocation(b *rod.Browser, setting proto.BrowserPermissionSetting) error {
+	return proto.BrowserSetPermission{Permission: &proto.BrowserPermissionDescriptor{Name: "geolocation"}, Setting: setting, BrowserContextID: b.BrowserContextID}.Call(b)
+}
+
+// isAt makes the device be at a place, and lets pages see it.
+func (d *device) isAt(lat, lon float64) {
+	d.s.t.Helper()
+	accuracy := 12.0
+	if err := d.geolocation(d.Browser(), proto.BrowserPermissionSettingGranted); err != nil {
+		d.s.t.Fatal(err)
+	}
+	if err := (proto.EmulationSetGeolocationOverride{Latitude: &lat, Longitude: &lon, Accuracy: &accuracy}).Call(d); err != nil {
+		d.s.t.Fatal(err)
+	}
 }
 
 // expectTrouble makes the device take what follows without complaint.

@@ -300,6 +300,21 @@ func placeOf(r *http.Request) *geo.Point {
 	return &geo.Point{Lat: lat, Lon: lon}
 }
 
+// seePlace takes where the person is along the way. The browser sends it by
+// itself, so there is no page in answer.
+func (s *Server) seePlace(w http.ResponseWriter, r *http.Request) error {
+	place := placeOf(r)
+	if place == nil {
+		return app.ErrNotFound
+	}
+	err := s.app.Do(r.Context(), visitOf(r).actor, app.SeePlace{ID: newID(), Place: *place})
+	if err != nil && refused(err) == nil {
+		return err
+	}
+	w.WriteHeader(http.StatusNoContent)
+	return nil
+}
+
 func (s *Server) addNote(w http.ResponseWriter, r *http.Request) error {
 	id, err := uuid.Parse(r.FormValue("id"))
 	if err != nil {
