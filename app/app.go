@@ -21,7 +21,9 @@ import (
 
 	"manudex/core/card"
 	"manudex/core/clock"
+	"manudex/core/geo"
 	"manudex/core/when"
+	"manudex/files"
 	"manudex/store"
 )
 
@@ -66,6 +68,7 @@ type Place struct {
 	Rules    []store.RuleSet // the oldest first
 	Figures  []store.Figures // the oldest first; those of the company before
 	Holidays []store.Holiday
+	Map      []geo.Shape // drawn beneath maps
 }
 
 // LimitsOn gives the figures by which the cards of a worked date are judged.
@@ -126,6 +129,15 @@ func ReadPlace(ctx context.Context, q store.Q) (*Place, error) {
 	}
 	if p.Holidays, err = store.Holidays(ctx, q); err != nil {
 		return nil, fmt.Errorf("read holidays: %w", err)
+	}
+	data, err := store.CompanyMap(ctx, q)
+	if err != nil {
+		return nil, fmt.Errorf("read the map: %w", err)
+	}
+	if len(data) > 0 {
+		if p.Map, err = files.ReadMap(data); err != nil {
+			return nil, fmt.Errorf("read the map: %w", err)
+		}
 	}
 	return p, nil
 }

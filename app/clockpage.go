@@ -3,12 +3,15 @@ package app
 import (
 	"context"
 	"fmt"
+	"maps"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
 
 	"manudex/core/card"
 	"manudex/core/clock"
+	"manudex/core/geo"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -184,6 +187,9 @@ type CardPage struct {
 	Acts    []store.CardAct
 	Notes   []store.Note
 	Names   map[uuid.UUID]string // what the punches name: jobs
+	Places  []store.JobPlace     // of those jobs, and of the site
+	Seen    []store.SeenPlace    // along the way
+	Map     []geo.Shape          // drawn beneath
 	Now     time.Time
 	Limits  card.Limits
 
@@ -204,7 +210,7 @@ func (a *App) CardPage(ctx context.Context, actor Actor, ref CardRef) (*CardPage
 	if len(cards) == 0 || !actor.Reaches("card.see", cards[0].Person, cards[0].Unit) {
 		return nil, ErrNotFound
 	}
-	p := &CardPage{Now: a.Now(), Limits: place.Limits, Names: map[uuid.UUID]string{}}
+	p := &CardPage{Now: a.Now(), Limits: place.Limits, Names: map[uuid.UUID]string{}, Map: place.Map}
 	rows, err := dress(actor, place, p.Now, cards)
 	if err != nil {
 		return nil, err
@@ -233,15 +239,37 @@ func (a *App) cardHistory(ctx context.Context, p *CardPage, ref CardRef) (err er
 		if p.Punches, err = store.PunchesOf(ctx, a.DB, ref.Employment, c.First, end); err != nil {
 			return fmt.Errorf("read punches: %w", err)
 		}
+		if p.Seen, err = store.SeenPlaces(ctx, a.DB, ref.Employment, c.First, end); err != nil {
+			return fmt.Errorf("read places along the way: %w", err)
+		}
 	}
 	for _, s := range p.Row.Stints {
 		p.Names[s.On.Job] = s.JobNumber + " " + s.JobName
+	}
+	if err := a.cardPlaces(ctx, p, ref); err != nil {
+		return err
 	}
 	if p.Acts, err = store.CardActs(ctx, a.DB, ref.Employment, ref.Date); err != nil {
 		return err
 	}
 	p.Notes, err = store.Notes(ctx, a.DB, ref.Employment, ref.Date)
 	return err
+}
+
+// cardPlaces reads where the jobs of a card are, and the site whose fence
+// holds for jobs without a place.
+func (a *App) cardPlaces(ctx context.Context, p *CardPage, ref CardRef) (err error) {
+	if p.Places, err = store.JobPlaces(ctx, a.DB, slices.Collect(maps.Keys(p.Names))); err != nil {
+		return err
+	}
+	who, err := store.GetEmployment(ctx, a.DB, ref.Employment)
+	if err != nil {
+		return err
+	}
+	if f := who.SiteFence(); f.Radius > 0 && !slices.ContainsFunc(p.Places, func(j store.JobPlace) bool { return geo.Metres(geo.Point{Lat: j.Lat, Lon: j.Lon}, f.Point) < 1 }) {
+		p.Places = append(p.Places, store.JobPlace{Number: who.SiteName, Lat: f.Lat, Lon: f.Lon, Fence: f.Radius})
+	}
+	return nil
 }
 
 // allow says which moves the actor can make on the card now.

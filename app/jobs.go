@@ -12,6 +12,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/core/clock"
+	"manudex/core/geo"
 	"manudex/core/pay"
 	"manudex/core/when"
 	"manudex/store"
@@ -59,6 +60,9 @@ type JobPage struct {
 	OwnCodes   []CodeValue // those that the job names
 	CodesFrom  when.Date   // the first day from which it may name another
 	CostCodes  []store.CostCode
+	Where      *store.JobPlace // its own place or that of its site, nil for none
+	SitePlaces []store.Site
+	Map        []geo.Shape // drawn beneath
 	MayChange  bool
 }
 
@@ -102,6 +106,17 @@ func (a *App) JobPage(ctx context.Context, actor Actor, id uuid.UUID) (*JobPage,
 	if err := a.jobCodes(ctx, place, p); err != nil {
 		return nil, err
 	}
+	where, err := store.JobPlaces(ctx, a.DB, []uuid.UUID{id})
+	if err != nil {
+		return nil, err
+	}
+	if len(where) > 0 {
+		p.Where = &where[0]
+	}
+	if p.SitePlaces, err = store.AllSites(ctx, a.DB); err != nil {
+		return nil, err
+	}
+	p.Map = place.Map
 	fields, err := jobFields(ctx, a.DB)
 	for _, f := range fields {
 		p.Fields = append(p.Fields, JobValue{f, f.get(p.Job)})

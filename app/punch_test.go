@@ -380,7 +380,9 @@ func TestLocation(t *testing.T) {
 		w.Pass(after)
 		return w.Do(ctx, viggo, app.SeePlace{ID: newID(), Place: geo.Point{Lat: here.Lat + metres/111_195, Lon: here.Lon}})
 	}
-	count := func() int { return dbtest.Get[int](t, w, `select count(*) from place_seen where employment_id = $1`, viggo.Employment) }
+	count := func() int {
+		return dbtest.Get[int](t, w, `select count(*) from place_seen where employment_id = $1`, viggo.Employment)
+	}
 	refusal(t, seen(0, time.Minute)) // at punches only
 	set("location", "along")
 	for _, c := range []struct {

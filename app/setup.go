@@ -19,6 +19,7 @@ import (
 	"manudex/core/clock"
 	"manudex/core/pay"
 	"manudex/core/when"
+	"manudex/files"
 	"manudex/store"
 )
 
@@ -363,6 +364,30 @@ func (a *App) Mark(ctx context.Context) ([]byte, error) {
 		return nil, ErrNotFound
 	}
 	return png, err
+}
+
+// SetMap sets what is drawn beneath maps: GeoJSON, see [files.ReadMap]. Empty
+// data takes it out.
+type SetMap struct{ GeoJSON []byte }
+
+// Name is the act's name in the permission table.
+func (SetMap) Name() string { return "setup.change" }
+
+func (s SetMap) do(ctx context.Context, t *Turn) error {
+	var kept any
+	words := "none"
+	if len(s.GeoJSON) > 0 {
+		shapes, err := files.ReadMap(s.GeoJSON)
+		if err != nil {
+			return clock.Refuse("map", capital(err.Error()), "Send a file that a map program exports as GeoJSON")
+		}
+		kept, words = string(s.GeoJSON), fmt.Sprintf("%d areas and lines", len(shapes))
+	}
+	if err := store.SetCompany(ctx, t, "map", kept); err != nil {
+		return err
+	}
+	t.record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "map", "to": words})
+	return nil
 }
 
 // RulesPage is the page of the dated rule sets.

@@ -42,6 +42,9 @@ func (w *World) Load(ctx context.Context, db *store.DB, log *slog.Logger) error 
 	if err := store.PutCompany(ctx, db, w.Place.Company); err != nil {
 		return fmt.Errorf("load the company: %w", err)
 	}
+	if err := store.SetCompany(ctx, db, "map", string(coast)); err != nil {
+		return fmt.Errorf("load the coast: %w", err)
+	}
 	if err := w.closeRuns(ctx, db, log); err != nil {
 		return err
 	}

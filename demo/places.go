@@ -1,8 +1,15 @@
 package demo
 
-import "manudex/core/geo"
+import (
+	_ "embed"
+
+	"manudex/core/geo"
+)
 
 // The invented coast: everything here is made up.
+
+//go:embed coast.geojson
+var coast []byte
 
 type siteSpec struct {
 	name  string
@@ -68,7 +75,7 @@ var codeSpecs = []struct{ job, pays, code string }{
 }
 
 // jobTags are the tags that jobs need.
-var jobTags = map[string]string{"2231": "Work at height", "2238": "Work at height"}
+var jobTags = map[string]string{"2238": "Work at height"}
 
 type jobSpec struct {
 	number, name, customer string

@@ -371,3 +371,22 @@ func JobByNumber(ctx context.Context, q Q, number string) (uuid.UUID, error) {
 	err := q.GetContext(ctx, &id, `select id from job where number = $1`, number)
 	return id, err
 }
+
+// JobPlace is where a job is: its own place, or that of its site.
+type JobPlace struct {
+	ID       uuid.UUID
+	Number   string
+	Name     string
+	Lat, Lon float64
+	Fence    float64 `db:"fence_metres"`
+	Own      bool    // not that of its site
+}
+
+// JobPlaces reads where jobs are; those with no place are left out.
+func JobPlaces(ctx context.Context, q Q, jobs []uuid.UUID) ([]JobPlace, error) {
+	var found []JobPlace
+	err := q.SelectContext(ctx, &found, `
+		select j.id, j.number, j.name, coalesce(j.lat, s.lat) as lat, coalesce(j.lon, s.lon) as lon, case when j.lat is null then s.fence_metres else j.fence_metres end as fence_metres, j.lat is not null as own
+		from job j left join site s on s.id = j.site_id where j.id = any($1) and coalesce(j.lat, s.lat) is not null and coalesce(j.lon, s.lon) is not null order by j.number`, UUIDs(jobs))
+	return found, err
+}

@@ -90,6 +90,7 @@ type Employment struct {
 	Given    string `db:"given_name"`
 	Family   string `db:"family_name"`
 	UnitName string `db:"unit_name"`
+	SiteName string `db:"site_name"`
 	Zone     string
 	Lat, Lon *float64
 	Fence    float64
@@ -119,7 +120,7 @@ func fence(lat, lon *float64, metres float64) geo.Fence {
 	return geo.Fence{Point: geo.Point{Lat: *lat, Lon: *lon}, Radius: metres}
 }
 
-const employmentColumns = `e.id, e.person_id as person, e.unit_id as unit, p.given_name, p.family_name, u.name as unit_name, s.zone, s.lat, s.lon, s.fence_metres as fence, e.location, e.location_required as needed
+const employmentColumns = `e.id, e.person_id as person, e.unit_id as unit, p.given_name, p.family_name, u.name as unit_name, s.name as site_name, s.zone, s.lat, s.lon, s.fence_metres as fence, e.location, e.location_required as needed
 		from employment e join person p on p.id = e.person_id join unit u on u.id = e.unit_id join site s on s.id = e.site_id`
 
 // GetEmployment reads an employment.

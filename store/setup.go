@@ -104,6 +104,13 @@ func CompanyMark(ctx context.Context, q Q) ([]byte, error) {
 	return png, err
 }
 
+// CompanyMap reads what is drawn beneath maps, GeoJSON; empty for nothing.
+func CompanyMap(ctx context.Context, q Q) ([]byte, error) {
+	var data []byte
+	err := q.QueryRowxContext(ctx, `select coalesce(map::text, '') from company`).Scan(&data)
+	return data, err
+}
+
 // SetUp counts what a place needs before people can clock in and be paid.
 type SetUp struct {
 	Sites, Units, People, Jobs, Tasks, Rules, Rates, Patterns, Leads int

@@ -24,7 +24,7 @@ type cardView struct {
 	Base, StateWord    string
 	WorkedNow, OverNow int64
 	FlagWords          []string
-	Record             template.HTML
+	Record, Where      template.HTML
 	Stints             []stintRow
 	Marks              []punchRow
 	Acts               []actRow
@@ -67,7 +67,7 @@ func (s *Server) cardPage(w http.ResponseWriter, r *http.Request) error {
 	v := cardView{CardPage: p, Base: cardHref(p.Row), StateWord: stateWords(p.Row, place.SignRequired), FlagWords: flagWords(p.Row.Flags, p.Row.Loc),
 		WorkedNow: p.Row.Live(p.Now, p.Limits), Stints: stintRows(p.Row, p.Now)}
 	v.OverNow = v.WorkedNow - p.Row.Due()
-	v.Record = template.HTML(record(p))
+	v.Record, v.Where = template.HTML(record(p)), cardMap(p)
 	for _, punch := range p.Punches {
 		v.Marks = append(v.Marks, punchRow{clockWords(punch.Claimed, p.Row.Loc), clockWords(punch.Device, p.Row.Loc), clockWords(punch.Received, p.Row.Loc),
 			punchWords(punch, p.Names), pointWords(punch)})

@@ -120,6 +120,7 @@ type jobView struct {
 	Groups   []app.Choice  // whom it can be opened to, as "unit:ID"
 	PayCodes []codeSetting // that the job names
 	Picked   *taskView     // the task that is looked at
+	Map      jobMap
 	NewIDs   [3]string
 	Estimate []estimateRow
 	FileName string
@@ -160,6 +161,11 @@ func (s *Server) writeJob(w http.ResponseWriter, r *http.Request, v jobView) err
 	for _, f := range v.Fields {
 		v.Settings = append(v.Settings, jobSetting{JobValue: f, Action: "/jobs/" + id.String() + "/set", Edit: v.MayChange})
 	}
+	across, err := parseCount(r.URL.Query().Get("across"))
+	if err != nil {
+		return err
+	}
+	v.Map = jobMapOf(v.JobPage, float64(min(across, 400_000)))
 	if text := r.URL.Query().Get("task"); text != "" {
 		if v.Picked, err = s.pickedTask(r, id, text, v.MayChange); err != nil {
 			return err
@@ -260,7 +266,15 @@ func (s *Server) setJob(w http.ResponseWriter, r *http.Request) error {
 	if refusal != nil {
 		st.Value, st.Said, st.Wrong, status = act.Value, "", refusal.Error()+".", http.StatusUnprocessableEntity
 	}
-	s.pages.writePart(w, s.log, status, "job", "jobsetting", st)
+	view := struct {
+		jobSetting
+		Map *jobMap
+	}{jobSetting: st}
+	if act.Field == "place" || act.Field == "site" {
+		m := jobMapOf(p, 0)
+		m.OOB, view.Map = true, &m
+	}
+	s.pages.writePart(w, s.log, status, "job", "jobsaved", view)
 	return nil
 }
 

@@ -114,6 +114,21 @@ func (s *Server) setMark(w http.ResponseWriter, r *http.Request) error {
 	return s.done(w, r, err, "/setup", said{Text: "The mark is kept. It stands on print and terminals."})
 }
 
+func (s *Server) setMap(w http.ResponseWriter, r *http.Request) error {
+	r.Body = http.MaxBytesReader(w, r.Body, maxUpload)
+	file, _, err := r.FormFile("map")
+	if err != nil {
+		return s.done(w, r, nil, "/setup", said{Text: "There is no file, or it is larger than 8 MB. Choose a GeoJSON file.", Refused: true})
+	}
+	defer file.Close()
+	raw, err := io.ReadAll(file)
+	if err != nil {
+		return s.done(w, r, nil, "/setup", said{Text: "The file could not be read. Send it once more.", Refused: true})
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.SetMap{GeoJSON: raw})
+	return s.done(w, r, err, "/setup#sites", said{Text: "The map is kept. It lies beneath jobs and cards."})
+}
+
 // mark is the company's mark.
 func (s *Server) mark(w http.ResponseWriter, r *http.Request) error {
 	png, err := s.app.Mark(r.Context())

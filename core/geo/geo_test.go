@@ -34,3 +34,31 @@ func TestFence(t *testing.T) {
 		t.Errorf("a site without a fence has an outside: %v", d)
 	}
 }
+
+// A view's At and Point are inverse, and agree with distances on the ground.
+func TestView(t *testing.T) {
+	v := View{Centre: Point{Lat: 40.118, Lon: -50.221}, Across: 4000, High: 2000}
+	if x, y := v.At(v.Centre); x != 0.5 || y != 0.5 {
+		t.Errorf("the middle is at %v, %v", x, y)
+	}
+	for _, at := range [][2]float64{{0, 0}, {1, 1}, {0.25, 0.9}, {0.5, 0}} {
+		p := v.Point(at[0], at[1])
+		if x, y := v.At(p); math.Abs(x-at[0]) > 1e-9 || math.Abs(y-at[1]) > 1e-9 {
+			t.Errorf("%v became %v, %v", at, x, y)
+		}
+		flat := math.Hypot((at[0]-0.5)*v.Across, (at[1]-0.5)*v.High)
+		if d := Metres(v.Centre, p); math.Abs(d-flat) > flat*0.001 {
+			t.Errorf("%v is %v m from the middle, drawn at %v m", at, d, flat)
+		}
+	}
+	far := []Point{{40.118, -50.221}, {40.2065, -50.148}, {40.041, -50.0905}}
+	v = ViewOf(far, 500, 0.5)
+	for _, p := range far {
+		if x, y := v.At(p); x < 0 || x > 1 || y < 0 || y > 1 {
+			t.Errorf("%v lies outside, at %v, %v", p, x, y)
+		}
+	}
+	if v.High != v.Across/2 || ViewOf(far[:1], 500, 0.5).Across != 500 || ViewOf(nil, 500, 0.5).Across != 500 {
+		t.Errorf("proportions %v", v)
+	}
+}

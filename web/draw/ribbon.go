@@ -141,6 +141,9 @@ func (s *svg) raw(t string) *svg {
 }
 
 func (s *svg) num(f float64) *svg {
+	if f < 0 && f > -0.05 {
+		f = 0 // not "-0.0"
+	}
 	s.b = strconv.AppendFloat(s.b, f, 'f', 1, 64)
 	return s
 }

@@ -1,0 +1,123 @@
+package web
+
+import (
+	"fmt"
+	"html/template"
+	"math"
+	"strconv"
+
+	"manudex/app"
+	"manudex/core/clock"
+	"manudex/core/geo"
+	"manudex/store"
+	"manudex/web/draw"
+)
+
+// jobMap is a job's place on the map, where a click moves it.
+type jobMap struct {
+	Picture       template.HTML
+	Words         string
+	Closer, Wider string // addresses with less and more of the ground
+	Pick          bool
+	OOB           bool // sent beside something else
+}
+
+const jobMapWidth, mapProportion = 560, 0.55
+
+// jobMapOf draws where a job is. across is how many metres the map shows, 0
+// for what suits.
+func jobMapOf(p *app.JobPage, across float64) jobMap {
+	m := jobMap{Pick: p.MayChange, Words: "It has no place: no site with one, and none of its own."}
+	var pins []draw.Pin
+	var points []geo.Point
+	for _, s := range p.SitePlaces {
+		if s.Lat == nil || s.Lon == nil {
+			continue
+		}
+		pin := draw.Pin{At: geo.Point{Lat: *s.Lat, Lon: *s.Lon}, Kind: "site", Label: s.Name}
+		pins, points = append(pins, pin), append(points, pin.At)
+	}
+	view := geo.ViewOf(points, 4000, mapProportion)
+	if w := p.Where; w != nil {
+		at := geo.Point{Lat: w.Lat, Lon: w.Lon}
+		if across == 0 {
+			across = max(3000, 5*w.Fence)
+		}
+		view = geo.View{Centre: at, Across: across, High: across * mapProportion}
+		pin := draw.Pin{At: at, Kind: "job", Fence: w.Fence}
+		m.Words = "At the place of its site"
+		if w.Own {
+			pin.Label, m.Words = p.Number, "At a place of its own"
+		}
+		if w.Fence > 0 {
+			m.Words += fmt.Sprintf(", %.0f m around it", w.Fence)
+		} else {
+			m.Words += ", without a fence"
+		}
+		pins = append(pins, pin)
+	} else if across > 0 {
+		view.Across, view.High = across, across*mapProportion
+	}
+	var data string
+	if m.Pick {
+		data = fmt.Sprintf(`data-pick="j-place" data-lat="%.6f" data-lon="%.6f" data-across="%.0f" data-high="%.0f"`, view.Centre.Lat, view.Centre.Lon, view.Across, view.High)
+	}
+	m.Picture = template.HTML(draw.Map(nil, view, jobMapWidth, p.Map, pins, m.Words, data))
+	base := "/jobs/" + p.Job.ID.String() + "?across="
+	m.Closer, m.Wider = base+strconv.Itoa(int(max(200, view.Across/2))), base+strconv.Itoa(int(min(400_000, view.Across*2)))
+	return m
+}
+
+const cardMapWidth = 606
+
+// cardMap draws where the punches of a card were made; empty where none says.
+func cardMap(p *app.CardPage) template.HTML {
+	var pins []draw.Pin
+	var points []geo.Point
+	for _, j := range p.Places {
+		pins = append(pins, draw.Pin{At: geo.Point{Lat: j.Lat, Lon: j.Lon}, Kind: "fence", Label: j.Number, Fence: j.Fence})
+	}
+	for _, s := range p.Seen {
+		pins, points = append(pins, draw.Pin{At: s.Point, Kind: "way"}), append(points, s.Point)
+	}
+	for _, punch := range p.Punches {
+		if punch.Place == nil {
+			continue
+		}
+		pin := draw.Pin{At: *punch.Place, Kind: "punch"}
+		if punch.OffSite > 0 {
+			pin.Kind, pin.Label = "off", distance(punch.OffSite)+" off site"
+			if j := nearest(p.Places, punch); j != nil {
+				pin.From = &geo.Point{Lat: j.Lat, Lon: j.Lon}
+			}
+		}
+		pins, points = append(pins, pin), append(points, pin.At)
+	}
+	if len(points) == 0 {
+		return ""
+	}
+	for _, j := range p.Places {
+		if near := geo.Metres(points[0], geo.Point{Lat: j.Lat, Lon: j.Lon}); near < 50_000 {
+			points = append(points, geo.Point{Lat: j.Lat, Lon: j.Lon})
+		}
+	}
+	return template.HTML(draw.Map(nil, geo.ViewOf(points, 1500, 0.4), cardMapWidth, p.Map, pins, "Where the punches were made", ""))
+}
+
+// nearest gives the place a punch was measured from: that of its job, else
+// the one as far off as was found.
+func nearest(places []store.JobPlace, punch store.Punch) *store.JobPlace {
+	for i, j := range places {
+		if (punch.Act == clock.In || punch.Act == clock.Switch) && j.ID == punch.On.Job || math.Abs(geo.Metres(geo.Point{Lat: j.Lat, Lon: j.Lon}, *punch.Place)-punch.OffSite) < 1 {
+			return &places[i]
+		}
+	}
+	return nil
+}
+
+func distance(metres float64) string {
+	if metres < 1000 {
+		return fmt.Sprintf("%.0f m", metres)
+	}
+	return fmt.Sprintf("%.1f km", metres/1000)
+}
