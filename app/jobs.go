@@ -573,11 +573,12 @@ func (s SetWage) do(ctx context.Context, t *Turn) error {
 	return nil
 }
 
-// AllJobs reads every job a filter picks, for a file.
+// AllJobs reads every job a filter picks, for a file; samples are in none.
 func (a *App) AllJobs(ctx context.Context, actor Actor, f store.JobFilter) ([]store.Job, error) {
 	if !actor.May("jobs.see") {
 		return nil, ErrForbidden
 	}
+	f.Real = true
 	jobs, _, err := store.Jobs(ctx, a.DB, f, 0, -1)
 	return jobs, err
 }

@@ -30,7 +30,7 @@ type Payroll struct {
 	Paid    []store.PayLine
 	Rates   store.Rates
 	Codes   []pay.DatedCodes
-	Outside map[uuid.UUID]bool     // subcontractors: in no run
+	Outside map[uuid.UUID]bool     // subcontractors and samples: in no run
 	Earlier []store.EmploymentWeek // weeks before the period that have something new
 	first   when.Date              // first day of the week in which the period begins
 	kinds   map[string]string      // of jobs
@@ -81,7 +81,7 @@ func readPayroll(ctx context.Context, q store.Q, place *Place, period when.Perio
 	if p.Paid, err = store.PaidLines(ctx, q, scope, place.CurrencyDecimals); err != nil {
 		return nil, err
 	}
-	if p.Outside, err = store.Subcontractors(ctx, q); err != nil {
+	if p.Outside, err = store.Outside(ctx, q); err != nil {
 		return nil, err
 	}
 	if p.Codes, _, err = readCodes(ctx, q); err != nil {

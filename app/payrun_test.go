@@ -29,7 +29,7 @@ func approveAll(t testing.TB, w *dbtest.World, to when.Date, but ...app.CardRef)
 	must(t, err)
 	for _, c := range cards {
 		ref := app.CardRef{Employment: c.Employment, Date: c.Date}
-		if c.Running() || c.State == card.Approved || len(but) > 0 && but[0] == ref {
+		if c.Running() || c.Family == "Sample" || c.State == card.Approved || len(but) > 0 && but[0] == ref {
 			continue
 		}
 		if c.State == card.Open {

@@ -87,13 +87,14 @@ func hideSheets(actor Actor, fields *PersonFields, sheets []store.Sheet) {
 	}
 }
 
-// Exported reads everyone a filter picks, for a file of the columns chosen.
+// Exported reads everyone a filter picks, for a file of the columns chosen;
+// samples are in no file.
 func (a *App) Exported(ctx context.Context, actor Actor, f store.SheetFilter) (*People, error) {
 	l, err := a.People(ctx, actor, PeopleQuery{SheetFilter: f})
 	if err != nil {
 		return nil, err
 	}
-	f.Units = actor.units("people.see")
+	f.Units, f.Real = actor.units("people.see"), true
 	l.Sheets, l.Total, err = store.Sheets(ctx, a.DB, l.Today, f, 0, -1)
 	hideSheets(actor, l.Fields, l.Sheets)
 	return l, err

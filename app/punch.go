@@ -127,15 +127,20 @@ func punchFor(ctx context.Context, t *Turn, who store.Employment, p clock.Punch)
 	if punch.OffSite, err = checkJob(ctx, t, who, made); err != nil {
 		return err
 	}
-	if err := store.InsertPunch(ctx, t, punch); err != nil {
-		return fmt.Errorf("write the punch: %w", err)
-	}
-	changed := book.add(punch)
-	if err := changed.write(ctx, t, who); err != nil {
+	if err := keepPunch(ctx, t, who, book, punch); err != nil {
 		return err
 	}
 	t.record(store.Event{Person: who.Person, Unit: who.Unit, Act: t.Act}, p.ID, map[string]any{"act": p.Act})
 	return nil
+}
+
+// keepPunch writes a punch and what follows from it.
+func keepPunch(ctx context.Context, t *Turn, who store.Employment, book *dayBook, punch store.Punch) error {
+	if err := store.InsertPunch(ctx, t, punch); err != nil {
+		return fmt.Errorf("write the punch: %w", err)
+	}
+	changed := book.add(punch)
+	return changed.write(ctx, t, who)
 }
 
 // checkJob refuses a job, task or class that can't be clocked to, and says

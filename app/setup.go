@@ -156,6 +156,8 @@ type SetUpPage struct {
 	Units  []store.Unit
 	Kinds  []store.Kind
 	Own    []store.OwnField // of people
+
+	SamplePeople, SampleJobs int
 }
 
 // SetUp reads the page of the place's rules.
@@ -188,6 +190,9 @@ func (a *App) SetUp(ctx context.Context, actor Actor) (*SetUpPage, error) {
 		return nil, err
 	}
 	if p.Kinds, err = store.AllKinds(ctx, a.DB); err != nil {
+		return nil, err
+	}
+	if p.SamplePeople, p.SampleJobs, err = store.Samples(ctx, a.DB); err != nil {
 		return nil, err
 	}
 	if p.Own, err = store.OwnFields(ctx, a.DB); err != nil {
@@ -224,7 +229,7 @@ func steps(n store.SetUp) []Step {
 		{"Working patterns", left(n.Patterns, "a pattern"), "/people", n.People > 0 && n.Patterns == 0},
 		{"Pay rates", left(n.Rates, "a rate"), "/people", n.People > 0 && n.Rates == 0},
 		{"Jobs", count(n.Jobs, "open job", "open jobs"), "/jobs", n.Jobs > 0},
-		{"The first punch", map[bool]string{true: "people clock in", false: "nobody has clocked in yet"}[n.Punches], "/today", n.Punches},
+		{"The first punch", map[bool]string{true: "people clock in", false: "nobody has clocked in yet"}[n.Began], "/today", n.Began},
 	}
 }
 

@@ -59,6 +59,8 @@ func signInOf(ctx context.Context, t *Turn, person uuid.UUID) (store.Sheet, erro
 		return s, err
 	case slices.Index(Levels, t.Actor.Level) < slices.Index(Levels, s.Values["level"]):
 		return s, clock.Refuse("person", s.Name()+" is of a higher level than you", "Ask an owner")
+	case s.Values["sample"] == "yes":
+		return s, clock.Refuse("person", s.Name()+" is a sample, and doesn't sign in", "Add a person to try that with")
 	case person == t.Actor.ID:
 		return s, clock.Refuse("person", "Nobody gives or takes their own sign-in", "Ask another manager or an owner")
 	}

@@ -100,7 +100,7 @@ func HoursForCustomer(ctx context.Context, q Q, customer uuid.UUID, span when.Pe
 		from job j join stint s on s.job_id = j.id and s.kind = 'work' and s.end_at is not null and s.date between $2 and $3
 		join card c on c.date = s.date and c.employment_id = s.employment_id join person p on p.id = s.person_id
 		left join task t on t.id = s.task_id
-		where j.customer_id = $1 group by s.job_id, j.number, j.name, s.date, 5, 6, 7 order by j.number, s.date, 5`, customer, span.From.String(), span.To.String())
+		where j.customer_id = $1 and not p.sample group by s.job_id, j.number, j.name, s.date, 5, 6, 7 order by j.number, s.date, 5`, customer, span.From.String(), span.To.String())
 	if err != nil {
 		return nil, fmt.Errorf("read a customer's hours: %w", err)
 	}

@@ -25,6 +25,7 @@ type Job struct {
 	Budget       *int64 `db:"budget_seconds"`
 	OpenToAll    bool   `db:"open_to_all"`
 	PublicWork   bool   `db:"public_work"`
+	Sample       bool
 	Tags         string // that whoever works on it needs, with commas
 	Lat, Lon     *float64
 	Fence        float64 `db:"fence_metres"`
@@ -35,7 +36,7 @@ type Job struct {
 
 const jobColumns = `
 	select j.id, j.number, j.name, coalesce(c.name, '') as customer, j.customer_id, coalesce(s.name, '') as site, coalesce(k.name, '') as kind, j.state, j.starts_on, j.ends_on, j.billable,
-	       coalesce(trim_scale(j.bill_rate)::text, '') as bill_rate, j.budget_seconds, j.open_to_all, j.public_work, j.lat, j.lon, j.fence_metres,
+	       coalesce(trim_scale(j.bill_rate)::text, '') as bill_rate, j.budget_seconds, j.open_to_all, j.public_work, j.sample, j.lat, j.lon, j.fence_metres,
 	       coalesce((select string_agg(tag, ', ' order by tag) from job_tag where job_id = j.id), '') as tags,
 	       (select count(*) from task t where t.job_id = j.id and t.state = 'open' and t.joined_into is null) as tasks,
 	       coalesce((select sum(extract(epoch from st.end_at - st.start_at))::bigint from stint st where st.job_id = j.id and st.kind = 'work' and st.end_at is not null), 0) as used,
@@ -47,6 +48,7 @@ const jobColumns = `
 type JobFilter struct {
 	Text, Customer, State string
 	Site                  uuid.UUID
+	Real                  bool // no samples
 }
 
 // Jobs reads jobs by number, and how many there are in all. A negative limit
@@ -57,12 +59,12 @@ func Jobs(ctx context.Context, q Q, f JobFilter, offset, limit int) (jobs []Job,
 		most = &limit
 	}
 	where := ` where ($1 = '' or j.number || ' ' || j.name || ' ' || coalesce(c.name, '') ilike $1) and ($2 = '' or c.name = $2) and (case $3 when '' then j.state = 'open' when 'any' then true else j.state = $3 end)
-		and ($4::uuid is null or j.site_id = $4)`
-	args := []any{textFilter(f.Text), f.Customer, f.State, nullID(f.Site)}
+		and ($4::uuid is null or j.site_id = $4) and ($5 = false or not j.sample)`
+	args := []any{textFilter(f.Text), f.Customer, f.State, nullID(f.Site), f.Real}
 	if err := q.GetContext(ctx, &total, `select count(*) from job j left join customer c on c.id = j.customer_id`+where, args...); err != nil {
 		return nil, 0, fmt.Errorf("count jobs: %w", err)
 	}
-	err = q.SelectContext(ctx, &jobs, jobColumns+where+` order by j.number offset $5 limit $6`, append(args, offset, most)...)
+	err = q.SelectContext(ctx, &jobs, jobColumns+where+` order by j.number offset $6 limit $7`, append(args, offset, most)...)
 	return jobs, total, err
 }
 

@@ -35,6 +35,7 @@ type SheetFilter struct {
 	State   string // "here", "leaving", "ended", "coming" or "" for all but the ended
 	Units   []uuid.UUID
 	Own     []OwnFilter
+	Real    bool // no samples
 }
 
 // OwnFilter picks people by a field of the company's own: by its whole value,
@@ -60,7 +61,7 @@ func ownFilters(filters []OwnFilter) (keys, patterns []string) {
 // sheetColumns are the settings in a sheet, in the order of the query.
 var sheetColumns = []string{"number", "given_name", "family_name", "email", "mobile", "level", "language", "zone", "unit", "site", "title", "paid_by", "starts_on", "ends_on",
 	"rate", "pattern", "classes", "leads", "subcontractor", "period_group", "coding", "coding_prefill", "location", "location_required", "own_edits", "reporting", "in_reports",
-	"leave_policy", "clock_points", "jobs", "tags", "badges", "signs_in", "pin", "incomplete", "state", "added", "last_seen"}
+	"leave_policy", "clock_points", "jobs", "tags", "badges", "signs_in", "pin", "incomplete", "sample", "state", "added", "last_seen"}
 
 // sheetQuery gives every setting as text on a date, $1.
 const sheetQuery = `
@@ -80,7 +81,7 @@ const sheetQuery = `
 	       coalesce((select string_agg(t.tag || coalesce(' until ' || t.expires_on::text, ''), ', ' order by t.tag) from person_tag t where t.person_id = p.id), '') as tags,
 	       coalesce((select string_agg(b.code, ', ' order by b.code) from badge b where b.person_id = p.id), '') as badges,
 	       case when p.password_hash is null then 'no' else 'yes' end as signs_in, case when p.pin_hash is null then 'no' else 'yes' end as pin,
-	       case when p.incomplete then 'yes' else 'no' end as incomplete,
+	       case when p.incomplete then 'yes' else 'no' end as incomplete, case when p.sample then 'yes' else 'no' end as sample,
 	       case when coalesce(least(e.ends_on, p.ended_on), 'infinity') < $1 then 'ended' when least(e.ends_on, p.ended_on) is not null then 'leaving' when e.starts_on > $1 then 'coming' else 'here' end as state,
 	       coalesce(to_char(p.added_at, 'YYYY-MM-DD'), '') as added, coalesce(to_char(greatest(p.last_seen_at, (select max(claimed_at) from punch where employment_id = e.id)), 'YYYY-MM-DD'), '') as last_seen,
 	       (select coalesce(json_object_agg(v.field_id, v.value), '{}') from own_value v where v.person_id = p.id) as own_values
@@ -112,8 +113,9 @@ func Sheets(ctx context.Context, q Q, on when.Date, f SheetFilter, offset, limit
 		  and (case $8 when '' then x.state <> 'ended' when 'any' then true else x.state = $8 end)
 		  and ($9::uuid[] is null or x.unit_id = any($9))
 		  and not exists (select 1 from unnest($10::text[], $11::text[]) o(key, pattern) where coalesce(x.own_values ->> o.key, '') not ilike o.pattern)
-		order by x.family_name, x.given_name, x.number, x.employment_id offset $12 limit $13`,
-		on.String(), nullID(f.Person), persons, textFilter(f.Text), nullID(f.Unit), nullID(f.Site), f.Level, f.State, UUIDs(f.Units), keys, patterns, offset, most)
+		  and ($12 = false or x.sample = 'no')
+		order by x.family_name, x.given_name, x.number, x.employment_id offset $13 limit $14`,
+		on.String(), nullID(f.Person), persons, textFilter(f.Text), nullID(f.Unit), nullID(f.Site), f.Level, f.State, UUIDs(f.Units), keys, patterns, f.Real, offset, most)
 	if err != nil {
 		return nil, 0, fmt.Errorf("read people: %w", err)
 	}

@@ -64,7 +64,7 @@ func GetRun(ctx context.Context, q Q, id uuid.UUID) (Run, error) {
 // and false when there are no cards.
 func FirstOpenDay(ctx context.Context, q Q) (when.Date, bool, error) {
 	var d *when.Date
-	err := q.GetContext(ctx, &d, `select coalesce((select max(to_date) + 1 from run), (select min(date) from card))`)
+	err := q.GetContext(ctx, &d, `select coalesce((select max(to_date) + 1 from run), (select min(c.date) from card c where not `+ofSample+`))`)
 	if err != nil || d == nil {
 		return 0, false, err
 	}
@@ -78,13 +78,16 @@ type EmploymentWeek struct {
 	Week, Last when.Date
 }
 
+// ofSample picks the cards c of samples.
+const ofSample = `exists (select 1 from employment e join person p on p.id = e.person_id where e.id = c.employment_id and p.sample)`
+
 // UnpaidBefore lists employment and worked date of the cards before a date
 // that are approved and not yet paid, or changed since they were.
 func UnpaidBefore(ctx context.Context, q Q, before when.Date) ([]EmploymentDate, error) {
 	var found []EmploymentDate
 	err := q.SelectContext(ctx, &found, `
-		select employment_id, date from card
-		where date < $1 and (state <> 'paid' or adjust) and (state = 'approved' or adjust) order by employment_id, date`, before.String())
+		select employment_id, date from card c
+		where date < $1 and (state <> 'paid' or adjust) and (state = 'approved' or adjust) and not `+ofSample+` order by employment_id, date`, before.String())
 	return found, err
 }
 
@@ -262,11 +265,12 @@ func (r Rates) Fringe(job, class string) (cash, plan pay.Rate) {
 	return d.Cash, d.Plan
 }
 
-// Subcontractors lists the employments that are in no pay run.
-func Subcontractors(ctx context.Context, q Q) (map[uuid.UUID]bool, error) {
+// Outside lists the employments that are in no pay run: subcontractors and
+// samples.
+func Outside(ctx context.Context, q Q) (map[uuid.UUID]bool, error) {
 	var ids []uuid.UUID
-	if err := q.SelectContext(ctx, &ids, `select id from employment where subcontractor`); err != nil {
-		return nil, fmt.Errorf("read subcontractors: %w", err)
+	if err := q.SelectContext(ctx, &ids, `select e.id from employment e join person p on p.id = e.person_id where e.subcontractor or p.sample`); err != nil {
+		return nil, fmt.Errorf("read who is in no run: %w", err)
 	}
 	found := map[uuid.UUID]bool{}
 	for _, id := range ids {
@@ -383,7 +387,7 @@ func InsertRun(ctx context.Context, tx *sqlx.Tx, r Run, lines []PayLine, paid []
 func PayableCards(ctx context.Context, q Q, to when.Date) ([]EmploymentDate, error) {
 	var found []EmploymentDate
 	err := q.SelectContext(ctx, &found, `
-		select employment_id, date from card where date <= $1 and (state <> 'paid' or adjust) and (state = 'approved' or adjust)
+		select employment_id, date from card c where date <= $1 and (state <> 'paid' or adjust) and (state = 'approved' or adjust) and not `+ofSample+`
 		order by date, employment_id`, to.String())
 	return found, err
 }
@@ -402,8 +406,8 @@ type Waiting struct {
 func NotApproved(ctx context.Context, q Q, to when.Date) ([]Waiting, error) {
 	var found []Waiting
 	err := q.SelectContext(ctx, &found, `
-		select employment_id, count(*) as cards, sum(worked) as worked, min(date) as first from card
-		where date <= $1 and (state <> 'paid' or adjust) and state in ('open', 'signed') group by employment_id`, to.String())
+		select employment_id, count(*) as cards, sum(worked) as worked, min(date) as first from card c
+		where date <= $1 and (state <> 'paid' or adjust) and state in ('open', 'signed') and not `+ofSample+` group by employment_id`, to.String())
 	return found, err
 }
 
@@ -426,7 +430,7 @@ func Payees(ctx context.Context, q Q) ([]Payee, error) {
 	err := q.SelectContext(ctx, &found, `
 		select e.id, e.person_id, p.number, p.given_name, p.family_name, u.name as unit_name
 		from employment e join person p on p.id = e.person_id join unit u on u.id = e.unit_id
-		where e.hourly order by p.family_name, p.given_name, e.id`)
+		where e.hourly and not p.sample order by p.family_name, p.given_name, e.id`)
 	return found, err
 }
 

@@ -114,18 +114,21 @@ func CompanyMap(ctx context.Context, q Q) ([]byte, error) {
 // SetUp counts what a place needs before people can clock in and be paid.
 type SetUp struct {
 	Sites, Units, People, Jobs, Tasks, Rules, Rates, Patterns, Leads int
-	Punches                                                          bool
+	Punches                                                          bool // anybody's
+	Began                                                            bool // somebody real has punched
 }
 
 // CountSetUp counts it.
 func CountSetUp(ctx context.Context, q Q, today when.Date) (SetUp, error) {
 	var s SetUp
 	err := q.GetContext(ctx, &s, `
-		select (select count(*) from site) as sites, (select count(*) from unit) as units, (select count(*) from employment where coalesce(ends_on, 'infinity') >= $1) as people,
-		       (select count(*) from job where state = 'open') as jobs, (select count(*) from task where state = 'open') as tasks, (select count(*) from rule_set) as rules,
-		       (select count(*) from employment e where hourly and coalesce(ends_on, 'infinity') >= $1 and not exists (select 1 from rate where employment_id = e.id)) as rates,
-		       (select count(*) from employment e where coalesce(ends_on, 'infinity') >= $1 and not exists (select 1 from pattern where employment_id = e.id)) as patterns,
-		       (select count(*) from unit u where not exists (select 1 from unit_lead where unit_id = u.id)) as leads,
+		with real as (select e.* from employment e join person p on p.id = e.person_id where not p.sample and coalesce(e.ends_on, 'infinity') >= $1)
+		select (select count(*) from site) as sites, (select count(*) from unit where not sample) as units, (select count(*) from real) as people,
+		       (select count(*) from job where state = 'open' and not sample) as jobs, (select count(*) from task t join job j on j.id = t.job_id where t.state = 'open' and not j.sample) as tasks, (select count(*) from rule_set) as rules,
+		       (select count(*) from real e where hourly and not exists (select 1 from rate where employment_id = e.id)) as rates,
+		       (select count(*) from real e where not exists (select 1 from pattern where employment_id = e.id)) as patterns,
+		       (select count(*) from unit u where not u.sample and not exists (select 1 from unit_lead where unit_id = u.id)) as leads,
+		       exists (select 1 from punch u where exists (select 1 from employment e join person p on p.id = e.person_id where e.id = u.employment_id and not p.sample)) as began,
 		       exists (select 1 from punch) as punches`, today.String())
 	return s, err
 }

@@ -270,6 +270,8 @@ var routeReach = map[string]string{
 	"GET /setup":                      "403 403 ok ok in",
 	"POST /setup/set":                 "403 403 404 404 in",
 	"POST /setup/mark":                "403 403 ok ok in",
+	"POST /setup/samples":             "403 403 ok ok in",
+	"POST /setup/samples/drop":        "403 403 ok ok in",
 	"POST /setup/map":                 "403 403 ok ok in",
 	"GET /mark.png":                   "404 404 404 404 in",
 	"POST /setup/sites":               "403 403 ok ok in",

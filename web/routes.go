@@ -110,6 +110,8 @@ func (s *Server) routes() []route {
 		{"GET", "/setup", "setup.see", s.setupPage},
 		{"POST", "/setup/set", "setup.change", s.setCompany},
 		{"POST", "/setup/mark", "setup.change", s.setMark},
+		{"POST", "/setup/samples", "setup.change", s.addSamples},
+		{"POST", "/setup/samples/drop", "setup.change", s.dropSamples},
 		{"POST", "/setup/map", "setup.change", s.setMap},
 		{"GET", "/mark.png", "self", s.mark},
 		{"POST", "/setup/sites", "setup.change", s.putSite},

@@ -171,6 +171,16 @@ func (s *Server) putKind(w http.ResponseWriter, r *http.Request) error {
 	return s.done(w, r, err, "/setup#kinds", said{Text: "Saved: " + act.Title + ". Jobs added with this kind get its tasks."})
 }
 
+func (s *Server) addSamples(w http.ResponseWriter, r *http.Request) error {
+	err := s.app.Do(r.Context(), visitOf(r).actor, app.AddSamples{})
+	return s.done(w, r, err, backTo(r, "/setup#samples"), said{Text: "Sample people are there, with a few days of hours. Look at Today and Timecards; no run and no file has them."})
+}
+
+func (s *Server) dropSamples(w http.ResponseWriter, r *http.Request) error {
+	err := s.app.Do(r.Context(), visitOf(r).actor, app.DropSamples{})
+	return s.done(w, r, err, "/setup#samples", said{Text: "The samples are gone, with everything recorded of them."})
+}
+
 func (s *Server) putOwnField(w http.ResponseWriter, r *http.Request) error {
 	id, err := uuid.Parse(r.FormValue("id"))
 	if err != nil {
