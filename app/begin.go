@@ -53,6 +53,9 @@ func Begin(ctx context.Context, db *store.DB, now time.Time, f First) (token str
 		if err := store.PutCompany(ctx, tx, c); err != nil {
 			return err
 		}
+		if err := store.SetCompany(ctx, tx, "set_up", ""); err != nil {
+			return err
+		}
 		owner := uuid.Must(uuid.NewV7())
 		if err := store.InsertOwner(ctx, tx, owner, f.Given, f.Family, f.Email, now); err != nil {
 			return err

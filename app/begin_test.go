@@ -38,12 +38,22 @@ func TestBegin(t *testing.T) {
 	must(t, err)
 	page, err := a.SetUp(ctx, owner)
 	must(t, err)
-	if page.Next == nil || page.Next.Name != "Overtime rules" {
+	if page.Next == nil || page.Next.Name != "The place" {
 		t.Errorf("an empty company needs first: %+v", page.Next)
+	}
+	for _, act := range []app.Act{
+		app.TakeStep{Step: "place", Values: map[string]string{"name": "Lantern works, Halifax", "zone": "America/Halifax", "currency": "CAD"}},
+		app.TakeStep{Step: "period", Values: map[string]string{"period_kind": "weekly", "period_anchor": "2026-11-09"}},
+		app.TakeStep{Step: "clock", Values: map[string]string{"new_clock_points": "shared terminal,own phone or browser", "new_location": "off", "sign_required": "no"}},
+	} {
+		must(t, a.Do(ctx, owner, act))
+	}
+	if page, err = a.SetUp(ctx, owner); err != nil || page.Next == nil || page.Next.Name != "Overtime rules" || page.Place.Name != "Lantern works, Halifax" || page.Place.PeriodKind != "weekly" || page.Place.SignRequired {
+		t.Errorf("after three steps: %+v, %+v, %v", page.Next, page.Place.Company, err)
 	}
 	site, crew, worker, job := newID(), newID(), newID(), newID()
 	for _, act := range []app.Act{
-		app.PutRules{ID: newID(), Title: "Weekly 40", From: page.Place.PeriodAnchor, Rules: []byte(`{"weekly_overtime_after":"40"}`)},
+		app.TakeStep{Step: "rules", Ready: "us-federal", Week: "Mon"},
 		app.PutSite{ID: site, Title: "The works"}, app.PutUnit{ID: crew, Kind: "crew", Title: "Bench", Site: site},
 		app.AddPerson{ID: worker, Values: map[string]string{"given_name": "Bo", "family_name": "Lund", "unit": "Bench", "starts_on": "2026-11-01", "rate": "21", "pattern": "0 8 8 8 8 8 0", "level": "lead", "leads": "Bench"}},
 		app.AddJob{ID: job, Number: "1", Title: "Lanterns"},
@@ -52,9 +62,19 @@ func TestBegin(t *testing.T) {
 	}
 	bo, err := a.Actor(ctx, worker)
 	must(t, err)
+	if got := dbtest.Get[string](t, &dbtest.World{App: a}, `select location || ', ' || clock_points from employment`); got != "off, own phone or browser, shared terminal" {
+		t.Errorf("a new person clocks by %q", got)
+	}
+	if got := dbtest.Get[string](t, &dbtest.World{App: a}, `select starts_on || ' ' || rules::text from rule_set`); got != `2026-11-09 {"workweek_start": "Mon 00:00", "weekly_overtime_after": "40"}` {
+		t.Errorf("the rules are %s", got)
+	}
 	must(t, a.Do(ctx, bo, app.Punch{ID: newID(), Act: clock.In, On: clock.Assignment{Job: job}}))
 	if page, err = a.SetUp(ctx, owner); err != nil || page.Next != nil {
 		t.Errorf("after the first punch still needs %+v, %v", page.Next, err)
+	}
+	for _, bad := range []app.TakeStep{{Step: "rules", Ready: "moon"}, {Step: "place", Values: map[string]string{"name": ""}}, {Step: "period", Values: map[string]string{"period_anchor": "soon"}}, {Step: "rules", Ready: "us-federal", Week: "Fun"},
+		{Step: "clock", Values: map[string]string{"new_clock_points": "carrier pigeon"}}, {Step: "place", Values: map[string]string{"zone": "America/New_York"}}} {
+		refusal(t, a.Do(ctx, owner, bad))
 	}
 	if _, err := a.PayRun(ctx, owner, newID()); err == nil {
 		t.Error("a run that isn't there")

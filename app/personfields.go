@@ -231,7 +231,7 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named) []PersonField {
 		{Key: "reporting", Label: "Hours", Group: "Clock", Kind: ChoiceField, Many: true, Choices: []Choice{{"every_hour", "every hour is reported"}, {"pattern", "the pattern is paid unless something else is reported"}}, put: employment("reporting")},
 		{Key: "own_edits", Label: "Changes own hours", Group: "Clock", Kind: ChoiceField, Many: true, Choices: []Choice{{"at_once", "at once, until signed"}, {"request", "as a request"}, {"lead", "only through the lead"}}, put: employment("own_edits")},
 		{Key: "clock_points", Label: "Clock points", Group: "Clock", Kind: SetField, Many: true, Choices: clockPoints, put: employment("clock_points")},
-		{Key: "location", Label: "Location", Group: "Clock", Kind: ChoiceField, Many: true, Choices: []Choice{{"off", "off"}, {"punch", "at each punch"}, {"along", "also along the way"}}, put: employment("location")},
+		{Key: "location", Label: "Location", Group: "Clock", Kind: ChoiceField, Many: true, Choices: locations, put: employment("location")},
 		{Key: "location_required", Label: "A punch needs a location", Group: "Clock", Kind: ChoiceField, Choices: yesNo, Many: true, put: flag("location_required")},
 		{Key: "badges", Label: "Badges", Group: "Clock", Help: "Card numbers, apart by commas", normal: badges, put: func(ctx context.Context, t *Turn, s store.Sheet, value string, _ when.Date) error {
 			return store.PutBadges(ctx, t, s.Person, splitList(value))
@@ -263,9 +263,15 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named) []PersonField {
 // forever is later than any date that is worked on.
 var forever = when.NewDate(2200, 1, 1)
 
+// ownDevice is the clock point of a person's own phone or browser.
+const ownDevice = "own phone or browser"
+
 // clockPoints are what a punch can come from.
-var clockPoints = []Choice{{"own phone or browser", "own phone or browser"}, {"shared terminal", "shared terminal"}, {"badge reader", "badge reader"},
+var clockPoints = []Choice{{ownDevice, ownDevice}, {"shared terminal", "shared terminal"}, {"badge reader", "badge reader"},
 	{"phone line", "phone line"}, {"workstation", "workstation"}, {"crew sheet", "crew sheet"}}
+
+// locations says when where somebody is, is taken.
+var locations = []Choice{{"off", "off"}, {"punch", "at each punch"}, {"along", "also along the way"}}
 
 func ownField(o store.OwnField) PersonField {
 	f := PersonField{Key: o.ID.String(), Label: o.Name, Group: "Company", Kind: FieldKind(o.Kind), Many: true, Own: true}

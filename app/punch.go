@@ -44,6 +44,9 @@ func (p Punch) do(ctx context.Context, t *Turn) error {
 	if err != nil {
 		return err
 	}
+	if own := p.Point == clock.OwnPhone || p.Point == clock.Browser; own && !slices.Contains(splitList(who.Points), ownDevice) {
+		return clock.Refuse("point", "You don't clock in from your own phone or browser", "Clock at: "+orNothing(who.Points)+". The office can open this to you")
+	}
 	if p.Place, err = placed(who, p.Point, p.Place); err != nil {
 		return err
 	}

@@ -81,6 +81,8 @@ func companyFields() []CompanyField {
 		{Key: "meal_due_after", Label: "A meal is due after", Group: "Flags", Minutes: true, figure: true, normal: minutes(60, 720), get: figure(func(f store.Figures) int { return f.MealDueAfter })},
 		{Key: "meal_waived_up_to", Label: "and not when no more was worked than", Group: "Flags", Minutes: true, figure: true, normal: minutes(0, 720), get: figure(func(f store.Figures) int { return f.MealWaivedUpTo })},
 		{Key: "longest_shift", Label: "Longest shift", Group: "Flags", Minutes: true, figure: true, normal: minutes(60, 2880), get: figure(func(f store.Figures) int { return f.LongestShift })},
+		{Key: "new_clock_points", Label: "New people clock at", Group: "Clock", Kind: SetField, Choices: clockPoints, Help: "Apart by commas; each can be given others", get: func(p *Place) string { return p.NewClockPoints }},
+		{Key: "new_location", Label: "Where new people are is taken", Group: "Clock", Kind: ChoiceField, Choices: locations, get: func(p *Place) string { return p.NewLocation }},
 		{Key: "location_interval", Label: "Locations along the way, every", Group: "Clock", Minutes: true, Help: "Only for those whose location is taken along the way", normal: minutes(1, 240), get: func(p *Place) string { return strconv.Itoa(p.LocationInterval / 60) }},
 		{Key: "location_moved", Label: "and only after moving, metres", Group: "Clock", normal: func(v string) (string, error) {
 			n, err := strconv.Atoi(v)
@@ -97,6 +99,9 @@ func companyFields() []CompanyField {
 		}
 		if f.normal == nil {
 			f.normal = PersonField{Choices: f.Choices}.pick
+			if f.Kind == SetField {
+				f.normal = PersonField{Choices: f.Choices}.pickSome
+			}
 		}
 	}
 	return fields
@@ -177,7 +182,7 @@ func (a *App) SetUp(ctx context.Context, actor Actor) (*SetUpPage, error) {
 	for _, f := range companyFields() {
 		p.Values = append(p.Values, CompanyValue{f, f.get(place), f.Fixed && n.Punches})
 	}
-	p.Steps = steps(n)
+	p.Steps = append(firstSteps(place), steps(n)...)
 	for i := range p.Steps {
 		if !p.Steps[i].Done && p.Next == nil {
 			p.Next = &p.Steps[i]

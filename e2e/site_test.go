@@ -73,7 +73,12 @@ const shiftedClock = `{ const Real = Date, shift = () => Number(sessionStorage.g
 
 func open(t *testing.T) *site {
 	t.Helper()
-	w := dbtest.Open(t)
+	return serve(t, dbtest.Open(t))
+}
+
+// serve serves a world.
+func serve(t *testing.T, w *dbtest.World) *site {
+	t.Helper()
 	server, err := web.New(w.App, web.Options{SignInLimit: 1000})
 	if err != nil {
 		t.Fatal(err)

@@ -415,8 +415,8 @@ func InsertPeople(ctx context.Context, q Q, people []NewPerson) error {
 		return err
 	}
 	_, err := q.ExecContext(ctx, `
-		insert into employment (id, person_id, unit_id, site_id, starts_on)
-		select * from unnest($1::uuid[], $2::uuid[], $3::uuid[], $4::uuid[], $5::date[])`, employments, ids, units, sites, dates(starts))
+		insert into employment (id, person_id, unit_id, site_id, starts_on, clock_points, location)
+		select x.*, c.new_clock_points, c.new_location from unnest($1::uuid[], $2::uuid[], $3::uuid[], $4::uuid[], $5::date[]) x cross join company c`, employments, ids, units, sites, dates(starts))
 	return err
 }
 

@@ -268,6 +268,9 @@ var routeReach = map[string]string{
 	"GET /hours/{token}/hours.csv":                 "404 404 404 404 404",
 
 	"GET /setup":                      "403 403 ok ok in",
+	"GET /setup/begin":                "403 403 ok ok in",
+	"POST /setup/begin":               "403 403 404 404 in",
+	"POST /setup/begin/leave":         "403 403 ok ok in",
 	"POST /setup/set":                 "403 403 404 404 in",
 	"POST /setup/mark":                "403 403 ok ok in",
 	"POST /setup/samples":             "403 403 ok ok in",

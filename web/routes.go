@@ -108,6 +108,9 @@ func (s *Server) routes() []route {
 		{"GET", "/hours/{token}/hours.csv", "", s.sharedHoursCSV},
 
 		{"GET", "/setup", "setup.see", s.setupPage},
+		{"GET", "/setup/begin", "setup.change", s.beginPage},
+		{"POST", "/setup/begin", "setup.change", s.takeStep},
+		{"POST", "/setup/begin/leave", "setup.change", s.leaveSteps},
 		{"POST", "/setup/set", "setup.change", s.setCompany},
 		{"POST", "/setup/mark", "setup.change", s.setMark},
 		{"POST", "/setup/samples", "setup.change", s.addSamples},

@@ -155,6 +155,7 @@ const (
 	sessionPerson   = "person"
 	sessionPosition = "position" // in which they clock, of several
 	sessionSaid     = "said"
+	sessionLeft     = "left" // the short set-up was left for now
 )
 
 // actor gives who is signed in; app.ErrNotFound when nobody is.

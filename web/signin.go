@@ -81,7 +81,13 @@ func (s *Server) signOut(w http.ResponseWriter, r *http.Request) error {
 // home is the first screen of whoever signed in.
 func (s *Server) home(w http.ResponseWriter, r *http.Request) error {
 	to := "/clock"
-	if visitOf(r).actor.Scope("today.see") > 0 && visitOf(r).actor.Employment == nil {
+	place, err := s.app.Place(r.Context())
+	if err != nil {
+		return err
+	}
+	if visitOf(r).actor.May("setup.change") && place.NextStep() != "" && !s.sessions.GetBool(r.Context(), sessionLeft) {
+		to = "/setup/begin"
+	} else if visitOf(r).actor.Scope("today.see") > 0 && visitOf(r).actor.Employment == nil {
 		to = "/today"
 	}
 	http.Redirect(w, r, to, http.StatusSeeOther)

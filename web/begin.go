@@ -1,0 +1,91 @@
+package web
+
+import (
+	"net/http"
+	"slices"
+	"strings"
+
+	"manudex/app"
+)
+
+type beginView struct {
+	frameView
+	*app.FirstStepPage
+	Steps  []app.FirstStep
+	Fields []companySetting
+	Wrong  string
+	Typed  map[string]string
+	Days   []app.Choice
+}
+
+var weekStarts = []app.Choice{{Value: "Sun", Label: "Sunday"}, {Value: "Mon", Label: "Monday"}, {Value: "Tue", Label: "Tuesday"}, {Value: "Wed", Label: "Wednesday"}, {Value: "Thu", Label: "Thursday"}, {Value: "Fri", Label: "Friday"}, {Value: "Sat", Label: "Saturday"}}
+
+// Has says whether a list, apart by commas, holds a choice.
+func (companySetting) Has(list, choice string) bool {
+	return slices.ContainsFunc(strings.Split(list, ","), func(part string) bool { return strings.TrimSpace(part) == choice })
+}
+
+func (s *Server) beginPage(w http.ResponseWriter, r *http.Request) error {
+	return s.writeBegin(w, r, http.StatusOK, beginView{}, r.URL.Query().Get("step"))
+}
+
+func (s *Server) writeBegin(w http.ResponseWriter, r *http.Request, status int, v beginView, step string) error {
+	place, err := s.app.Place(r.Context())
+	if err != nil {
+		return err
+	}
+	if step == "" {
+		if step = place.NextStep(); step == "" {
+			step = app.FirstSteps[0].Key
+		}
+	}
+	if v.FirstStepPage, err = s.app.FirstStepPage(r.Context(), visitOf(r).actor, step); err != nil {
+		return err
+	}
+	for _, value := range v.Values {
+		if typed, ok := v.Typed[value.Key]; ok {
+			value.Value = typed
+		}
+		v.Fields = append(v.Fields, companySetting{CompanyValue: value})
+	}
+	v.Steps, v.Days = app.FirstSteps, weekStarts
+	if v.frameView, err = s.stillFrame(r, v.Step.Name, "setup"); err != nil {
+		return err
+	}
+	s.pages.write(w, s.log, status, "begin", v)
+	return nil
+}
+
+// takeStep does one step and goes on to the next that is not done.
+func (s *Server) takeStep(w http.ResponseWriter, r *http.Request) error {
+	if err := r.ParseForm(); err != nil {
+		return app.ErrNotFound
+	}
+	act := app.TakeStep{Step: r.FormValue("step"), Values: map[string]string{}, Site: r.FormValue("first_site"), Ready: r.FormValue("ready"), Week: r.FormValue("week")}
+	for key, values := range r.Form {
+		act.Values[key] = strings.Join(values, ",")
+	}
+	err := s.app.Do(r.Context(), visitOf(r).actor, act)
+	if refusal := refused(err); refusal != nil {
+		return s.writeBegin(w, r, http.StatusUnprocessableEntity, beginView{Wrong: refusal.Error() + ".", Typed: act.Values}, act.Step)
+	}
+	if err != nil {
+		return err
+	}
+	place, err := s.app.Place(r.Context())
+	if err != nil {
+		return err
+	}
+	if next := place.NextStep(); next != "" {
+		http.Redirect(w, r, "/setup/begin?step="+next, http.StatusSeeOther)
+		return nil
+	}
+	return s.done(w, r, nil, "/setup", said{Text: "That is the short set-up. What the place needs next is listed beside, in order."})
+}
+
+// leaveSteps leaves the short set-up for now; Setup leads back to it.
+func (s *Server) leaveSteps(w http.ResponseWriter, r *http.Request) error {
+	s.sessions.Put(r.Context(), sessionLeft, true)
+	http.Redirect(w, r, "/setup", http.StatusSeeOther)
+	return nil
+}
