@@ -3,6 +3,7 @@ package app
 import (
 	"context"
 	"strings"
+	"time"
 
 	"github.com/google/uuid"
 
@@ -19,6 +20,7 @@ type CustomerPage struct {
 	Jobs     []store.Job
 	Links    []store.CustomerLink
 	Today    when.Date
+	Loc      *time.Location
 	MayShare bool
 }
 
@@ -31,7 +33,7 @@ func (a *App) CustomerPage(ctx context.Context, actor Actor, id uuid.UUID) (*Cus
 	if err != nil {
 		return nil, err
 	}
-	p := &CustomerPage{ID: id, Today: place.Today(a.Now()), MayShare: actor.May("customers.share")}
+	p := &CustomerPage{ID: id, Today: place.Today(a.Now()), Loc: place.Loc, MayShare: actor.May("customers.share")}
 	if p.Name, err = store.GetCustomer(ctx, a.DB, id); store.NotFound(err) {
 		return nil, ErrNotFound
 	} else if err != nil {

@@ -4,19 +4,46 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"time"
 
 	"github.com/go-chi/chi/v5"
 	"github.com/google/uuid"
 
 	"manudex/app"
 	"manudex/core/when"
+	"manudex/store"
 )
 
 type customerView struct {
 	frameView
 	*app.CustomerPage
-	NewID string
-	Used  int64 // seconds worked on all jobs
+	NewID  string
+	Used   int64 // seconds worked on all jobs
+	Shared []shareView
+}
+
+// shareView is a link that somebody outside has.
+type shareView struct {
+	store.CustomerLink
+	Words string
+}
+
+func shareWords(l store.CustomerLink, today when.Date, loc *time.Location) string {
+	words := "until taken back"
+	switch {
+	case l.LastDay != nil && *l.LastDay < today:
+		words = "over since " + l.LastDay.Format("2 Jan 2006")
+	case l.LastDay != nil:
+		words = "up to " + l.LastDay.Format("2 Jan 2006")
+	}
+	if l.WithNames {
+		words = "with names, " + words
+	}
+	words += " · given by " + l.ByName
+	if l.LastSeenAt == nil {
+		return words + " · not looked yet"
+	}
+	return words + " · last looked " + l.LastSeenAt.In(loc).Format("2 Jan 2006")
 }
 
 func (s *Server) customerPage(w http.ResponseWriter, r *http.Request) error {
@@ -31,6 +58,9 @@ func (s *Server) customerPage(w http.ResponseWriter, r *http.Request) error {
 	v := customerView{CustomerPage: p, NewID: newID().String()}
 	for _, j := range p.Jobs {
 		v.Used += j.Used
+	}
+	for _, l := range p.Links {
+		v.Shared = append(v.Shared, shareView{l, shareWords(l, p.Today, p.Loc)})
 	}
 	if v.frameView, err = s.stillFrame(r, p.Name, "jobs"); err != nil {
 		return err
