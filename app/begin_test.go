@@ -32,7 +32,7 @@ func TestBegin(t *testing.T) {
 		t.Error("a second company was begun over the first")
 	}
 	a := app.New(db, func() time.Time { return now }, slog.New(slog.DiscardHandler))
-	id, err := a.ChoosePassword(ctx, token, "seven small lanterns")
+	id, err := a.ChoosePassword(ctx, token, "seven small lanterns", "")
 	must(t, err)
 	owner, err := a.Actor(ctx, id)
 	must(t, err)

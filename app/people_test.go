@@ -486,15 +486,15 @@ func TestSignInLinks(t *testing.T) {
 	if name, err := w.Welcome(ctx, strings.ToUpper(token)); err != nil || name != "Viggo Bexley" {
 		t.Errorf("the code typed in capitals: %q, %v", name, err)
 	}
-	if _, err := w.ChoosePassword(ctx, token, "short"); refusal(t, err).Field != "password" {
+	if _, err := w.ChoosePassword(ctx, token, "short", ""); refusal(t, err).Field != "password" {
 		t.Error("a short password is taken")
 	}
-	who, err := w.ChoosePassword(ctx, token, "lamp and buoy")
+	who, err := w.ChoosePassword(ctx, token, "lamp and buoy", "")
 	must(t, err)
 	if who != viggo.ID {
 		t.Errorf("the link was for %s", who)
 	}
-	if _, err := w.ChoosePassword(ctx, token, "again and again"); !errors.Is(err, app.ErrNotFound) {
+	if _, err := w.ChoosePassword(ctx, token, "again and again", ""); !errors.Is(err, app.ErrNotFound) {
 		t.Errorf("the link works twice: %v", err)
 	}
 	must(t, w.Do(ctx, mira, app.SetPerson{ID: newID(), Person: viggo.ID, Field: "mobile", Value: "+1 555 010 0142"}))

@@ -233,6 +233,7 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named) []PersonField {
 		{Key: "clock_points", Label: "Clock points", Group: "Clock", Kind: SetField, Many: true, Choices: clockPoints, put: employment("clock_points")},
 		{Key: "location", Label: "Location", Group: "Clock", Kind: ChoiceField, Many: true, Choices: locations, put: employment("location")},
 		{Key: "location_required", Label: "A punch needs a location", Group: "Clock", Kind: ChoiceField, Choices: yesNo, Many: true, put: flag("location_required")},
+		{Key: "pin", Label: "PIN", Group: "Clock", Kind: ChoiceField, Choices: []Choice{{"yes", "set"}, {"no", "not set"}}, Fixed: true},
 		{Key: "badges", Label: "Badges", Group: "Clock", Help: "Card numbers, apart by commas", normal: badges, put: func(ctx context.Context, t *Turn, s store.Sheet, value string, _ when.Date) error {
 			return store.PutBadges(ctx, t, s.Person, splitList(value))
 		}},

@@ -124,9 +124,10 @@ func (a *App) Welcome(ctx context.Context, token string) (name string, err error
 // leastPassword is how short a password may be.
 const leastPassword = 8
 
-// ChoosePassword sets the password of whom a link welcomes, and uses the link
-// up. It is the one change that needs no session: the link is the right.
-func (a *App) ChoosePassword(ctx context.Context, token, password string) (uuid.UUID, error) {
+// ChoosePassword sets the password of whom a link welcomes, and a PIN for the
+// terminals where one is given, and uses the link up. It is the one change
+// that needs no session: the link is the right.
+func (a *App) ChoosePassword(ctx context.Context, token, password, pin string) (uuid.UUID, error) {
 	if len([]rune(password)) < leastPassword || len(password) > 200 {
 		return uuid.Nil, clock.Refuse("password", "The password is too short", fmt.Sprintf("Choose one of at least %d characters; a few words are good", leastPassword))
 	}
@@ -150,6 +151,11 @@ func (a *App) ChoosePassword(ctx context.Context, token, password string) (uuid.
 		}
 		if err := store.SetPerson(ctx, tx, person, "password_hash", hash); err != nil {
 			return err
+		}
+		if pin != "" {
+			if err := putPIN(ctx, tx, person, pin); err != nil {
+				return err
+			}
 		}
 		return store.InsertAudit(ctx, tx, store.Audit{MadeAt: now, Person: person, Act: "self", About: person, Detail: map[string]any{"sign-in": "password chosen by link"}})
 	})

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net"
 	"strconv"
+	"strings"
 
 	"github.com/google/uuid"
 	"github.com/wneessen/go-mail"
@@ -69,6 +70,9 @@ func (a *App) SendWelcome(ctx context.Context, actor Actor, person uuid.UUID, li
 	}
 	text := fmt.Sprintf("Hello %s,\n\n%s keeps hours with Manudex. Choose your password here; the link works once and for a week:\n\n%s\n\nYou can sign in with this address or with your personnel number, %s.\n",
 		s.Values["given_name"], place.Name, link, s.Values["number"])
+	if strings.Contains(s.Values["clock_points"], "shared terminal") {
+		text += "At a shared terminal you need that number and a PIN, which you can choose on the same page.\n"
+	}
 	if s.Values["badges"] != "" {
 		text += "At a terminal, hold your badge to the reader.\n"
 	}

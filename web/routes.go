@@ -69,6 +69,7 @@ func (s *Server) routes() []route {
 		{"GET", "/people/{person}", "people.see", s.personPage},
 		{"POST", "/people/{person}/set", "people.change", s.setPerson},
 		{"POST", "/people/{person}/positions", "people.change", s.addPosition},
+		{"POST", "/people/{person}/pin", "people.change", s.setPIN},
 		{"POST", "/people/{person}/codes", "people.change", s.putPersonCode},
 		{"POST", "/people/{person}/end", "people.change", s.endPerson},
 		{"POST", "/people/{person}/back", "people.change", s.bringBack},

@@ -50,7 +50,7 @@ func (s *Server) choosePassword(w http.ResponseWriter, r *http.Request) error {
 	if s.attempts.OnLimit(w, r, "welcome "+hostOf(r)) {
 		return s.showWelcome(w, r, http.StatusTooManyRequests, welcomeView{Wrong: "That was tried too often", Right: "Wait a minute, then try again"})
 	}
-	person, err := s.app.ChoosePassword(r.Context(), chi.URLParam(r, "token"), r.FormValue("password"))
+	person, err := s.app.ChoosePassword(r.Context(), chi.URLParam(r, "token"), r.FormValue("password"), r.FormValue("pin"))
 	if refusal := refused(err); refusal != nil {
 		return s.showWelcome(w, r, http.StatusUnprocessableEntity, welcomeView{Wrong: refusal.Wrong, Right: refusal.Right})
 	}
@@ -101,6 +101,19 @@ func (s *Server) origin(r *http.Request) string {
 		return "https://" + r.Host
 	}
 	return "http://" + r.Host
+}
+
+func (s *Server) setPIN(w http.ResponseWriter, r *http.Request) error {
+	person, err := pathID(r, "person")
+	if err != nil {
+		return err
+	}
+	act := app.SetPIN{Person: person, PIN: r.FormValue("pin")}
+	words := "The PIN is set. It is shown nowhere: tell them."
+	if act.PIN == "" {
+		words = "The PIN is taken away."
+	}
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/people/"+person.String(), said{Text: words})
 }
 
 func (s *Server) takeSignIn(w http.ResponseWriter, r *http.Request) error {
