@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"runtime"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -47,9 +48,9 @@ type Draft struct {
 
 // DraftSum is one employment's share of a run, in seconds and minor units.
 type DraftSum struct {
-	Regular, Overtime, Leave int64
-	Gross                    pay.Amount
-	Earlier                  bool // something in it belongs to earlier periods
+	Regular, Overtime, Double, Leave int64
+	Gross                            pay.Amount
+	Earlier                          bool // something in it belongs to earlier periods
 }
 
 // readPayroll gathers what the run of a period is worked out from: the weeks
@@ -257,8 +258,10 @@ func (d *Draft) add(employment uuid.UUID, owed []pay.Entry, period when.Period) 
 			sum.Leave += e.Seconds
 		case e.Kind == pay.Straight && e.Class == pay.Regular:
 			sum.Regular += e.Seconds
-		case e.Kind == pay.Straight:
+		case e.Kind == pay.Straight && e.Class == pay.Overtime:
 			sum.Overtime += e.Seconds
+		case e.Kind == pay.Straight:
+			sum.Double += e.Seconds
 		}
 		sum.Earlier = sum.Earlier || e.Date < period.From
 		if e.Kind != pay.FringePlan { // that is not paid to the person
@@ -272,12 +275,12 @@ func (d *Draft) add(employment uuid.UUID, owed []pay.Entry, period when.Period) 
 // PayRow is one person's line on the page of a run.
 type PayRow struct {
 	store.Payee
-	Regular, Overtime, Leave int64
-	Gross                    string
-	Earlier                  bool
-	Waiting                  int   // cards not approved
-	WaitingWorked            int64 // the hours on them
-	WaitingFrom              when.Date
+	Regular, Overtime, Double, Leave int64
+	Gross                            string
+	Earlier                          bool
+	Waiting                          int   // cards not approved
+	WaitingWorked                    int64 // the hours on them
+	WaitingFrom                      when.Date
 }
 
 // RunPage is the page of a run, open or closed.
@@ -335,7 +338,7 @@ func (a *App) closedRun(ctx context.Context, page *RunPage, id uuid.UUID, payees
 	}
 	for _, p := range payees {
 		if s, ok := byID[p.Employment]; ok {
-			page.add(PayRow{Payee: p, Regular: s.Regular, Overtime: s.Overtime, Leave: s.Leave, Gross: s.Gross.StringFixed(int32(place.CurrencyDecimals))})
+			page.add(PayRow{Payee: p, Regular: s.Regular, Overtime: s.Overtime, Double: s.Double, Leave: s.Leave, Gross: s.Gross.StringFixed(int32(place.CurrencyDecimals))})
 		}
 	}
 	page.Total.Gross = r.Gross.StringFixed(int32(place.CurrencyDecimals))
@@ -372,7 +375,7 @@ func (a *App) openRun(ctx context.Context, page *RunPage, actor Actor, payees []
 			}
 			sum = &DraftSum{}
 		}
-		page.add(PayRow{Payee: p, Regular: sum.Regular, Overtime: sum.Overtime, Leave: sum.Leave, Gross: sum.Gross.Decimal(place.CurrencyDecimals),
+		page.add(PayRow{Payee: p, Regular: sum.Regular, Overtime: sum.Overtime, Double: sum.Double, Leave: sum.Leave, Gross: sum.Gross.Decimal(place.CurrencyDecimals),
 			Earlier: sum.Earlier, Waiting: w.Cards, WaitingWorked: w.Worked, WaitingFrom: w.First})
 	}
 	page.Total.Gross = draft.Gross.Decimal(place.CurrencyDecimals)
@@ -388,6 +391,7 @@ func (p *RunPage) add(r PayRow) {
 	p.Rows = append(p.Rows, r)
 	p.Total.Regular += r.Regular
 	p.Total.Overtime += r.Overtime
+	p.Total.Double += r.Double
 	p.Total.Leave += r.Leave
 	p.Total.Waiting += r.Waiting
 	p.Total.WaitingWorked += r.WaitingWorked
@@ -415,12 +419,35 @@ func mayClose(actor Actor, place *Place, period when.Period, now time.Time, draf
 	if from := closesFrom(place, period); now.Before(from) {
 		return clock.Refuse("run", "The pay period is still running", "It can be closed from "+from.In(place.Loc).Format("Mon 2 Jan, 15:04"))
 	}
+	var without []string
 	for _, p := range payees {
-		if p.Person == actor.ID && draft.Sums[p.Employment] != nil {
+		switch {
+		case draft.Sums[p.Employment] == nil:
+		case p.Person == actor.ID:
 			return clock.Refuse("run", "Your own pay is in this run", "Another manager or the owner closes it")
+		case p.Coding == "required" && p.Account == "":
+			without = append(without, p.Name())
 		}
 	}
+	if len(without) > 0 {
+		names := strings.Join(without[:min(3, len(without))], ", ")
+		if len(without) > 3 {
+			names += fmt.Sprintf(" and %d more", len(without)-3)
+		}
+		return clock.Refuse("run", "An account is required and missing for "+names, "Give them one on their pages, or for many at once under People")
+	}
 	return nil
+}
+
+// bookTo puts the account of each person on their lines.
+func (d *Draft) bookTo(payees []store.Payee) {
+	accounts := map[uuid.UUID]string{}
+	for _, p := range payees {
+		accounts[p.Employment] = p.Account
+	}
+	for i := range d.Lines {
+		d.Lines[i].Account = accounts[d.Lines[i].Employment]
+	}
 }
 
 // CloseRun closes the run of the open pay period: its lines are kept for
@@ -461,6 +488,7 @@ func (c CloseRun) do(ctx context.Context, t *Turn) error {
 	if c.Seen != period.From.String()+" "+gross {
 		return clock.Refuse("run", "The run changed while you were looking", "It now pays "+gross+"; look at it and close it again")
 	}
+	draft.bookTo(payees)
 	payable, err := store.PayableCards(ctx, t, period.To)
 	if err != nil {
 		return err
@@ -508,7 +536,7 @@ func (a *App) RunLines(ctx context.Context, actor Actor, run uuid.UUID) ([]files
 	for i, l := range rows {
 		lines[i] = files.RunLine{Run: r.Number, From: r.From, To: r.To, Number: l.Number, Family: l.Family, Given: l.Given, Date: l.Date,
 			Job: l.Job, JobName: l.JobName, Task: l.Task, CostCode: l.CostCode, WorkClass: l.WorkClass, PayCode: l.PayCode, Kind: l.Kind, Class: l.Class,
-			Seconds: l.Seconds, Rate: trimRate(l.Rate), Amount: l.Amount.StringFixed(int32(place.CurrencyDecimals))}
+			Seconds: l.Seconds, Rate: trimRate(l.Rate), Amount: l.Amount.StringFixed(int32(place.CurrencyDecimals)), Account: l.Account}
 	}
 	return lines, r, err
 }

@@ -194,3 +194,74 @@ func TestPrevailingWage(t *testing.T) {
 		t.Errorf("%d lines below the wage determination, %d at it", n, some)
 	}
 }
+
+// An account that is required holds a run up until it is given; the lines keep
+// the one they were paid under.
+func TestAccounts(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira, sana, dao := w.Person(t, "Mira Castellane"), w.Person(t, "Sana Verity"), w.Person(t, "Dao Pham")
+	set := func(field, value string) {
+		t.Helper()
+		must(t, w.Do(ctx, mira, app.SetPerson{ID: newID(), Person: dao.ID, Field: field, Value: value}))
+	}
+	set("coding", "required")
+	w.Set(time.Date(2026, 11, 23, 15, 0, 0, 0, time.UTC))
+	approveAll(t, w, when.NewDate(2026, 11, 21))
+	page, err := w.PayRun(ctx, sana, uuid.Nil)
+	must(t, err)
+	if page.CanClose || !strings.Contains(page.WhyNot, "missing for Dao Pham") {
+		t.Errorf("without the account: %v, %s", page.CanClose, page.WhyNot)
+	}
+	set("account", "5100-harbour")
+	run, _ := closeOpenRun(t, w)
+	set("account", "9999")
+	lines, _, err := w.RunLines(ctx, sana, run)
+	must(t, err)
+	accounts := map[string]int{}
+	for _, l := range lines {
+		if l.Family == "Pham" {
+			accounts[l.Account]++
+		} else if l.Account != "" {
+			t.Errorf("%s has the account %s", l.Family, l.Account)
+		}
+	}
+	if len(accounts) != 1 || accounts["5100-harbour"] == 0 {
+		t.Errorf("the lines are booked to %v", accounts)
+	}
+	var b bytes.Buffer
+	must(t, files.WriteRun(&b, lines))
+	rows, err := csv.NewReader(&b).ReadAll()
+	must(t, err)
+	if head := rows[0]; head[len(head)-1] != "account" {
+		t.Errorf("the last column is %s", head[len(head)-1])
+	}
+	// Somebody added to a crew with an account begins with it.
+	unit := dbtest.Get[uuid.UUID](t, w, `select id from unit where name = 'Harbour crew'`)
+	site := dbtest.Get[uuid.UUID](t, w, `select site_id from unit where id = $1`, unit)
+	must(t, w.Do(ctx, mira, app.PutUnit{ID: unit, Kind: "crew", Title: "Harbour crew", Account: "5100", Site: site}))
+	id := newID()
+	must(t, w.Do(ctx, mira, app.AddPerson{ID: id, Values: map[string]string{"given_name": "A", "family_name": "B", "unit": "Harbour crew", "starts_on": "2026-11-24"}}))
+	if got := dbtest.Get[string](t, w, `select account from employment where person_id = $1`, id); got != "5100" {
+		t.Errorf("a new person begins with the account %q", got)
+	}
+}
+
+// Double time stands apart from overtime, open and closed.
+func TestDoubleTimeStandsApart(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	_, err := w.DB.Exec(`update rule_set set rules = '{"daily_overtime_after": "6", "daily_double_after": "8"}'`)
+	must(t, err)
+	sana := w.Person(t, "Sana Verity") // only now is the place read
+	w.Set(time.Date(2026, 11, 23, 15, 0, 0, 0, time.UTC))
+	approveAll(t, w, when.NewDate(2026, 11, 21))
+	open, err := w.PayRun(ctx, sana, uuid.Nil)
+	must(t, err)
+	id, _ := closeOpenRun(t, w)
+	closed, err := w.PayRun(ctx, sana, id)
+	must(t, err)
+	if open.Total.Double == 0 || open.Total.Overtime == 0 || open.Total.Double != closed.Total.Double || open.Total.Overtime != closed.Total.Overtime || open.Total.Regular != closed.Total.Regular {
+		t.Errorf("open %+v, closed %+v", open.Total, closed.Total)
+	}
+}

@@ -194,6 +194,13 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named) []PersonField {
 			return store.SetEmployment(ctx, t, s.Employment, "unit_id", idOf(f.Units, value))
 		}},
 		{Key: "site", Label: "Site", Group: "Work", Kind: ChoiceField, Many: true, Choices: namesOf(f.Sites), put: func(ctx context.Context, t *Turn, s store.Sheet, value string, _ when.Date) error {
+			other, err := store.ZoneWouldChange(ctx, t, s.Employment, idOf(f.Sites, value))
+			if err != nil {
+				return err
+			}
+			if other {
+				return clock.Refuse("site", value+" is in another zone: hours were put on days by that of "+s.Values["site"], "Add another position there, and end this one")
+			}
 			return store.SetEmployment(ctx, t, s.Employment, "site_id", idOf(f.Sites, value))
 		}},
 		{Key: "leads", Label: "Leads", Group: "Work", Kind: SetField, Choices: namesOf(f.Units), Help: "Crews and departments, apart by commas", put: func(ctx context.Context, t *Turn, s store.Sheet, value string, _ when.Date) error {
@@ -225,8 +232,8 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named) []PersonField {
 			return rework(ctx, t, s.Employment, from, forever)
 		}},
 		{Key: "period_group", Label: "Group of pay periods", Group: "Pay", Many: true, normal: text(40), put: employment("period_group")},
-		{Key: "coding", Label: "Account coding", Group: "Pay", Kind: ChoiceField, Many: true, Choices: []Choice{{"required", "required"}, {"optional", "optional"}, {"absent", "absent"}}, put: employment("coding")},
-		{Key: "coding_prefill", Label: "Coding to begin with", Group: "Pay", Many: true, normal: text(60), put: employment("coding_prefill")},
+		{Key: "coding", Label: "An account is", Group: "Pay", Kind: ChoiceField, Many: true, Choices: []Choice{{"required", "required"}, {"optional", "optional"}, {"absent", "absent"}}, put: employment("coding")},
+		{Key: "account", Label: "Account", Group: "Pay", Many: true, Help: "To which payroll books the hours; of a new person that of the crew", normal: text(60), put: employment("account")},
 		{Key: "leave_policy", Label: "Leave policy", Group: "Pay", Many: true, normal: text(60), put: employment("leave_policy")},
 		{Key: "reporting", Label: "Hours", Group: "Clock", Kind: ChoiceField, Many: true, Choices: []Choice{{"every_hour", "every hour is reported"}, {"pattern", "the pattern is paid unless something else is reported"}}, put: employment("reporting")},
 		{Key: "own_edits", Label: "Changes own hours", Group: "Clock", Kind: ChoiceField, Many: true, Choices: []Choice{{"at_once", "at once, until signed"}, {"request", "as a request"}, {"lead", "only through the lead"}}, put: employment("own_edits")},

@@ -24,6 +24,7 @@ type PutSite struct {
 type PutUnit struct {
 	ID          uuid.UUID
 	Kind, Title string
+	Account     string    // to which payroll books the hours of new people
 	Site        uuid.UUID // zero for none of its own
 }
 
@@ -92,8 +93,10 @@ func (p PutUnit) do(ctx context.Context, t *Turn) error {
 		return clock.Refuse("title", "The crew or department needs a name", "Write one of at most 80 characters, without commas")
 	case p.Kind != "crew" && p.Kind != "department":
 		return ErrNotFound
+	case len([]rune(p.Account)) > 60:
+		return clock.Refuse("account", "The account can't be “"+shorten(p.Account)+"”", "Write at most 60 characters")
 	}
-	if err := store.PutUnit(ctx, t, p.ID, p.Kind, name, p.Site); err != nil {
+	if err := store.PutUnit(ctx, t, p.ID, p.Kind, name, strings.TrimSpace(p.Account), p.Site); err != nil {
 		if store.Violates(err, "unit_name_key") {
 			return clock.Refuse("title", "There is a crew or department “"+name+"” already", "Choose another name")
 		}

@@ -490,7 +490,7 @@ func (a *App) TryRules(ctx context.Context, actor Actor, name string, from when.
 	}{{&t.Now, now}, {&t.Then, then}} {
 		var r pay.Reckoner
 		side.rules.Name = ""
-		if side.into.Result, err = r.Explain(pay.Input{Rules: side.rules, Stints: sampleWeek(place.Loc, then.FirstDay(from))}); err != nil {
+		if side.into.Result, err = r.Explain(pay.Input{Rules: side.rules, Stints: sampleWeek(place.Loc, then.FirstDay(from), max(now.WeekDays(), then.WeekDays()) > 7)}); err != nil {
 			return nil, err
 		}
 	}
@@ -498,8 +498,9 @@ func (a *App) TryRules(ctx context.Context, actor Actor, name string, from when.
 }
 
 // sampleWeek is a week that most rules touch: long days, a double shift, a
-// night over midnight, work on all seven days.
-func sampleWeek(loc *time.Location, first when.Date) []pay.Stint {
+// night over midnight, work on all seven days. Two is followed by a plain week,
+// for rules that count over a fortnight.
+func sampleWeek(loc *time.Location, first when.Date, two bool) []pay.Stint {
 	var stints []pay.Stint
 	add := func(day int, kind clock.Kind, from, to float64) {
 		at := func(h float64) time.Time {
@@ -511,10 +512,16 @@ func sampleWeek(loc *time.Location, first when.Date) []pay.Stint {
 		}
 		stints = append(stints, pay.Stint{ID: fmt.Sprintf("day %d", day+1), Kind: kind, Start: at(from), End: at(to), Rate: 24_000_000, PayCode: DefaultPayCode})
 	}
-	for _, d := range []struct {
-		from, meal, to float64
-	}{{8, 12, 12.5}, {7, 11.5, 16.5}, {7, 12, 20}, {7, 12, 16}, {7, 12, 16}, {18, 22, 28}, {8, 0, 12}} {
-		day := len(stintDays(stints))
+	type sampleDay struct{ from, meal, to float64 }
+	days := []sampleDay{{8, 12, 12.5}, {7, 11.5, 16.5}, {7, 12, 20}, {7, 12, 16}, {7, 12, 16}, {18, 22, 28}, {8, 0, 12}}
+	if two {
+		plain := sampleDay{7, 11.5, 15.5}
+		days = append(days, sampleDay{}, plain, plain, plain, plain, plain)
+	}
+	for day, d := range days {
+		if d.to == 0 {
+			continue // a day off
+		}
 		if d.meal == 0 {
 			add(day, clock.Work, d.from, d.to)
 			continue
@@ -526,14 +533,6 @@ func sampleWeek(loc *time.Location, first when.Date) []pay.Stint {
 		}
 	}
 	return stints
-}
-
-func stintDays(stints []pay.Stint) map[string]bool {
-	days := map[string]bool{}
-	for _, s := range stints {
-		days[s.ID] = true
-	}
-	return days
 }
 
 // PutRules makes a rule set hold from a workweek on, or changes one that has

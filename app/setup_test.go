@@ -252,3 +252,41 @@ func TestSitesAndUnits(t *testing.T) {
 		}
 	}
 }
+
+// Rules that count over a fortnight are tried on one.
+func TestSampleFortnight(t *testing.T) {
+	w := dbtest.Open(t)
+	mira := w.Person(t, "Mira Castellane")
+	from := when.NewDate(2026, 11, 15)
+	days := func(rules string) (n int, overtime int64) {
+		trial, err := w.TryRules(t.Context(), mira, "x", from, json.RawMessage(rules))
+		must(t, err)
+		for _, d := range trial.Then.Result.Days {
+			overtime += d.Overtime
+		}
+		return len(trial.Then.Result.Days), overtime
+	}
+	if n, _ := days(`{"weekly_overtime_after": "40"}`); n != 7 {
+		t.Errorf("a week has %d days", n)
+	}
+	n, overtime := days(`{"overtime_period": {"days": 14, "start": "2026-03-01", "after": "80"}}`)
+	if n != 12 || overtime <= 0 {
+		t.Errorf("8 and 80: %d days, %d s overtime", n, overtime)
+	}
+}
+
+// Nobody with hours comes to a site of another zone.
+func TestSiteOfAnotherZone(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira, dao := w.Person(t, "Mira Castellane"), w.Person(t, "Dao Pham")
+	must(t, w.Do(ctx, mira, app.PutSite{ID: newID(), Title: "Far shore", Zone: "America/Halifax"}))
+	must(t, w.Do(ctx, mira, app.SetPerson{ID: newID(), Person: dao.ID, Field: "site", Value: "Ebbwater works"}))
+	if r := refusal(t, w.Do(ctx, mira, app.SetPerson{ID: newID(), Person: dao.ID, Field: "site", Value: "Far shore"})); !strings.Contains(r.Wrong, "another zone") {
+		t.Errorf("%+v", r)
+	}
+	id := newID()
+	must(t, w.Do(ctx, mira, app.AddPerson{ID: id, Values: map[string]string{"given_name": "A", "family_name": "B", "unit": "Harbour crew", "starts_on": "2026-11-24"}}))
+	must(t, w.Do(ctx, mira, app.SetPerson{ID: newID(), Person: id, Field: "site", Value: "Far shore"}))
+	consistent(t, w)
+}

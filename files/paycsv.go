@@ -21,11 +21,12 @@ type RunLine struct {
 	PayCode, Kind, Class  string
 	Seconds               int64
 	Rate, Amount          string
+	Account               string // to which it is booked
 }
 
 // RunHeader names the columns of a run's file, in order.
 var RunHeader = []string{"run", "period_from", "period_to", "employee_number", "family_name", "given_name", "date", "job", "job_name", "task", "cost_code",
-	"classification", "pay_code", "kind", "class", "hours", "on_hours", "rate", "amount"}
+	"classification", "pay_code", "kind", "class", "hours", "on_hours", "rate", "amount", "account"}
 
 // WriteRun writes the lines of a pay run as CSV (RFC 4180: CRLF line ends,
 // a header). Straight and leave lines and what is paid and not worked carry
@@ -51,8 +52,8 @@ func WriteRun(w io.Writer, lines []RunLine) error {
 		if l.Kind == "leave" || l.Kind == "extra" {
 			class = ""
 		}
-		if err := out.Write([]string{fmt.Sprint(l.Run), l.From.String(), l.To.String(), l.Number, PlainText(l.Family), PlainText(l.Given), l.Date.String(), l.Job, PlainText(l.JobName),
-			PlainText(l.Task), l.CostCode, l.WorkClass, l.PayCode, l.Kind, class, hours, on, l.Rate, l.Amount}); err != nil {
+		if err := out.Write([]string{fmt.Sprint(l.Run), l.From.String(), l.To.String(), l.Number, PlainText(l.Family), PlainText(l.Given), l.Date.String(), PlainText(l.Job), PlainText(l.JobName),
+			PlainText(l.Task), PlainText(l.CostCode), PlainText(l.WorkClass), PlainText(l.PayCode), l.Kind, class, hours, on, l.Rate, l.Amount, PlainText(l.Account)}); err != nil {
 			return err
 		}
 	}

@@ -60,7 +60,7 @@ func ownFilters(filters []OwnFilter) (keys, patterns []string) {
 
 // sheetColumns are the settings in a sheet, in the order of the query.
 var sheetColumns = []string{"number", "given_name", "family_name", "email", "mobile", "level", "language", "zone", "unit", "site", "title", "paid_by", "starts_on", "ends_on",
-	"rate", "pattern", "classes", "leads", "subcontractor", "period_group", "coding", "coding_prefill", "location", "location_required", "own_edits", "reporting", "in_reports",
+	"rate", "pattern", "classes", "leads", "subcontractor", "period_group", "coding", "account", "location", "location_required", "own_edits", "reporting", "in_reports",
 	"leave_policy", "clock_points", "jobs", "tags", "badges", "signs_in", "pin", "incomplete", "sample", "state", "added", "last_seen"}
 
 // sheetQuery gives every setting as text on a date, $1.
@@ -74,7 +74,7 @@ const sheetQuery = `
 	       coalesce((select string_agg(c.code, ', ' order by c.code) from employment_class ec join classification c on c.id = ec.class_id where ec.employment_id = e.id), '') as classes,
 	       coalesce((select string_agg(lu.name, ', ' order by lu.name) from unit_lead l join unit lu on lu.id = l.unit_id where l.person_id = p.id), '') as leads,
 	       case when e.subcontractor then 'yes' else 'no' end as subcontractor, coalesce(e.period_group, '') as period_group, coalesce(e.coding, '') as coding,
-	       coalesce(e.coding_prefill, '') as coding_prefill, coalesce(e.location, '') as location, case when e.location_required then 'yes' else 'no' end as location_required,
+	       coalesce(e.account, '') as account, coalesce(e.location, '') as location, case when e.location_required then 'yes' else 'no' end as location_required,
 	       coalesce(e.own_edits, '') as own_edits, coalesce(e.reporting, '') as reporting, case when e.in_reports then 'yes' else 'no' end as in_reports,
 	       coalesce(e.leave_policy, '') as leave_policy, coalesce(e.clock_points, '') as clock_points,
 	       case when e.every_job is not false then 'any' else coalesce((select string_agg(j.number, ', ' order by j.number) from employment_job ej join job j on j.id = ej.job_id where ej.employment_id = e.id), '') end as jobs,
@@ -415,8 +415,9 @@ func InsertPeople(ctx context.Context, q Q, people []NewPerson) error {
 		return err
 	}
 	_, err := q.ExecContext(ctx, `
-		insert into employment (id, person_id, unit_id, site_id, starts_on, clock_points, location)
-		select x.*, c.new_clock_points, c.new_location from unnest($1::uuid[], $2::uuid[], $3::uuid[], $4::uuid[], $5::date[]) x cross join company c`, employments, ids, units, sites, dates(starts))
+		insert into employment (id, person_id, unit_id, site_id, starts_on, clock_points, location, account)
+		select x.id, x.person, x.unit, x.site, x.starts, c.new_clock_points, c.new_location, u.account
+		from unnest($1::uuid[], $2::uuid[], $3::uuid[], $4::uuid[], $5::date[]) x(id, person, unit, site, starts) join unit u on u.id = x.unit cross join company c`, employments, ids, units, sites, dates(starts))
 	return err
 }
 
@@ -468,6 +469,16 @@ func ListColumns(ctx context.Context, q Q, person uuid.UUID, list string) (strin
 func PutListColumns(ctx context.Context, q Q, person uuid.UUID, list, columns string) error {
 	_, err := q.ExecContext(ctx, `insert into list_view (person_id, list, columns) values ($1, $2, $3) on conflict (person_id, list) do update set columns = excluded.columns`, person, list, columns)
 	return err
+}
+
+// ZoneWouldChange says whether an employment with hours would come to a site
+// of another zone.
+func ZoneWouldChange(ctx context.Context, q Q, employment, site uuid.UUID) (bool, error) {
+	var other bool
+	err := q.GetContext(ctx, &other, `
+		select exists (select 1 from employment e join site o on o.id = e.site_id join site n on n.id = $2
+		               where e.id = $1 and o.zone <> n.zone and exists (select 1 from punch where employment_id = e.id))`, employment, site)
+	return other, err
 }
 
 // NextNumber gives the first whole number above all in use.

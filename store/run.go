@@ -284,17 +284,18 @@ type PayLine struct {
 	Run        uuid.UUID
 	Position   int
 	Employment uuid.UUID
+	Account    string // to which payroll books it
 	pay.Entry
 }
 
 // PayLineColumns are the columns of [PayLine.Values], for bulk loading.
-var PayLineColumns = []string{"run_id", "position", "employment_id", "week", "date", "job_id", "task_id", "class_id", "pay_code", "kind", "class", "seconds", "rate", "amount"}
+var PayLineColumns = []string{"run_id", "position", "employment_id", "week", "date", "job_id", "task_id", "class_id", "pay_code", "kind", "class", "seconds", "rate", "amount", "account"}
 
 // Values gives the line in the order of [PayLineColumns], amounts with the
 // currency's decimals.
 func (l PayLine) Values(decimals int) []any {
 	return []any{l.Run, l.Position, l.Employment, l.Week.String(), l.Date.String(), textID(l.Job), textID(l.Task), textID(l.WorkClass),
-		l.PayCode, string(l.Kind), l.Class.String(), l.Seconds, l.Rate.String(), l.Amount.Decimal(decimals)}
+		l.PayCode, string(l.Kind), l.Class.String(), l.Seconds, l.Rate.String(), l.Amount.Decimal(decimals), l.Account}
 }
 
 func textID(s string) *string {
@@ -415,6 +416,8 @@ func NotApproved(ctx context.Context, q Q, to when.Date) ([]Waiting, error) {
 type Payee struct {
 	Employment uuid.UUID `db:"id"`
 	Person     uuid.UUID `db:"person_id"`
+	Account    string    // to which payroll books their hours
+	Coding     string    // "required", "optional" or "absent"
 	Number     string
 	Given      string `db:"given_name"`
 	Family     string `db:"family_name"`
@@ -428,7 +431,7 @@ func (p Payee) Name() string { return p.Given + " " + p.Family }
 func Payees(ctx context.Context, q Q) ([]Payee, error) {
 	var found []Payee
 	err := q.SelectContext(ctx, &found, `
-		select e.id, e.person_id, p.number, p.given_name, p.family_name, u.name as unit_name
+		select e.id, e.person_id, case when e.coding = 'absent' then '' else e.account end as account, e.coding, p.number, p.given_name, p.family_name, u.name as unit_name
 		from employment e join person p on p.id = e.person_id join unit u on u.id = e.unit_id
 		where e.hourly and not p.sample order by p.family_name, p.given_name, e.id`)
 	return found, err
@@ -451,6 +454,7 @@ type ExportLine struct {
 	Seconds   int64
 	Rate      string
 	Amount    decimal.Decimal
+	Account   string
 }
 
 // ExportLines reads the lines of a run for a file, in the order of the run.
@@ -458,7 +462,7 @@ func ExportLines(ctx context.Context, q Q, run uuid.UUID) ([]ExportLine, error) 
 	var lines []ExportLine
 	err := q.SelectContext(ctx, &lines, `
 		select p.number, p.given_name, p.family_name, l.date, coalesce(j.number, '') as job, coalesce(j.name, '') as job_name,
-		       coalesce(t.name, '') as task, coalesce(t.cost_code, '') as cost_code, coalesce(c.code, '') as work_class, l.pay_code, l.kind, l.class, l.seconds, l.rate::text, l.amount
+		       coalesce(t.name, '') as task, coalesce(t.cost_code, '') as cost_code, coalesce(c.code, '') as work_class, l.pay_code, l.kind, l.class, l.seconds, l.rate::text, l.amount, l.account
 		from pay_line l join employment e on e.id = l.employment_id join person p on p.id = e.person_id
 		left join job j on j.id = l.job_id left join task t on t.id = l.task_id left join classification c on c.id = l.class_id
 		where l.run_id = $1 order by l.position`, run)
@@ -470,6 +474,7 @@ type RunSums struct {
 	Employment uuid.UUID `db:"employment_id"`
 	Regular    int64
 	Overtime   int64
+	Double     int64
 	Leave      int64
 	Gross      decimal.Decimal
 }
@@ -479,7 +484,8 @@ func SumRun(ctx context.Context, q Q, run uuid.UUID) ([]RunSums, error) {
 	var sums []RunSums
 	err := q.SelectContext(ctx, &sums, `
 		select employment_id, coalesce(sum(seconds) filter (where kind = 'straight' and class = 'regular'), 0) as regular,
-		       coalesce(sum(seconds) filter (where kind = 'straight' and class <> 'regular'), 0) as overtime,
+		       coalesce(sum(seconds) filter (where kind = 'straight' and class = 'overtime'), 0) as overtime,
+		       coalesce(sum(seconds) filter (where kind = 'straight' and class = 'double'), 0) as double,
 		       coalesce(sum(seconds) filter (where kind = 'leave'), 0) as leave, coalesce(sum(amount) filter (where kind <> 'fringe_plan'), 0) as gross
 		from pay_line where run_id = $1 group by employment_id`, run)
 	return sums, err

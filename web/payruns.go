@@ -73,7 +73,11 @@ func (s *Server) payRunPage(w http.ResponseWriter, r *http.Request) error {
 // words says what the run comes to and what it waits for.
 func (v *payRunView) words() {
 	p := v.RunPage
-	v.Sentence = fmt.Sprintf("%s hours regular, %s overtime, %s leave. It pays %s %s.", decimalHours(p.Total.Regular), decimalHours(p.Total.Overtime), decimalHours(p.Total.Leave), grouped(p.Total.Gross), v.Currency)
+	overtime := decimalHours(p.Total.Overtime) + " overtime"
+	if p.Total.Double != 0 {
+		overtime += ", " + decimalHours(p.Total.Double) + " double time"
+	}
+	v.Sentence = fmt.Sprintf("%s hours regular, %s, %s leave. It pays %s %s.", decimalHours(p.Total.Regular), overtime, decimalHours(p.Total.Leave), grouped(p.Total.Gross), v.Currency)
 	if p.Closed != nil {
 		v.ClosedID = p.Closed.ID
 		v.Sentence += " Closed " + p.Closed.ClosedAt.Format("Mon 2 Jan 2006") + " by " + p.Closed.ByName + "."

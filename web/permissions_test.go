@@ -229,7 +229,7 @@ var routeReach = map[string]string{
 	"GET /people/{person}":                      "403 404 ok ok in",
 	"POST /people/{person}/set":                 "403 403 ok ok in",
 	"POST /people/{person}/positions":           "403 403 ok ok in",
-	"POST /people/{person}/pin":                "403 403 ok ok in",
+	"POST /people/{person}/pin":                 "403 403 ok ok in",
 	"POST /people/{person}/codes":               "403 403 404 404 in",
 	"POST /people/{person}/end":                 "403 403 ok ok in",
 	"POST /people/{person}/back":                "403 403 ok ok in",

@@ -277,12 +277,16 @@ func (v *rulesView) tried() {
 		v.Wrong = strings.Join(wrong, "; ") + "."
 		return
 	}
+	layout := "Monday"
+	if n := len(v.Trial.Then.Result.Days); n > 7 {
+		layout = "Mon 2 Jan"
+	}
 	days := map[when.Date]*trialDay{}
 	var order []when.Date
 	for n, side := range []app.TrialSide{v.Trial.Now, v.Trial.Then} {
 		for _, d := range side.Result.Days {
 			if days[d.Date] == nil {
-				days[d.Date] = &trialDay{Day: d.Date.Format("Monday")}
+				days[d.Date] = &trialDay{Day: d.Date.Format(layout)}
 				order = append(order, d.Date)
 			}
 			words := classWords(d.Regular, d.Overtime, d.Double)

@@ -155,7 +155,7 @@ func (s *Server) putUnit(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return app.ErrNotFound
 	}
-	act := app.PutUnit{ID: id, Kind: r.FormValue("kind"), Title: r.FormValue("title")}
+	act := app.PutUnit{ID: id, Kind: r.FormValue("kind"), Title: r.FormValue("title"), Account: r.FormValue("account")}
 	if text := r.FormValue("site"); text != "" {
 		if act.Site, err = uuid.Parse(text); err != nil {
 			return app.ErrNotFound
