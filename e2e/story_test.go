@@ -279,6 +279,10 @@ func TestAccessible(t *testing.T) {
 	ruth.signIn("Ruth Adeyemi")
 	stranger := s.device(1280, 800)
 	stranger.open("/signin")
+	customer, token := dbtest.Get[uuid.UUID](t, s.World, `select id from customer where name = 'County of Hollin'`), app.NewSignInToken()
+	if err := s.Do(t.Context(), s.Person(t, "Mira Castellane"), app.ShareHours{ID: uuid.Must(uuid.NewV7()), Customer: customer, To: "Auditor", Token: token}); err != nil {
+		t.Fatal(err)
+	}
 	for _, theme := range []string{"light", "dark"} {
 		for _, c := range []struct {
 			d    *device
@@ -286,7 +290,7 @@ func TestAccessible(t *testing.T) {
 		}{
 			{stranger, "/signin"}, {mira, "/today"}, {mira, "/today?day=2026-11-15"}, {mira, "/timecards?day=2026-11-12"}, {mira, "/timecards?from=2026-11-08&to=2026-11-13"},
 			{mira, "/timecards?person=" + tomasz.ID.String()}, {mira, "/cards/" + tomasz.Employment.String() + "/2026-11-12"}, {mira, "/timecards/sheets?day=2026-11-12"},
-			{mira, "/payruns"}, {mira, "/payruns/" + run}, {mira, "/people"}, {mira, "/people?q=zzz"}, {mira, "/people/" + tomasz.ID.String()}, {mira, "/people/new"}, {mira, "/people/file"}, {mira, "/people/many?field=own_edits&value=request"}, {mira, "/setup"}, {mira, "/setup/rules?ready=daily-8-12-seventh-day"}, {mira, "/setup/audit"}, {mira, "/jobs"},
+			{mira, "/payruns"}, {mira, "/payruns/" + run}, {mira, "/people"}, {mira, "/people?q=zzz"}, {mira, "/people/" + tomasz.ID.String()}, {mira, "/people/new"}, {mira, "/people/file"}, {mira, "/people/many?field=own_edits&value=request"}, {mira, "/setup"}, {mira, "/setup/rules?ready=daily-8-12-seventh-day"}, {mira, "/setup/audit"}, {mira, "/setup/codes"}, {mira, "/setup/begin?step=place"}, {mira, "/setup/begin?step=rules"}, {mira, "/jobs"}, {mira, "/jobs/file"}, {mira, "/customers/" + customer.String()}, {stranger, "/hours/" + token},
 			{mira, "/jobs/" + dbtest.Get[string](t, s.World, `select id::text from job where public_work order by number limit 1`)},
 			{mira, "/find?q=gantry"}, {mira, "/find?q=zzz"}, {phone, "/clock"}, {ruth, "/clock"}, {ruth, "/timecards?day=2026-11-12"},
 		} {
