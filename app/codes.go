@@ -54,15 +54,15 @@ func codesOn(all []pay.DatedCodes, d when.Date) pay.Codes {
 // hours of a thousand people are on a few dozen jobs.
 type coder struct {
 	codes  []pay.DatedCodes
-	kinds  map[string]string // of jobs
-	person bool              // some person names a code
+	kinds  map[string][]store.KindFrom // of jobs
+	person bool                        // some person names a code
 	found  map[codeQuestion]string
 }
 
 type codeQuestion struct {
-	in                 int // index in codes
-	person, job, class string
-	pays               pay.Pays
+	in                       int // index in codes
+	person, job, kind, class string
+	pays                     pay.Pays
 }
 
 func (p *Payroll) coder() *coder {
@@ -78,17 +78,22 @@ func (p *Payroll) coder() *coder {
 // find looks a code up. Overtime and double time for which nobody names one
 // go by that of regular hours.
 func (c *coder) find(person, job, class string, pays pay.Pays, on when.Date) string {
-	q := codeQuestion{pay.CodesOn(c.codes, on), "", job, class, pays}
+	q := codeQuestion{pay.CodesOn(c.codes, on), "", job, "", class, pays}
 	if q.in < 0 {
 		return DefaultPayCode
 	}
 	if c.person {
 		q.person = person
 	}
+	for _, k := range c.kinds[job] {
+		if k.From <= on {
+			q.kind = k.Kind
+		}
+	}
 	if code, ok := c.found[q]; ok {
 		return code
 	}
-	who := whoNames(q.person, job, c.kinds[job], class)
+	who := whoNames(q.person, job, q.kind, class)
 	code, _, ok := c.codes[q.in].Find(who, pays)
 	switch {
 	case ok:

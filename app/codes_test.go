@@ -63,6 +63,41 @@ func TestRunsUsePayCodes(t *testing.T) {
 	}
 }
 
+// A job of another kind gets that kind's codes for what isn't paid yet; a run
+// that looks at a paid week again owes nothing for it.
+func TestAnotherKindOfJob(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	orla := w.Person(t, "Orla Ebbwater")
+	job := jobOf(t, w, "2231")
+	setting := dbtest.Get[uuid.UUID](t, w, `select kind_id from job where id = $1`, job)
+	lane := dbtest.Get[uuid.UUID](t, w, `select id from job_kind where name = 'Lane work'`)
+	must(t, w.Do(ctx, orla, app.PutPayCode{Owner: pay.ByJobKind, ID: setting, Pays: pay.PaysRegular, Code: "SETUP"}))
+	must(t, w.Do(ctx, orla, app.PutPayCode{Owner: pay.ByJobKind, ID: lane, Pays: pay.PaysRegular, Code: "LANE"}))
+	w.Set(time.Date(2026, 11, 23, 15, 0, 0, 0, time.UTC))
+	// One card of a paid week is left out, so that the next run looks at it again.
+	late := dbtest.Get[uuid.UUID](t, w, `select c.employment_id from card c join stint s on s.date = c.date and s.employment_id = c.employment_id where s.job_id = $1 and c.date = '2026-11-11' and c.worked > 0 limit 1`, job)
+	card := app.CardRef{Employment: late, Date: when.NewDate(2026, 11, 11)}
+	mira := w.Person(t, "Mira Castellane")
+	if dbtest.Get[string](t, w, `select state from card where employment_id = $1 and date = '2026-11-11'`, late) == "approved" {
+		must(t, w.Do(ctx, mira, app.TakeBack{Card: card}))
+	}
+	approveAll(t, w, when.NewDate(2026, 11, 21), card)
+	closeOpenRun(t, w)
+	must(t, w.Do(ctx, orla, app.SetJob{Job: job, Field: "kind", Value: "Lane work"}))
+	must(t, w.Do(ctx, orla, app.SetJob{Job: job, Field: "kind", Value: "Signs"}))
+	must(t, w.Do(ctx, orla, app.SetJob{Job: job, Field: "kind", Value: "Lane work"}))
+	must(t, w.Do(ctx, mira, app.Approve{Card: card}))
+	w.Set(time.Date(2026, 12, 7, 15, 0, 0, 0, time.UTC))
+	run, _ := closeOpenRun(t, w)
+	if got := dbtest.Get[string](t, w, `select string_agg(distinct pay_code || ' ' || sign(seconds), ', ') from pay_line where run_id = $1 and job_id = $2 and kind = 'straight' and class = 'regular' and date < '2026-11-22'`, run, job); got != "SETUP 1" {
+		t.Errorf("the late card is paid as %s", got)
+	}
+	if u, err := w.JobPage(ctx, orla, job); err != nil || u.Codes[0].Code != "LANE" {
+		t.Errorf("from now on: %+v, %v", u.Codes, err)
+	}
+}
+
 // A job's page says which code will be used and why, and where others apply.
 func TestJobSaysWhichCodes(t *testing.T) {
 	w := dbtest.Open(t)

@@ -222,6 +222,15 @@ func jobFields(ctx context.Context, q store.Q) ([]JobField, error) {
 			}},
 		{Key: "kind", Label: "Kind", Kind: ChoiceField, Choices: append([]Choice{none}, namesOf(kinds)...), get: func(j store.Job) string { return j.Kind },
 			put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
+				paid, found, err := store.LastPaidDay(ctx, t)
+				if err != nil {
+					return err
+				}
+				if found { // pay codes of what is paid stay those of the kind it was
+					if err := store.PutKindWas(ctx, t, job, paid+1); err != nil {
+						return err
+					}
+				}
 				return store.SetJob(ctx, t, job, "kind_id", idOrNull(idOf(kinds, value)))
 			}},
 		{Key: "place", Label: "Place on the map", Help: "Latitude, longitude and fence in metres; empty: that of the site", normal: orEmpty(placeValue), get: func(j store.Job) string { return placeText(j.Lat, j.Lon, j.Fence) },

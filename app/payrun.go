@@ -31,11 +31,11 @@ type Payroll struct {
 	Paid    []store.PayLine
 	Rates   store.Rates
 	Codes   []pay.DatedCodes
-	Outside map[uuid.UUID]bool     // subcontractors and samples: in no run
-	Earlier []store.EmploymentWeek // weeks before the period that have something new
-	first   when.Date              // first day of the week in which the period begins
-	kinds   map[string]string      // of jobs
-	persons map[string]string      // of employments
+	Outside map[uuid.UUID]bool          // subcontractors and samples: in no run
+	Earlier []store.EmploymentWeek      // weeks before the period that have something new
+	first   when.Date                   // first day of the week in which the period begins
+	kinds   map[string][]store.KindFrom // of jobs
+	persons map[string]string           // of employments
 }
 
 // Draft is what a run would pay: lines by employment, and what they add up

@@ -83,9 +83,45 @@ func PutCodeOrder(ctx context.Context, q Q, o pay.OrderFrom) error {
 	return err
 }
 
-// KindsOfJobs gives the kind of every job that has one, ids as text.
-func KindsOfJobs(ctx context.Context, q Q) (map[string]string, error) {
-	return textPairs(ctx, q, `select id::text, kind_id::text from job where kind_id is not null`)
+// KindFrom is the kind of a job from a date on, ids as text; "" for none.
+type KindFrom struct {
+	From when.Date
+	Kind string
+}
+
+// KindsOfJobs gives the kinds that every job is and was of, the oldest first.
+func KindsOfJobs(ctx context.Context, q Q) (map[string][]KindFrom, error) {
+	var rows []struct {
+		Job   string     `db:"job_id"`
+		Until *when.Date // nil: its present kind
+		Kind  string
+	}
+	err := q.SelectContext(ctx, &rows, `
+		select job_id::text, until, coalesce(kind_id::text, '') as kind from job_kind_was
+		union all select id::text, null, coalesce(kind_id::text, '') from job where kind_id is not null or id in (select job_id from job_kind_was)
+		order by 1, 2 nulls last`)
+	if err != nil {
+		return nil, fmt.Errorf("read kinds of jobs: %w", err)
+	}
+	kinds := map[string][]KindFrom{}
+	from := when.NewDate(1, 1, 1)
+	for i, r := range rows {
+		if i > 0 && rows[i-1].Job != r.Job {
+			from = when.NewDate(1, 1, 1)
+		}
+		kinds[r.Job] = append(kinds[r.Job], KindFrom{from, r.Kind})
+		if r.Until != nil {
+			from = *r.Until
+		}
+	}
+	return kinds, nil
+}
+
+// PutKindWas keeps of which kind a job was up to a date; the first of several
+// changes before it stands.
+func PutKindWas(ctx context.Context, q Q, job uuid.UUID, until when.Date) error {
+	_, err := q.ExecContext(ctx, `insert into job_kind_was (job_id, until, kind_id) select id, $2, kind_id from job where id = $1 on conflict do nothing`, job, until.String())
+	return err
 }
 
 // PersonsOfEmployments gives the person of every employment, ids as text.

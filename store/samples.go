@@ -64,7 +64,7 @@ func DropSamples(ctx context.Context, q Q) error {
 			return err
 		}
 	}
-	for _, table := range []string{"job_tag", "job_wage", "job_open_to", "pay_code", "employment_job"} {
+	for _, table := range []string{"job_kind_was", "job_tag", "job_wage", "job_open_to", "pay_code", "employment_job"} {
 		if err := drop(ctx, q, table, `job_id in `+sampleJobs); err != nil {
 			return err
 		}
