@@ -22,6 +22,7 @@ type CustomerPage struct {
 	Today    when.Date
 	Loc      *time.Location
 	MayShare bool
+	MayName  bool
 }
 
 // CustomerPage reads a customer.
@@ -33,7 +34,7 @@ func (a *App) CustomerPage(ctx context.Context, actor Actor, id uuid.UUID) (*Cus
 	if err != nil {
 		return nil, err
 	}
-	p := &CustomerPage{ID: id, Today: place.Today(a.Now()), Loc: place.Loc, MayShare: actor.May("customers.share")}
+	p := &CustomerPage{ID: id, Today: place.Today(a.Now()), Loc: place.Loc, MayShare: actor.May("customers.share"), MayName: actor.May("jobs.change")}
 	if p.Name, err = store.GetCustomer(ctx, a.DB, id); store.NotFound(err) {
 		return nil, ErrNotFound
 	} else if err != nil {
@@ -44,6 +45,34 @@ func (a *App) CustomerPage(ctx context.Context, actor Actor, id uuid.UUID) (*Cus
 	}
 	p.Links, err = store.CustomerLinks(ctx, a.DB, id)
 	return p, err
+}
+
+// RenameCustomer changes what a customer is called.
+type RenameCustomer struct {
+	ID    uuid.UUID
+	Title string
+}
+
+// Name is the act's name in the permission table.
+func (RenameCustomer) Name() string { return "jobs.change" }
+
+func (c RenameCustomer) do(ctx context.Context, t *Turn) error {
+	name := strings.TrimSpace(c.Title)
+	if name == "" || len([]rune(name)) > 120 {
+		return clock.Refuse("title", "The customer needs a name", "Write one of at most 120 characters")
+	}
+	old, err := store.GetCustomer(ctx, t, c.ID)
+	if err != nil || old == name {
+		return err
+	}
+	if err := store.RenameCustomer(ctx, t, c.ID, name); err != nil {
+		if store.Violates(err, "customer_name_key") {
+			return clock.Refuse("title", "There is a customer “"+name+"” already", "Choose another name, or give their jobs that customer")
+		}
+		return err
+	}
+	t.record(store.Event{Act: t.Act}, c.ID, map[string]any{"field": "Customer", "from": old, "to": name})
+	return nil
 }
 
 // ShareHours gives somebody outside a link to a page of the hours on a

@@ -79,3 +79,21 @@ func TestSharedHours(t *testing.T) {
 		refusal(t, w.Do(ctx, mira, bad))
 	}
 }
+
+// A customer is renamed on all their jobs, and not to the name of another.
+func TestRenameCustomer(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira := w.Person(t, "Mira Castellane")
+	hollin := dbtest.Get[uuid.UUID](t, w, `select id from customer where name = 'County of Hollin'`)
+	must(t, w.Do(ctx, mira, app.RenameCustomer{ID: hollin, Title: " Hollin County "}))
+	if p, err := w.JobPage(ctx, mira, jobOf(t, w, "2231")); err != nil || p.Customer != "Hollin County" {
+		t.Errorf("the job is for %q, %v", p.Customer, err)
+	}
+	for _, bad := range []string{"", "Fennick Roads"} {
+		refusal(t, w.Do(ctx, mira, app.RenameCustomer{ID: hollin, Title: bad}))
+	}
+	if err := w.Do(ctx, mira, app.RenameCustomer{ID: newID(), Title: "X"}); !errors.Is(err, app.ErrNotFound) {
+		t.Errorf("one that isn't there: %v", err)
+	}
+}

@@ -515,6 +515,7 @@ type OpenJobTo struct {
 	ID, Job uuid.UUID
 	Kind    string
 	Who     uuid.UUID
+	Named   string // of a person in place of Who: number or name
 }
 
 // CloseJobTo takes one of them out again.
@@ -533,6 +534,12 @@ func (o OpenJobTo) do(ctx context.Context, t *Turn) error {
 	if err := store.LockJob(ctx, t, o.Job); err != nil {
 		return err
 	}
+	if o.Kind == "person" && o.Who == uuid.Nil {
+		var err error
+		if o.Who, err = personNamed(ctx, t, o.Named); err != nil {
+			return err
+		}
+	}
 	if err := store.InsertOpenTo(ctx, t, o.ID, o.Job, o.Kind, o.Who); err != nil {
 		return err
 	}
@@ -541,6 +548,21 @@ func (o OpenJobTo) do(ctx context.Context, t *Turn) error {
 	}
 	t.record(store.Event{Act: t.Act}, o.Job, map[string]any{"field": "Who may clock to it", "to": "opened to a " + o.Kind})
 	return nil
+}
+
+// personNamed finds the one person of a number or name whom the actor may see.
+func personNamed(ctx context.Context, t *Turn, text string) (uuid.UUID, error) {
+	text = strings.TrimSpace(text)
+	found, err := store.PeopleNamed(ctx, t, text, t.Actor.units("people.see"), t.Place.Today(t.Now))
+	switch {
+	case err != nil:
+		return uuid.Nil, err
+	case len(found) == 0:
+		return uuid.Nil, clock.Refuse("person", "Nobody here has the number or name “"+shorten(text)+"”", "Write the personnel number, or given and family name")
+	case len(found) > 1:
+		return uuid.Nil, clock.Refuse("person", fmt.Sprintf("%d people are called “%s”", len(found), shorten(text)), "Write the personnel number: "+found[0].Name+" or "+found[1].Name)
+	}
+	return found[0].ID, nil
 }
 
 func (c CloseJobTo) do(ctx context.Context, t *Turn) error {

@@ -213,3 +213,29 @@ func TestJobKindsAndWages(t *testing.T) {
 		t.Errorf("a wage that is none: %+v", r)
 	}
 }
+
+// A job is opened to one person by number or name; a name that two have is
+// asked about.
+func TestOpenJobToAPerson(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira, dao := w.Person(t, "Mira Castellane"), w.Person(t, "Dao Pham")
+	job := jobOf(t, w, "2253")
+	open := func(named string) error {
+		return w.Do(ctx, mira, app.OpenJobTo{ID: newID(), Job: job, Kind: "person", Named: named})
+	}
+	must(t, open("dao pham"))
+	must(t, open(w.Person(t, "Tomasz Brandt").Number))
+	p, err := w.JobPage(ctx, mira, job)
+	must(t, err)
+	if p.CanClock != 2 || len(p.OpenTo) != 2 {
+		t.Errorf("%d people can clock here, open to %+v", p.CanClock, p.OpenTo)
+	}
+	must(t, w.Do(ctx, mira, app.AddPerson{ID: newID(), Values: map[string]string{"given_name": "Dao", "family_name": "Pham", "unit": "Plate shop", "starts_on": "2026-11-02"}}))
+	if r := refusal(t, open("Dao Pham")); !strings.Contains(r.Wrong, "2 people are called") || !strings.Contains(r.Right, dao.Number) {
+		t.Errorf("a name that two have: %+v", r)
+	}
+	if r := refusal(t, open("Nobody")); !strings.Contains(r.Wrong, "Nobody here") {
+		t.Errorf("a name that nobody has: %+v", r)
+	}
+}

@@ -33,6 +33,12 @@ func GetCustomer(ctx context.Context, q Q, id uuid.UUID) (string, error) {
 	return name, err
 }
 
+// RenameCustomer changes a customer's name.
+func RenameCustomer(ctx context.Context, q Q, id uuid.UUID, name string) error {
+	_, err := q.ExecContext(ctx, `update customer set name = $2 where id = $1`, id, name)
+	return err
+}
+
 // CustomerLinks lists the links of a customer that are not taken back.
 func CustomerLinks(ctx context.Context, q Q, customer uuid.UUID) ([]CustomerLink, error) {
 	var found []CustomerLink

@@ -140,6 +140,17 @@ func LockEmployment(ctx context.Context, q Q, id uuid.UUID) (Employment, error) 
 	return e, err
 }
 
+// PeopleNamed finds who works here on a date by personnel number or by full
+// name; their names are the numbers. A nil units means all units.
+func PeopleNamed(ctx context.Context, q Q, text string, units []uuid.UUID, on when.Date) ([]Named, error) {
+	var found []Named
+	err := q.SelectContext(ctx, &found, `
+		select distinct p.id, p.number as name from person p join employment e on e.person_id = p.id
+		where (p.number = $1 or lower(p.given_name || ' ' || p.family_name) = lower($1)) and coalesce(least(p.ended_on, e.ends_on), 'infinity') >= $3
+		  and ($2::uuid[] is null or e.unit_id = any($2)) order by 2`, text, UUIDs(units), on.String())
+	return found, err
+}
+
 // Found is a hit of the find box.
 type Found struct {
 	ID    uuid.UUID

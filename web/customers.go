@@ -69,6 +69,15 @@ func (s *Server) customerPage(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
+func (s *Server) renameCustomer(w http.ResponseWriter, r *http.Request) error {
+	id, err := pathID(r, "customer")
+	if err != nil {
+		return err
+	}
+	act := app.RenameCustomer{ID: id, Title: r.FormValue("title")}
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/customers/"+id.String(), said{Text: "The customer is called " + act.Title + " now, on all their jobs."})
+}
+
 func (s *Server) shareHours(w http.ResponseWriter, r *http.Request) error {
 	id, err := pathID(r, "customer")
 	if err != nil {

@@ -417,7 +417,10 @@ func (s *Server) openJobTo(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	act := app.OpenJobTo{ID: newID(), Job: id}
+	act := app.OpenJobTo{ID: newID(), Job: id, Kind: "person", Named: r.FormValue("person")}
+	if act.Named != "" {
+		return s.doOnJob(w, r, id, act, "It is open to them, and closed to those not listed.")
+	}
 	kind, text, _ := cutReach(r.FormValue("who"))
 	act.Kind = kind
 	if act.Who, err = uuid.Parse(text); err != nil {

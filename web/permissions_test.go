@@ -263,6 +263,7 @@ var routeReach = map[string]string{
 	"POST /jobs/{job}/codes":              "403 403 404 404 in",
 
 	"GET /customers/{customer}":                    "403 ok ok ok in",
+	"POST /customers/{customer}/name":              "403 403 ok ok in",
 	"POST /customers/{customer}/share":             "403 403 ok ok in",
 	"POST /customers/{customer}/share/{link}/take": "403 403 404 404 in",
 	"GET /hours/{token}":                           "404 404 404 404 404",

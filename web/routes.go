@@ -103,6 +103,7 @@ func (s *Server) routes() []route {
 		{"POST", "/jobs/{job}/codes", "jobs.change", s.putJobCode},
 
 		{"GET", "/customers/{customer}", "jobs.see", s.customerPage},
+		{"POST", "/customers/{customer}/name", "jobs.change", s.renameCustomer},
 		{"POST", "/customers/{customer}/share", "customers.share", s.shareHours},
 		{"POST", "/customers/{customer}/share/{link}/take", "customers.share", s.takeShare},
 		{"GET", "/hours/{token}", "", s.sharedHours}, // the link says who may
