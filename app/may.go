@@ -112,7 +112,7 @@ var Acts = []Act{Punch{}, SeePlace{}, AddNote{}, Sign{}, SignClear{}, Approve{},
 	ChangeMany{}, UndoChanges{}, TakeFile{}, MatchColumns{}, BringIn{},
 	SetCompany{}, SetMark{}, PutRules{}, DropRules{}, PutHoliday{}, DropHoliday{}, FillHolidays{}, PutSite{}, PutUnit{},
 	SetJob{}, AddJob{}, AddTasks{}, JoinTasks{}, SplitTask{}, CloseTask{}, OpenJobTo{}, CloseJobTo{}, SetWage{}, GiveSignIn{}, TakeSignIn{}, PutJobKind{}, AddPosition{},
-	PutPayCode{}, PutCodeOrder{}, PutCostCode{}, PutClass{}, SetTask{}, ShareHours{}, TakeShare{}, PutOwnField{}, DropOwnField{}, SetMap{}, AddSamples{}, DropSamples{}, TakeStep{}, SetPIN{}, RenameCustomer{}}
+	PutPayCode{}, PutCodeOrder{}, PutCostCode{}, PutClass{}, SetTask{}, ShareHours{}, TakeShare{}, PutOwnField{}, DropOwnField{}, SetMap{}, AddSamples{}, DropSamples{}, TakeStep{}, SetPIN{}, RenameCustomer{}, PutPeriodGroup{}, DropPeriodGroup{}}
 
 // Actor is somebody signed in.
 type Actor struct{ store.Person }

@@ -23,6 +23,7 @@ import (
 // Payroll is what a run is worked out from: everything the database says, and
 // nothing that depends on when it is asked.
 type Payroll struct {
+	Group   string // whose pay periods, "" for the company's
 	Period  when.Period
 	Rules   []store.RuleSet
 	Zone    *time.Location
@@ -31,7 +32,7 @@ type Payroll struct {
 	Paid    []store.PayLine
 	Rates   store.Rates
 	Codes   []pay.DatedCodes
-	Outside map[uuid.UUID]bool          // subcontractors and samples: in no run
+	Outside map[uuid.UUID]bool          // not in it: see store.Outside
 	Earlier []store.EmploymentWeek      // weeks before the period that have something new
 	first   when.Date                   // first day of the week in which the period begins
 	kinds   map[string][]store.KindFrom // of jobs
@@ -56,10 +57,10 @@ type DraftSum struct {
 // readPayroll gathers what the run of a period is worked out from: the weeks
 // the period touches, and earlier weeks in which a card was approved late or
 // changed after it was paid.
-func readPayroll(ctx context.Context, q store.Q, place *Place, period when.Period) (*Payroll, error) {
-	p := &Payroll{Period: period, Rules: place.Rules, Zone: place.Loc}
+func readPayroll(ctx context.Context, q store.Q, place *Place, group string, period when.Period) (*Payroll, error) {
+	p := &Payroll{Group: group, Period: period, Rules: place.Rules, Zone: place.Loc}
 	p.first = p.rulesOn(period.From).FirstDay(period.From)
-	late, err := store.UnpaidBefore(ctx, q, p.first)
+	late, err := store.UnpaidBefore(ctx, q, group, p.first)
 	if err != nil {
 		return nil, fmt.Errorf("read late cards: %w", err)
 	}
@@ -82,7 +83,7 @@ func readPayroll(ctx context.Context, q store.Q, place *Place, period when.Perio
 	if p.Paid, err = store.PaidLines(ctx, q, scope, place.CurrencyDecimals); err != nil {
 		return nil, err
 	}
-	if p.Outside, err = store.Outside(ctx, q); err != nil {
+	if p.Outside, err = store.Outside(ctx, q, group); err != nil {
 		return nil, err
 	}
 	if p.Codes, _, err = readCodes(ctx, q); err != nil {
@@ -285,6 +286,8 @@ type PayRow struct {
 
 // RunPage is the page of a run, open or closed.
 type RunPage struct {
+	Group        string              // whose pay periods, "" for the company's
+	Groups       []store.PeriodGroup // that have runs of their own
 	Period       when.Period
 	Closed       *store.Run
 	Rows         []PayRow
@@ -296,8 +299,15 @@ type RunPage struct {
 	Runs         []store.Run // closed ones, the newest first
 }
 
-// PayRun reads the open run, or the closed one named.
+// PayRun reads the open run of the company's pay periods, or the closed one
+// named.
 func (a *App) PayRun(ctx context.Context, actor Actor, run uuid.UUID) (*RunPage, error) {
+	return a.PayRunOf(ctx, actor, "", run)
+}
+
+// PayRunOf reads the open run of a group's pay periods, or the closed one
+// named.
+func (a *App) PayRunOf(ctx context.Context, actor Actor, group string, run uuid.UUID) (*RunPage, error) {
 	if actor.Scope("payrun.see") != All {
 		return nil, ErrForbidden
 	}
@@ -305,7 +315,10 @@ func (a *App) PayRun(ctx context.Context, actor Actor, run uuid.UUID) (*RunPage,
 	if err != nil {
 		return nil, err
 	}
-	page := &RunPage{}
+	page := &RunPage{Group: group}
+	if page.Groups, err = store.PeriodGroups(ctx, a.DB); err != nil {
+		return nil, err
+	}
 	if page.Runs, err = store.Runs(ctx, a.DB, 27); err != nil {
 		return nil, err
 	}
@@ -331,7 +344,7 @@ func (a *App) closedRun(ctx context.Context, page *RunPage, id uuid.UUID, payees
 	if err != nil {
 		return err
 	}
-	page.Closed, page.Period = &r, r.Period()
+	page.Closed, page.Period, page.Group = &r, r.Period(), r.Group
 	byID := map[uuid.UUID]store.RunSums{}
 	for _, s := range sums {
 		byID[s.Employment] = s
@@ -346,11 +359,11 @@ func (a *App) closedRun(ctx context.Context, page *RunPage, id uuid.UUID, payees
 }
 
 func (a *App) openRun(ctx context.Context, page *RunPage, actor Actor, payees []store.Payee, place *Place) error {
-	period, err := openPeriod(ctx, a.DB, place, a.Now())
+	period, err := openPeriod(ctx, a.DB, place, page.Group, a.Now())
 	if err != nil {
 		return err
 	}
-	payroll, err := readPayroll(ctx, a.DB, place, period)
+	payroll, err := readPayroll(ctx, a.DB, place, page.Group, period)
 	if err != nil {
 		return err
 	}
@@ -359,7 +372,7 @@ func (a *App) openRun(ctx context.Context, page *RunPage, actor Actor, payees []
 		return err
 	}
 	page.Period = period
-	waiting, err := store.NotApproved(ctx, a.DB, min(period.To, place.Today(a.Now())-1))
+	waiting, err := store.NotApproved(ctx, a.DB, page.Group, min(period.To, place.Today(a.Now())-1))
 	if err != nil {
 		return err
 	}
@@ -397,17 +410,38 @@ func (p *RunPage) add(r PayRow) {
 	p.Total.WaitingWorked += r.WaitingWorked
 }
 
-// openPeriod is the pay period after the last closed run, or the one of the
-// first card there is, or today's.
-func openPeriod(ctx context.Context, q store.Q, place *Place, now time.Time) (when.Period, error) {
-	d, ok, err := store.FirstOpenDay(ctx, q)
+// periodsOf is the row of pay periods of a group; ErrNotFound when there is no
+// such group.
+func periodsOf(ctx context.Context, q store.Q, place *Place, group string) (when.PayPeriods, error) {
+	if group == "" {
+		return place.Periods(), nil
+	}
+	groups, err := store.PeriodGroups(ctx, q)
+	if err != nil {
+		return when.PayPeriods{}, err
+	}
+	i := slices.IndexFunc(groups, func(g store.PeriodGroup) bool { return g.Name == group })
+	if i < 0 {
+		return when.PayPeriods{}, ErrNotFound
+	}
+	return groups[i].Periods(), nil
+}
+
+// openPeriod is the pay period after the last closed run of a group, or the
+// one of the first card that isn't paid, or today's.
+func openPeriod(ctx context.Context, q store.Q, place *Place, group string, now time.Time) (when.Period, error) {
+	periods, err := periodsOf(ctx, q, place, group)
+	if err != nil {
+		return when.Period{}, err
+	}
+	d, ok, err := store.FirstOpenDay(ctx, q, group)
 	if err != nil {
 		return when.Period{}, err
 	}
 	if !ok {
 		d = place.Today(now)
 	}
-	return place.Periods().Of(d)
+	return periods.Of(d)
 }
 
 func closesFrom(place *Place, period when.Period) time.Time {
@@ -454,8 +488,9 @@ func (d *Draft) bookTo(payees []store.Payee) {
 // ever, and the approved cards in it are paid. Seen is the gross that the
 // person was shown, so that nothing is paid unseen.
 type CloseRun struct {
-	ID   uuid.UUID
-	Seen string
+	ID    uuid.UUID
+	Group string // whose pay periods, "" for the company's
+	Seen  string
 }
 
 // Name is the act's name in the permission table.
@@ -465,11 +500,11 @@ func (c CloseRun) do(ctx context.Context, t *Turn) error {
 	if err := store.LockForClosing(ctx, t); err != nil {
 		return err
 	}
-	period, err := openPeriod(ctx, t, t.Place, t.Now)
+	period, err := openPeriod(ctx, t, t.Place, c.Group, t.Now)
 	if err != nil {
 		return err
 	}
-	payroll, err := readPayroll(ctx, t, t.Place, period)
+	payroll, err := readPayroll(ctx, t, t.Place, c.Group, period)
 	if err != nil {
 		return err
 	}
@@ -489,11 +524,12 @@ func (c CloseRun) do(ctx context.Context, t *Turn) error {
 		return clock.Refuse("run", "The run changed while you were looking", "It now pays "+gross+"; look at it and close it again")
 	}
 	draft.bookTo(payees)
-	payable, err := store.PayableCards(ctx, t, period.To)
+	payable, err := store.PayableCards(ctx, t, c.Group, period.To)
 	if err != nil {
 		return err
 	}
 	run, acts := ClosedRun(c.ID, period, t.Actor.ID, t.Now, draft, payable, t.Place.CurrencyDecimals)
+	run.Group = c.Group
 	number, err := store.InsertRun(ctx, t.Tx, run, draft.Lines, acts, t.Place.CurrencyDecimals)
 	if err != nil {
 		return err

@@ -131,6 +131,7 @@ func personFields(ctx context.Context, q store.Q) (*PersonFields, error) {
 	f := &PersonFields{index: map[string]int{}}
 	var classes, jobs []store.Named
 	var own []store.OwnField
+	var groups []store.PeriodGroup
 	for _, read := range []func() error{
 		func() (err error) { f.Units, err = store.Units(ctx, q); return err },
 		func() (err error) { f.Sites, err = store.Sites(ctx, q); return err },
@@ -138,12 +139,13 @@ func personFields(ctx context.Context, q store.Q) (*PersonFields, error) {
 		func() (err error) { classes, err = store.Classes(ctx, q); return err },
 		func() (err error) { jobs, err = store.JobNumbers(ctx, q); return err },
 		func() (err error) { own, err = store.OwnFields(ctx, q); return err },
+		func() (err error) { groups, err = store.PeriodGroups(ctx, q); return err },
 	} {
 		if err := read(); err != nil {
 			return nil, fmt.Errorf("read what settings may name: %w", err)
 		}
 	}
-	f.All = builtInFields(f, classes, jobs)
+	f.All = builtInFields(f, classes, jobs, groups)
 	for _, o := range own {
 		f.All = append(f.All, ownField(o))
 	}
@@ -157,7 +159,11 @@ func personFields(ctx context.Context, q store.Q) (*PersonFields, error) {
 	return f, nil
 }
 
-func builtInFields(f *PersonFields, classes, jobs []store.Named) []PersonField {
+func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.PeriodGroup) []PersonField {
+	periods := []Choice{{"", "the company's"}}
+	for _, g := range groups {
+		periods = append(periods, Choice{g.Name, g.Name})
+	}
 	person := func(column string) func(context.Context, *Turn, store.Sheet, string, when.Date) error {
 		return func(ctx context.Context, t *Turn, s store.Sheet, value string, _ when.Date) error {
 			return store.SetPerson(ctx, t, s.Person, column, orNull(value))
@@ -231,7 +237,7 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named) []PersonField {
 			}
 			return rework(ctx, t, s.Employment, from, forever)
 		}},
-		{Key: "period_group", Label: "Group of pay periods", Group: "Pay", Many: true, normal: text(40), put: employment("period_group")},
+		{Key: "period_group", Label: "Pay periods", Group: "Pay", Kind: ChoiceField, Many: true, Choices: periods, put: employment("period_group")},
 		{Key: "coding", Label: "An account is", Group: "Pay", Kind: ChoiceField, Many: true, Choices: []Choice{{"required", "required"}, {"optional", "optional"}, {"absent", "absent"}}, put: employment("coding")},
 		{Key: "account", Label: "Account", Group: "Pay", Many: true, Help: "To which payroll books the hours; of a new person that of the crew", normal: text(60), put: employment("account")},
 		{Key: "leave_policy", Label: "Leave policy", Group: "Pay", Many: true, normal: text(60), put: employment("leave_policy")},

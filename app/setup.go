@@ -37,6 +37,9 @@ type CompanyField struct {
 	normal func(string) (string, error)
 }
 
+// PeriodKinds are the lengths of pay periods.
+var PeriodKinds = []Choice{{"weekly", "a week"}, {"fortnight", "two weeks"}, {"twice_a_month", "twice a month"}, {"monthly", "a month"}}
+
 // companyFields are the settings of a place, in the order of the page.
 func companyFields() []CompanyField {
 	text := func(most int, needed bool) func(string) (string, error) {
@@ -65,7 +68,7 @@ func companyFields() []CompanyField {
 		{Key: "job_word", Label: "Your word for a job", Group: "The place", Help: "Such as job, works order or docket", normal: text(20, true), get: func(p *Place) string { return p.JobWord }},
 		{Key: "zone", Label: "Zone", Group: "The place", Fixed: true, Help: "An IANA zone such as America/New_York", normal: zoneName, get: func(p *Place) string { return p.Zone }},
 		{Key: "currency", Label: "Currency", Group: "The place", Fixed: true, Help: "Three letters, ISO 4217", normal: currency, get: func(p *Place) string { return p.Currency }},
-		{Key: "period_kind", Label: "Pay period", Group: "Pay", Kind: ChoiceField, Choices: []Choice{{"weekly", "a week"}, {"fortnight", "two weeks"}, {"twice_a_month", "twice a month"}, {"monthly", "a month"}}, get: func(p *Place) string { return p.PeriodKind }},
+		{Key: "period_kind", Label: "Pay period", Group: "Pay", Kind: ChoiceField, Choices: PeriodKinds, get: func(p *Place) string { return p.PeriodKind }},
 		{Key: "period_anchor", Label: "A day on which one begins", Group: "Pay", Kind: DateField, Help: "For weeks and two weeks", normal: date, get: func(p *Place) string { return p.PeriodAnchor.String() }},
 		{Key: "sign_required", Label: "Cards are signed", Group: "Pay", Kind: ChoiceField, Choices: []Choice{{"yes", "before they are approved"}, {"no", "not needed"}}, get: func(p *Place) string { return yes(p.SignRequired) }},
 		{Key: "cut_over", Label: "A worked day ends at", Group: "Pay", Fixed: true, Help: "Who begins before then works on the day before", normal: func(v string) (string, error) {
@@ -151,16 +154,17 @@ type Step struct {
 
 // SetUpPage is the page of the place's rules.
 type SetUpPage struct {
-	Place  *Place
-	Today  when.Date
-	Values []CompanyValue
-	Steps  []Step
-	Next   *Step // the first that is not done
-	Paid   when.Date
-	Sites  []store.Site
-	Units  []store.Unit
-	Kinds  []store.Kind
-	Own    []store.OwnField // of people
+	Place        *Place
+	Today        when.Date
+	Values       []CompanyValue
+	Steps        []Step
+	Next         *Step // the first that is not done
+	Paid         when.Date
+	Sites        []store.Site
+	Units        []store.Unit
+	Kinds        []store.Kind
+	Own          []store.OwnField // of people
+	PeriodGroups []store.PeriodGroup
 
 	SamplePeople, SampleJobs int
 }
@@ -198,6 +202,9 @@ func (a *App) SetUp(ctx context.Context, actor Actor) (*SetUpPage, error) {
 		return nil, err
 	}
 	if p.SamplePeople, p.SampleJobs, err = store.Samples(ctx, a.DB); err != nil {
+		return nil, err
+	}
+	if p.PeriodGroups, err = store.PeriodGroups(ctx, a.DB); err != nil {
 		return nil, err
 	}
 	if p.Own, err = store.OwnFields(ctx, a.DB); err != nil {
@@ -297,7 +304,13 @@ func fitsPaid(ctx context.Context, t *Turn, key, value string) error {
 		}
 		periods.Anchor = anchor
 	}
-	last, found, err := store.LastPaidDay(ctx, t)
+	return meetsPaid(ctx, t, key, "", periods)
+}
+
+// meetsPaid refuses pay periods of a group of which none begins on the day
+// after the last that is closed.
+func meetsPaid(ctx context.Context, t *Turn, key, group string, periods when.PayPeriods) error {
+	last, found, err := store.LastPaidDayOf(ctx, t, group)
 	if err != nil || !found {
 		return err
 	}

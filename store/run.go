@@ -37,13 +37,14 @@ type Run struct {
 	ClosedAt time.Time `db:"closed_at"`
 	ClosedBy uuid.UUID `db:"closed_by"`
 	ByName   string    `db:"by_name"`
+	Group    string    `db:"period_group"` // whose pay periods, "" for the company's
 	Gross    decimal.Decimal
 }
 
 // Period is the pay period of the run.
 func (r Run) Period() when.Period { return when.Period{From: r.From, To: r.To} }
 
-const runs = `select r.id, r.number, r.from_date, r.to_date, r.closed_at, r.closed_by, p.given_name || ' ' || p.family_name as by_name, r.gross
+const runs = `select r.id, r.number, r.from_date, r.to_date, r.closed_at, r.closed_by, p.given_name || ' ' || p.family_name as by_name, r.period_group, r.gross
 		from run r join person p on p.id = r.closed_by `
 
 // Runs reads the closed runs, the newest first.
@@ -60,15 +61,56 @@ func GetRun(ctx context.Context, q Q, id uuid.UUID) (Run, error) {
 	return r, err
 }
 
-// FirstOpenDay gives the earliest worked date after the last closed run, 0
-// and false when there are no cards.
-func FirstOpenDay(ctx context.Context, q Q) (when.Date, bool, error) {
+// FirstOpenDay gives the earliest worked date after the last closed run of a
+// group, or of its first card that isn't paid where none was closed; 0 and
+// false when there are no cards.
+func FirstOpenDay(ctx context.Context, q Q, group string) (when.Date, bool, error) {
 	var d *when.Date
-	err := q.GetContext(ctx, &d, `select coalesce((select max(to_date) + 1 from run), (select min(c.date) from card c where not `+ofSample+`))`)
+	err := q.GetContext(ctx, &d, `select coalesce((select max(to_date) + 1 from run where period_group = $1), (select min(c.date) from card c where c.state <> 'paid' and `+inGroup+`))`, group)
 	if err != nil || d == nil {
 		return 0, false, err
 	}
 	return *d, true, nil
+}
+
+// PeriodGroup is a group of people with pay periods of their own.
+type PeriodGroup struct {
+	Name   string
+	Kind   string
+	Anchor when.Date
+	People int // who are in it
+}
+
+// Periods is the row of its pay periods.
+func (g PeriodGroup) Periods() when.PayPeriods {
+	return when.PayPeriods{Kind: when.PeriodKind(g.Kind), Anchor: g.Anchor}
+}
+
+// PeriodGroups lists the groups by name.
+func PeriodGroups(ctx context.Context, q Q) ([]PeriodGroup, error) {
+	var found []PeriodGroup
+	err := q.SelectContext(ctx, &found, `select g.name, g.kind, g.anchor, (select count(*) from employment e where e.period_group = g.name) as people from period_group g order by g.name`)
+	if err != nil {
+		return nil, fmt.Errorf("read groups of pay periods: %w", err)
+	}
+	return found, nil
+}
+
+// PutPeriodGroup adds a group or changes its pay periods.
+func PutPeriodGroup(ctx context.Context, q Q, g PeriodGroup) error {
+	_, err := q.ExecContext(ctx, `insert into period_group (name, kind, anchor) values ($1, $2, $3) on conflict (name) do update set kind = excluded.kind, anchor = excluded.anchor`, g.Name, g.Kind, g.Anchor.String())
+	return err
+}
+
+// DropPeriodGroup takes out a group that nobody is in; it says whether it
+// could.
+func DropPeriodGroup(ctx context.Context, q Q, name string) (bool, error) {
+	r, err := q.ExecContext(ctx, `delete from period_group where name = $1 and not exists (select 1 from employment where period_group = $1)`, name)
+	if err != nil {
+		return false, err
+	}
+	n, err := r.RowsAffected()
+	return n > 0, err
 }
 
 // EmploymentWeek is a workweek of an employment, or an overtime period, by
@@ -78,16 +120,17 @@ type EmploymentWeek struct {
 	Week, Last when.Date
 }
 
-// ofSample picks the cards c of samples.
-const ofSample = `exists (select 1 from employment e join person p on p.id = e.person_id where e.id = c.employment_id and p.sample)`
+// inGroup picks the cards c of people in a group of pay periods, $1, without
+// samples.
+const inGroup = `exists (select 1 from employment e join person p on p.id = e.person_id where e.id = c.employment_id and e.period_group = $1 and not p.sample)`
 
 // UnpaidBefore lists employment and worked date of the cards before a date
 // that are approved and not yet paid, or changed since they were.
-func UnpaidBefore(ctx context.Context, q Q, before when.Date) ([]EmploymentDate, error) {
+func UnpaidBefore(ctx context.Context, q Q, group string, before when.Date) ([]EmploymentDate, error) {
 	var found []EmploymentDate
 	err := q.SelectContext(ctx, &found, `
 		select employment_id, date from card c
-		where date < $1 and (state <> 'paid' or adjust) and (state = 'approved' or adjust) and not `+ofSample+` order by employment_id, date`, before.String())
+		where date < $2 and (state <> 'paid' or adjust) and (state = 'approved' or adjust) and `+inGroup+` order by employment_id, date`, group, before.String())
 	return found, err
 }
 
@@ -265,11 +308,11 @@ func (r Rates) Fringe(job, class string) (cash, plan pay.Rate) {
 	return d.Cash, d.Plan
 }
 
-// Outside lists the employments that are in no pay run: subcontractors and
-// samples.
-func Outside(ctx context.Context, q Q) (map[uuid.UUID]bool, error) {
+// Outside lists the employments that are not in the runs of a group:
+// subcontractors and samples, who are in none, and those of other groups.
+func Outside(ctx context.Context, q Q, group string) (map[uuid.UUID]bool, error) {
 	var ids []uuid.UUID
-	if err := q.SelectContext(ctx, &ids, `select e.id from employment e join person p on p.id = e.person_id where e.subcontractor or p.sample`); err != nil {
+	if err := q.SelectContext(ctx, &ids, `select e.id from employment e join person p on p.id = e.person_id where e.subcontractor or p.sample or e.period_group <> $1`, group); err != nil {
 		return nil, fmt.Errorf("read who is in no run: %w", err)
 	}
 	found := map[uuid.UUID]bool{}
@@ -367,8 +410,8 @@ func PaidLines(ctx context.Context, q Q, s PayScope, decimals int) ([]PayLine, e
 // InsertRun writes a closed run with its lines and marks the cards it pays.
 // It returns the run's number.
 func InsertRun(ctx context.Context, tx *sqlx.Tx, r Run, lines []PayLine, paid []CardAct, decimals int) (int, error) {
-	err := tx.GetContext(ctx, &r.Number, `insert into run (id, from_date, to_date, closed_at, closed_by, gross) values ($1, $2, $3, $4, $5, $6) returning number`,
-		r.ID, r.From.String(), r.To.String(), r.ClosedAt, r.ClosedBy, r.Gross)
+	err := tx.GetContext(ctx, &r.Number, `insert into run (id, from_date, to_date, closed_at, closed_by, gross, period_group) values ($1, $2, $3, $4, $5, $6, $7) returning number`,
+		r.ID, r.From.String(), r.To.String(), r.ClosedAt, r.ClosedBy, r.Gross, r.Group)
 	if err != nil {
 		return 0, fmt.Errorf("write the run: %w", err)
 	}
@@ -385,11 +428,11 @@ func InsertRun(ctx context.Context, tx *sqlx.Tx, r Run, lines []PayLine, paid []
 }
 
 // PayableCards lists the cards up to a date that closing a run would pay.
-func PayableCards(ctx context.Context, q Q, to when.Date) ([]EmploymentDate, error) {
+func PayableCards(ctx context.Context, q Q, group string, to when.Date) ([]EmploymentDate, error) {
 	var found []EmploymentDate
 	err := q.SelectContext(ctx, &found, `
-		select employment_id, date from card c where date <= $1 and (state <> 'paid' or adjust) and (state = 'approved' or adjust) and not `+ofSample+`
-		order by date, employment_id`, to.String())
+		select employment_id, date from card c where date <= $2 and (state <> 'paid' or adjust) and (state = 'approved' or adjust) and `+inGroup+`
+		order by date, employment_id`, group, to.String())
 	return found, err
 }
 
@@ -404,11 +447,11 @@ type Waiting struct {
 
 // NotApproved lists who has cards up to a date that are neither approved nor
 // paid. Cards on which nothing was planned to be paid are left out.
-func NotApproved(ctx context.Context, q Q, to when.Date) ([]Waiting, error) {
+func NotApproved(ctx context.Context, q Q, group string, to when.Date) ([]Waiting, error) {
 	var found []Waiting
 	err := q.SelectContext(ctx, &found, `
 		select employment_id, count(*) as cards, sum(worked) as worked, min(date) as first from card c
-		where date <= $1 and (state <> 'paid' or adjust) and state in ('open', 'signed') and not `+ofSample+` group by employment_id`, to.String())
+		where date <= $2 and (state <> 'paid' or adjust) and state in ('open', 'signed') and `+inGroup+` group by employment_id`, group, to.String())
 	return found, err
 }
 
@@ -509,8 +552,17 @@ func insertRows(ctx context.Context, q Q, table string, columns []string, n int,
 	return err
 }
 
-// LastPaidDay gives the last day of the last closed run; found is false when
-// none was closed.
+// LastPaidDayOf gives the last day of the last closed run of a group.
+func LastPaidDayOf(ctx context.Context, q Q, group string) (last when.Date, found bool, err error) {
+	var d *when.Date
+	if err := q.GetContext(ctx, &d, `select max(to_date) from run where period_group = $1`, group); err != nil || d == nil {
+		return 0, false, err
+	}
+	return *d, true, nil
+}
+
+// LastPaidDay gives the last day of the last closed run of any group; found is
+// false when none was closed.
 func LastPaidDay(ctx context.Context, q Q) (last when.Date, found bool, err error) {
 	var d *when.Date
 	if err := q.GetContext(ctx, &d, `select max(to_date) from run`); err != nil || d == nil {

@@ -41,7 +41,7 @@ func (s *Server) payRunPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	p, err := s.app.PayRun(r.Context(), visitOf(r).actor, run)
+	p, err := s.app.PayRunOf(r.Context(), visitOf(r).actor, r.URL.Query().Get("group"), run)
 	if err != nil {
 		return err
 	}
@@ -95,9 +95,9 @@ func (s *Server) closeRun(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return app.ErrNotFound
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.CloseRun{ID: id, Seen: r.FormValue("seen")})
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.CloseRun{ID: id, Group: r.FormValue("group"), Seen: r.FormValue("seen")})
 	if err != nil {
-		return s.done(w, r, err, "/payruns", said{})
+		return s.done(w, r, err, "/payruns?group="+urlEscape(r.FormValue("group")), said{})
 	}
 	return s.done(w, r, nil, "/payruns/"+id.String(), said{Text: "The run is closed. Its cards are paid; what is approved later lands in the next run."})
 }

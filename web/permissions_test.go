@@ -282,6 +282,8 @@ var routeReach = map[string]string{
 	"POST /setup/sites":               "403 403 ok ok in",
 	"POST /setup/kinds":               "403 403 ok ok in",
 	"POST /setup/units":               "403 403 ok ok in",
+	"POST /setup/periods":             "403 403 ok ok in",
+	"POST /setup/periods/drop":        "403 403 ok ok in",
 	"POST /setup/fields":              "403 403 ok ok in",
 	"POST /setup/fields/{field}/drop": "403 403 404 404 in",
 	"POST /setup/holidays":            "403 403 ok ok in",

@@ -122,6 +122,8 @@ func (s *Server) routes() []route {
 		{"POST", "/setup/sites", "setup.change", s.putSite},
 		{"POST", "/setup/units", "setup.change", s.putUnit},
 		{"POST", "/setup/kinds", "setup.change", s.putKind},
+		{"POST", "/setup/periods", "setup.change", s.putPeriodGroup},
+		{"POST", "/setup/periods/drop", "setup.change", s.dropPeriodGroup},
 		{"POST", "/setup/fields", "setup.change", s.putOwnField},
 		{"POST", "/setup/fields/{field}/drop", "setup.change", s.dropOwnField},
 		{"POST", "/setup/holidays", "setup.change", s.putHoliday},

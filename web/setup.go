@@ -21,6 +21,7 @@ type setupView struct {
 	Year      int
 	NewIDs    [3]string
 	OwnKinds  []app.Choice
+	Lengths   []app.Choice // of pay periods
 }
 
 type companyGroup struct {
@@ -44,7 +45,7 @@ func (s *Server) setupPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := setupView{SetUpPage: p, Countries: app.Countries, Year: p.Today.Year(), NewIDs: [3]string{newID().String(), newID().String(), newID().String()}, OwnKinds: app.OwnKinds()}
+	v := setupView{SetUpPage: p, Countries: app.Countries, Year: p.Today.Year(), NewIDs: [3]string{newID().String(), newID().String(), newID().String()}, OwnKinds: app.OwnKinds(), Lengths: app.PeriodKinds}
 	for _, value := range p.Values {
 		n := len(v.Groups)
 		if n == 0 || v.Groups[n-1].Name != value.Group {
@@ -179,6 +180,16 @@ func (s *Server) addSamples(w http.ResponseWriter, r *http.Request) error {
 func (s *Server) dropSamples(w http.ResponseWriter, r *http.Request) error {
 	err := s.app.Do(r.Context(), visitOf(r).actor, app.DropSamples{})
 	return s.done(w, r, err, "/setup#samples", said{Text: "The samples are gone, with everything recorded of them."})
+}
+
+func (s *Server) putPeriodGroup(w http.ResponseWriter, r *http.Request) error {
+	act := app.PutPeriodGroup{Title: r.FormValue("title"), Kind: r.FormValue("kind"), Anchor: r.FormValue("anchor")}
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup#periods", said{Text: "Saved: " + act.Title + ". Who is in it is set on People; it has runs of its own."})
+}
+
+func (s *Server) dropPeriodGroup(w http.ResponseWriter, r *http.Request) error {
+	act := app.DropPeriodGroup{Title: r.FormValue("title")}
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup#periods", said{Text: act.Title + " is taken out."})
 }
 
 func (s *Server) putOwnField(w http.ResponseWriter, r *http.Request) error {

@@ -1,0 +1,69 @@
+package app
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"manudex/core/clock"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+// PutPeriodGroup adds a group of people who are paid by pay periods of their
+// own, or changes these: never over what was paid.
+type PutPeriodGroup struct {
+	Title, Kind string
+	Anchor      string // a date on which one begins, for weeks and two weeks
+}
+
+// DropPeriodGroup takes out a group that nobody is in.
+type DropPeriodGroup struct{ Title string }
+
+// Name is the act's name in the permission table.
+func (PutPeriodGroup) Name() string { return "setup.change" }
+
+// Name is the act's name in the permission table.
+func (DropPeriodGroup) Name() string { return "setup.change" }
+
+func (p PutPeriodGroup) do(ctx context.Context, t *Turn) error {
+	g := store.PeriodGroup{Name: strings.TrimSpace(p.Title), Kind: p.Kind}
+	switch {
+	case g.Name == "" || len([]rune(g.Name)) > 40 || strings.ContainsAny(g.Name, ",;"):
+		return clock.Refuse("title", "The group has no name", "Write one of at most 40 characters, without commas")
+	case !slices.ContainsFunc(PeriodKinds, func(c Choice) bool { return c.Value == g.Kind }):
+		return ErrNotFound
+	}
+	if g.Anchor = t.Place.PeriodAnchor; strings.TrimSpace(p.Anchor) != "" {
+		var err error
+		if g.Anchor, err = when.ParseDate(strings.TrimSpace(p.Anchor)); err != nil {
+			return clock.Refuse("anchor", "The day can't be “"+shorten(p.Anchor)+"”", "Write a date as YYYY-MM-DD")
+		}
+	}
+	if err := store.LockForClosing(ctx, t); err != nil { // no run is being closed by the old ones
+		return err
+	}
+	if err := meetsPaid(ctx, t, "kind", g.Name, g.Periods()); err != nil {
+		return err
+	}
+	if err := store.PutPeriodGroup(ctx, t, g); err != nil {
+		return err
+	}
+	t.record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "Group of pay periods " + g.Name, "to": fmt.Sprintf("%s, from %s", (&PersonField{Choices: PeriodKinds, Kind: ChoiceField}).Show(g.Kind), g.Anchor)})
+	return nil
+}
+
+func (d DropPeriodGroup) do(ctx context.Context, t *Turn) error {
+	dropped, err := store.DropPeriodGroup(ctx, t, d.Title)
+	if err != nil {
+		return err
+	}
+	if !dropped {
+		return clock.Refuse("group", "Somebody is in “"+shorten(d.Title)+"”, or there is no such group", "Put its people into another first; People can change that for many at once")
+	}
+	t.record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "Group of pay periods " + d.Title, "to": "taken out"})
+	return nil
+}
