@@ -16,8 +16,8 @@ import (
 // jobFile is a file of jobs: a row is a job, known by the number, or, where
 // it names a task, a task of the job of that number.
 type jobFile struct {
-	jobs   []JobField
-	tasks  []TaskField
+	jobs   []jobField
+	tasks  []taskField
 	tasked map[string]bool // numbers of jobs whose tasks the file names
 }
 
@@ -157,33 +157,22 @@ func (j *jobJudge) takeJob(r *ImportRow, number string, given map[string]string)
 		}
 	}
 	job, there := j.known[number]
-	var changed []string
-	for _, f := range j.jobs {
-		text, has := given[f.Key]
-		if text = strings.TrimSpace(text); !has || text == "" {
-			continue // an empty cell leaves the setting as it is
-		}
-		value, err := normalOf(f.Key, f.Label, f.normal, text)
-		if err != nil {
-			return err
-		}
-		if there && value == f.get(job) {
-			continue
-		}
-		if there && f.Key == "state" && value == "closed" && job.Running > 0 {
-			return clock.Refuse("state", fmt.Sprintf("%d on the clock on it now", job.Running), "Let them switch first; Today shows who")
-		}
-		r.values[f.Key] = value
-		changed = append(changed, fmt.Sprintf("%s: %s → %s", f.Label, orNothing(JobValue{f, f.get(job)}.Show()), JobValue{f, value}.Show()))
+	values, words, err := differences(j.jobs, job, there, given)
+	if err != nil {
+		return err
 	}
+	if there && values["state"] == "closed" && job.Running > 0 {
+		return clock.Refuse("state", fmt.Sprintf("%d on the clock on it now", job.Running), "Let them switch first; Today shows who")
+	}
+	r.values = values
 	switch {
 	case !there && r.values["name"] == "":
 		return clock.Refuse("name", "The name is missing", "A new job needs it")
 	case !there:
 		j.fresh[number] = true
 		r.State, r.What = RowNew, r.values["customer"]
-	case len(changed) > 0:
-		r.State, r.What, r.job = RowChanged, strings.Join(changed, "; "), job
+	case len(words) > 0:
+		r.State, r.What, r.job = RowChanged, strings.Join(words, "; "), job
 	default:
 		r.State = RowSame
 	}
@@ -207,30 +196,20 @@ func (j *jobJudge) takeTask(r *ImportRow, number string, given map[string]string
 		task = j.tasks[job.ID][i]
 		r.task = &task
 	}
-	var changed []string
-	for _, f := range j.jobFile.tasks {
-		text := strings.TrimSpace(given[f.Key])
-		if text == "" || f.Key == "task" && r.task != nil {
-			continue
-		}
-		if r.task != nil && text == f.get(task) { // what stands may stay, a closed cost code say
-			continue
-		}
-		value, err := normalOf(f.Key, f.Label, f.normal, text)
-		if err != nil {
-			return err
-		}
-		if r.task != nil && value == f.get(task) {
-			continue
-		}
-		r.values[f.Key] = value
-		changed = append(changed, fmt.Sprintf("%s: %s → %s", f.Label, orNothing(f.get(task)), value))
+	var but []string
+	if r.task != nil {
+		but = []string{"task"} // it is known by its name, whatever its case
 	}
+	values, words, err := differences(j.jobFile.tasks, task, r.task != nil, given, but...)
+	if err != nil {
+		return err
+	}
+	r.values = values
 	switch {
 	case r.task == nil:
 		r.State, r.What = RowNew, "task"
-	case len(changed) > 0:
-		r.State, r.What = RowChanged, strings.Join(changed, "; ")
+	case len(words) > 0:
+		r.State, r.What = RowChanged, strings.Join(words, "; ")
 	default:
 		r.State = RowSame
 	}

@@ -29,9 +29,9 @@ func TestBringJobsIn(t *testing.T) {
 		return fmt.Sprint(p.Count[app.RowNew], p.Count[app.RowChanged], p.Count[app.RowSame], p.Count[app.RowWrong])
 	}
 	rows := [][]string{
-		{"Number", "Name", "Customer", "Kind", "Budget, hours", "Task", "Cost code", "Estimate, hours"},
-		{"4001", "Mole lamps", "Ebbwater Harbour Trust", "", "400", "", "", ""},
-		{"4001", "", "", "", "", "Fitting", "320", "120"},
+		{"Number", "Name", "Customer", "Kind", "Budget, hours", "Task", "Cost code", "Estimate, hours", "Billable", "Task billable"},
+		{"4001", "Mole lamps", "Ebbwater Harbour Trust", "", "400", "", "", "", "no", ""},
+		{"4001", "", "", "", "", "Fitting", "320", "120", "", "no"},
 		{"4001", "", "", "", "", "Erecting", "520", "80.5"},
 		{"4002", "Town signs, Fennick", "Fennick Roads", "Signs", "", "", "", ""},
 		{"2231", "", "", "", "900", "", "", ""},
@@ -58,7 +58,7 @@ func TestBringJobsIn(t *testing.T) {
 	must(t, w.Do(ctx, mira, app.BringIn{Kind: app.JobsFile, Import: p.ID, Wrong: 8}))
 	page, err := w.JobPage(ctx, mira, jobOf(t, w, "4001"))
 	must(t, err)
-	if page.Customer != "Ebbwater Harbour Trust" || len(page.Tasks) != 2 || page.Tasks[1].Name != "Erecting" || page.Tasks[1].CostCode != "520" || *page.Tasks[1].Estimate != 80*3600+1800 {
+	if page.Billable || page.Tasks[0].Billable || !page.Tasks[1].Billable || page.Customer != "Ebbwater Harbour Trust" || len(page.Tasks) != 2 || page.Tasks[1].Name != "Erecting" || page.Tasks[1].CostCode != "520" || *page.Tasks[1].Estimate != 80*3600+1800 {
 		t.Errorf("the new job is %+v with %+v", page.Job, page.Tasks)
 	}
 	if page, err = w.JobPage(ctx, mira, jobOf(t, w, "4002")); err != nil || len(page.Tasks) != 6 {

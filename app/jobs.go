@@ -2,7 +2,6 @@ package app
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -51,7 +50,7 @@ type JobPage struct {
 	OpenTo     []store.OpenTo
 	CanClock   int // people
 	Wages      []store.Wage
-	Fields     []JobValue
+	Fields     []SettingValue
 	Units      []store.Named
 	Sites      []store.Named
 	Classes    []store.Named // by code
@@ -118,9 +117,7 @@ func (a *App) JobPage(ctx context.Context, actor Actor, id uuid.UUID) (*JobPage,
 	}
 	p.Map = place.Map
 	fields, err := jobFields(ctx, a.DB)
-	for _, f := range fields {
-		p.Fields = append(p.Fields, JobValue{f, f.get(p.Job)})
-	}
+	p.Fields = valuesIn(fields, p.Job)
 	return p, err
 }
 
@@ -150,30 +147,11 @@ func (a *App) jobCodes(ctx context.Context, place *Place, p *JobPage) error {
 	return err
 }
 
-// JobField is one setting of a job.
-type JobField struct {
-	Key, Label, Help string
-	Kind             FieldKind
-	Choices          []Choice
-	List             []string // proposals for a text
+// jobField is one setting of a job.
+type jobField = fieldOf[store.Job]
 
-	get    func(store.Job) string
-	normal func(string) (string, error)
-	put    func(ctx context.Context, t *Turn, job uuid.UUID, value string) error
-}
-
-// JobValue is a setting of a job with its value.
-type JobValue struct {
-	JobField
-	Value string
-}
-
-// Show writes the value for people to read.
-func (v JobValue) Show() string {
-	return (&PersonField{Kind: v.Kind, Choices: v.Choices}).Show(v.Value)
-}
-
-func jobFields(ctx context.Context, q store.Q) ([]JobField, error) {
+// jobFields are the settings of jobs, with what their values may name.
+func jobFields(ctx context.Context, q store.Q) ([]jobField, error) {
 	sites, err := store.Sites(ctx, q)
 	if err != nil {
 		return nil, err
@@ -205,23 +183,25 @@ func jobFields(ctx context.Context, q store.Q) ([]JobField, error) {
 		}
 	}
 	none := Choice{"", "none"}
-	fields := []JobField{
-		{Key: "number", Label: "Number", normal: textOf(1, 20), put: column("number"), get: func(j store.Job) string { return j.Number }},
-		{Key: "name", Label: "Name", normal: textOf(1, 120), put: column("name"), get: func(j store.Job) string { return j.Name }},
-		{Key: "customer", Label: "Customer", Help: "Empty: the company's own work", List: proposals, normal: textOf(0, 120), get: func(j store.Job) string { return j.Customer },
-			put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
+	fields := []jobField{
+		{Setting: Setting{Key: "number", Label: "Number", normal: textOf(1, 20)},
+			put: column("number"), get: func(j store.Job) string { return j.Number }},
+		{Setting: Setting{Key: "name", Label: "Name", normal: textOf(1, 120)},
+			put: column("name"), get: func(j store.Job) string { return j.Name }},
+		{Setting: Setting{Key: "customer", Label: "Customer", Help: "Empty: the company's own work", List: proposals, normal: textOf(0, 120)},
+			get: func(j store.Job) string { return j.Customer }, put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
 				id, err := store.CustomerID(ctx, t, value)
 				if err != nil {
 					return err
 				}
 				return store.SetJob(ctx, t, job, "customer_id", idOrNull(id))
 			}},
-		{Key: "site", Label: "Site", Kind: ChoiceField, Choices: append([]Choice{none}, namesOf(sites)...), get: func(j store.Job) string { return j.Site },
-			put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
+		{Setting: Setting{Key: "site", Label: "Site", Kind: ChoiceField, Choices: append([]Choice{none}, namesOf(sites)...)},
+			get: func(j store.Job) string { return j.Site }, put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
 				return store.SetJob(ctx, t, job, "site_id", idOrNull(idOf(sites, value)))
 			}},
-		{Key: "kind", Label: "Kind", Kind: ChoiceField, Choices: append([]Choice{none}, namesOf(kinds)...), get: func(j store.Job) string { return j.Kind },
-			put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
+		{Setting: Setting{Key: "kind", Label: "Kind", Kind: ChoiceField, Choices: append([]Choice{none}, namesOf(kinds)...)},
+			get: func(j store.Job) string { return j.Kind }, put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
 				paid, found, err := store.LastPaidDay(ctx, t)
 				if err != nil {
 					return err
@@ -233,37 +213,35 @@ func jobFields(ctx context.Context, q store.Q) ([]JobField, error) {
 				}
 				return store.SetJob(ctx, t, job, "kind_id", idOrNull(idOf(kinds, value)))
 			}},
-		{Key: "place", Label: "Place on the map", Help: "Latitude, longitude and fence in metres; empty: that of the site", normal: orEmpty(placeValue), get: func(j store.Job) string { return placeText(j.Lat, j.Lon, j.Fence) },
-			put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
+		{Setting: Setting{Key: "place", Label: "Place on the map", Help: "Latitude, longitude and fence in metres; empty: that of the site", normal: orEmpty(placeValue)},
+			get: func(j store.Job) string { return placeText(j.Lat, j.Lon, j.Fence) }, put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
 				lat, lon, fence, _ := readPlaceText(value) // placeValue read it
 				return store.PutJobPlace(ctx, t, job, lat, lon, fence)
 			}},
-		{Key: "tags", Label: "Tags needed", Help: "Apart by commas. Shown before somebody without them has a shift on it", List: tagNames, normal: neededTags, get: func(j store.Job) string { return j.Tags },
-			put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
+		{Setting: Setting{Key: "tags", Label: "Tags needed", Help: "Apart by commas. Shown before somebody without them has a shift on it", List: tagNames, normal: neededTags},
+			get: func(j store.Job) string { return j.Tags }, put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
 				return store.PutJobTags(ctx, t, job, splitList(value))
 			}},
-		{Key: "state", Label: "State", Kind: ChoiceField, Choices: []Choice{{"open", "open"}, {"closed", "closed"}}, put: closeJob, get: func(j store.Job) string { return j.State }},
-		{Key: "starts_on", Label: "From", Kind: DateField, normal: orEmpty(date), put: column("starts_on"), get: func(j store.Job) string { return dateText(j.StartsOn) }},
-		{Key: "ends_on", Label: "To", Kind: DateField, normal: orEmpty(date), put: column("ends_on"), get: func(j store.Job) string { return dateText(j.EndsOn) }},
-		{Key: "open_to_all", Label: "Who may clock to it", Kind: ChoiceField, Choices: []Choice{{"yes", "everyone"}, {"no", "only those listed"}}, put: flag("open_to_all"), get: func(j store.Job) string { return yes(j.OpenToAll) }},
-		{Key: "billable", Label: "Billable", Kind: ChoiceField, Choices: yesNo, put: flag("billable"), get: func(j store.Job) string { return yes(j.Billable) }},
-		{Key: "bill_rate", Label: "Billed an hour", Kind: NumberField, normal: orEmpty(rateValue), put: column("bill_rate"), get: func(j store.Job) string { return j.BillRate }},
-		{Key: "budget", Label: "Budget, hours", Kind: NumberField, normal: orEmpty(hoursValue), get: func(j store.Job) string { return hoursText(j.Budget) },
-			put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
+		{Setting: Setting{Key: "state", Label: "State", Kind: ChoiceField, Choices: []Choice{{"open", "open"}, {"closed", "closed"}}},
+			put: closeJob, get: func(j store.Job) string { return j.State }},
+		{Setting: Setting{Key: "starts_on", Label: "From", Kind: DateField, normal: orEmpty(date)},
+			put: column("starts_on"), get: func(j store.Job) string { return dateText(j.StartsOn) }},
+		{Setting: Setting{Key: "ends_on", Label: "To", Kind: DateField, normal: orEmpty(date)},
+			put: column("ends_on"), get: func(j store.Job) string { return dateText(j.EndsOn) }},
+		{Setting: Setting{Key: "open_to_all", Label: "Who may clock to it", Kind: ChoiceField, Choices: []Choice{{"yes", "everyone"}, {"no", "only those listed"}}},
+			put: flag("open_to_all"), get: func(j store.Job) string { return yes(j.OpenToAll) }},
+		{Setting: Setting{Key: "billable", Label: "Billable", Kind: ChoiceField, Choices: yesNo},
+			put: flag("billable"), get: func(j store.Job) string { return yes(j.Billable) }},
+		{Setting: Setting{Key: "bill_rate", Label: "Billed an hour", Kind: NumberField, normal: orEmpty(rateValue)},
+			put: column("bill_rate"), get: func(j store.Job) string { return j.BillRate }},
+		{Setting: Setting{Key: "budget", Label: "Budget, hours", Kind: NumberField, normal: orEmpty(hoursValue)},
+			get: func(j store.Job) string { return hoursText(j.Budget) }, put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
 				return store.SetJob(ctx, t, job, "budget_seconds", secondsOrNull(value))
 			}},
-		{Key: "public_work", Label: "Public work", Kind: ChoiceField, Choices: yesNo, Help: "Prevailing wage: whoever clocks in chooses a classification", put: flag("public_work"), get: func(j store.Job) string { return yes(j.PublicWork) }},
+		{Setting: Setting{Key: "public_work", Label: "Public work", Kind: ChoiceField, Choices: yesNo, Help: "Prevailing wage: whoever clocks in chooses a classification"},
+			put: flag("public_work"), get: func(j store.Job) string { return yes(j.PublicWork) }},
 	}
-	for i := range fields {
-		f := &fields[i]
-		if f.Kind == "" {
-			f.Kind = TextField
-		}
-		if f.normal == nil {
-			f.normal = PersonField{Choices: f.Choices}.pick
-		}
-	}
-	return fields, nil
+	return completed(fields), nil
 }
 
 // textOf reads a text of so many characters.
@@ -284,16 +262,6 @@ func orEmpty(f func(string) (string, error)) func(string) (string, error) {
 		}
 		return f(v)
 	}
-}
-
-// normalOf gives a value as it is kept. Its error is a refusal for the field.
-func normalOf(key, label string, normal func(string) (string, error), value string) (string, error) {
-	kept, err := normal(strings.TrimSpace(value))
-	var refusal *clock.Refusal
-	if err == nil || errors.As(err, &refusal) {
-		return kept, err
-	}
-	return "", clock.Refuse(key, fmt.Sprintf("%s can't be “%s”", label, shorten(value)), strings.ToUpper(err.Error()[:1])+err.Error()[1:])
 }
 
 func idOrNull(id uuid.UUID) any {
@@ -410,10 +378,6 @@ func (s SetJob) do(ctx context.Context, t *Turn) error {
 	if err != nil {
 		return err
 	}
-	i := slices.IndexFunc(fields, func(f JobField) bool { return f.Key == s.Field })
-	if i < 0 {
-		return ErrNotFound
-	}
 	if err := store.LockJob(ctx, t, s.Job); err != nil {
 		return err
 	}
@@ -421,8 +385,7 @@ func (s SetJob) do(ctx context.Context, t *Turn) error {
 	if err != nil {
 		return err
 	}
-	f := fields[i]
-	value, err := normalOf(f.Key, f.Label, f.normal, s.Value)
+	f, value, err := changed(fields, j, s.Field, s.Value)
 	if err != nil || value == f.get(j) {
 		return err
 	}

@@ -67,20 +67,11 @@ func underOne(tasks []store.Task) []JobTask {
 	return shown
 }
 
-// TaskField is one setting of a task.
-type TaskField struct {
-	Key, Label, Help string
-	Kind             FieldKind
-	Choices          []Choice
-	List             []string // proposals for a text
-
-	get    func(store.Task) string
-	normal func(string) (string, error)
-	put    func(ctx context.Context, t *Turn, task uuid.UUID, value string) error
-}
+// taskField is one setting of a task.
+type taskField = fieldOf[store.Task]
 
 // taskFields are the settings of tasks, with what their values may name.
-func taskFields(ctx context.Context, q store.Q) ([]TaskField, error) {
+func taskFields(ctx context.Context, q store.Q) ([]taskField, error) {
 	classes, err := store.Classes(ctx, q)
 	if err != nil {
 		return nil, err
@@ -101,34 +92,30 @@ func taskFields(ctx context.Context, q store.Q) ([]TaskField, error) {
 		}
 	}
 	as := func(v string) any { return v }
-	fields := []TaskField{
-		{Key: "task", Label: "Task", normal: textOf(1, 120), put: column("name", as), get: func(t store.Task) string { return t.Name }},
-		{Key: "cost_code", Label: "Cost code", List: proposals, put: column("cost_code", as), get: func(t store.Task) string { return t.CostCode }, normal: func(v string) (string, error) {
+	fields := []taskField{
+		{Setting: Setting{Key: "task", Label: "Task", normal: textOf(1, 120)},
+			put: column("name", as), get: func(t store.Task) string { return t.Name }},
+		{Setting: Setting{Key: "cost_code", Label: "Cost code", List: proposals, normal: func(v string) (string, error) {
 			if len(v) > 20 {
 				return "", fmt.Errorf("write at most 20 characters")
 			}
 			return v, knownCostCode(codes, v)
 		}},
-		{Key: "estimate", Label: "Estimate, hours", Kind: NumberField, normal: orEmpty(hoursValue), put: column("estimate_seconds", secondsOrNull), get: func(t store.Task) string { return hoursText(t.Estimate) }},
-		{Key: "task_billable", Label: "Task billable", Kind: ChoiceField, Choices: yesNo, put: column("billable", func(v string) any { return v == "yes" }), get: func(t store.Task) string { return yes(t.Billable) }},
-		{Key: "class", Label: "Classification", Kind: ChoiceField, Choices: append([]Choice{{"", "none"}}, namesOf(classes)...), Help: "On public work it is chosen first at the clock",
+			put: column("cost_code", as), get: func(t store.Task) string { return t.CostCode }},
+		{Setting: Setting{Key: "estimate", Label: "Estimate, hours", Kind: NumberField, normal: orEmpty(hoursValue)},
+			put: column("estimate_seconds", secondsOrNull), get: func(t store.Task) string { return hoursText(t.Estimate) }},
+		{Setting: Setting{Key: "task_billable", Label: "Task billable", Kind: ChoiceField, Choices: yesNo},
+			put: column("billable", func(v string) any { return v == "yes" }), get: func(t store.Task) string { return yes(t.Billable) }},
+		{Setting: Setting{Key: "class", Label: "Classification", Kind: ChoiceField, Choices: append([]Choice{{"", "none"}}, namesOf(classes)...), Help: "On public work it is chosen first at the clock"},
 			put: column("class_id", func(v string) any { return idOrNull(idOf(classes, v)) }), get: func(t store.Task) string { return t.Class }},
-		{Key: "task_state", Label: "Task state", Kind: ChoiceField, Choices: []Choice{{"open", "open"}, {"closed", "closed"}}, put: closeTask, get: func(t store.Task) string { return t.State }},
+		{Setting: Setting{Key: "task_state", Label: "Task state", Kind: ChoiceField, Choices: []Choice{{"open", "open"}, {"closed", "closed"}}},
+			put: closeTask, get: func(t store.Task) string { return t.State }},
 	}
-	for i := range fields {
-		f := &fields[i]
-		if f.Kind == "" {
-			f.Kind = TextField
-		}
-		if f.normal == nil {
-			f.normal = PersonField{Choices: f.Choices}.pick
-		}
-	}
-	return fields, nil
+	return completed(fields), nil
 }
 
 // TaskValues reads the settings of a task of a job, its name first.
-func (a *App) TaskValues(ctx context.Context, actor Actor, job, task uuid.UUID) ([]JobValue, error) {
+func (a *App) TaskValues(ctx context.Context, actor Actor, job, task uuid.UUID) ([]SettingValue, error) {
 	if !actor.May("jobs.see") {
 		return nil, ErrForbidden
 	}
@@ -141,11 +128,7 @@ func (a *App) TaskValues(ctx context.Context, actor Actor, job, task uuid.UUID) 
 		return nil, ErrNotFound
 	}
 	fields, err := taskFields(ctx, a.DB)
-	var values []JobValue
-	for _, f := range fields {
-		values = append(values, JobValue{JobField{Key: f.Key, Label: f.Label, Help: f.Help, Kind: f.Kind, Choices: f.Choices, List: f.List}, f.get(tasks[job][i])})
-	}
-	return values, err
+	return valuesIn(fields, tasks[job][i]), err
 }
 
 // closeTask closes a task or opens it again. One that somebody is on is not
@@ -181,12 +164,7 @@ func (s SetTask) do(ctx context.Context, t *Turn) error {
 	if err != nil {
 		return err
 	}
-	i := slices.IndexFunc(fields, func(f TaskField) bool { return f.Key == s.Field })
-	if i < 0 {
-		return ErrNotFound
-	}
-	f := fields[i]
-	value, err := normalOf(f.Key, f.Label, f.normal, s.Value)
+	f, value, err := changed(fields, task, s.Field, s.Value)
 	if err != nil || value == f.get(task) {
 		return err
 	}

@@ -128,7 +128,7 @@ type jobView struct {
 
 // jobSetting is a setting of a job, or of a task, as the page shows it.
 type jobSetting struct {
-	app.JobValue
+	app.SettingValue
 	Action      string // where it is changed
 	Edit        bool
 	Said, Wrong string
@@ -159,7 +159,7 @@ func (s *Server) writeJob(w http.ResponseWriter, r *http.Request, v jobView) err
 		return err
 	}
 	for _, f := range v.Fields {
-		v.Settings = append(v.Settings, jobSetting{JobValue: f, Action: "/jobs/" + id.String() + "/set", Edit: v.MayChange})
+		v.Settings = append(v.Settings, jobSetting{SettingValue: f, Action: "/jobs/" + id.String() + "/set", Edit: v.MayChange})
 	}
 	across, err := parseCount(r.URL.Query().Get("across"))
 	if err != nil {
@@ -203,7 +203,7 @@ func (s *Server) pickedTask(r *http.Request, job uuid.UUID, text string, edit bo
 	}
 	v := &taskView{Name: values[0].Value}
 	for _, value := range values {
-		v.Settings = append(v.Settings, jobSetting{JobValue: value, Action: "/jobs/" + job.String() + "/tasks/" + text + "/set", Edit: edit})
+		v.Settings = append(v.Settings, jobSetting{SettingValue: value, Action: "/jobs/" + job.String() + "/tasks/" + text + "/set", Edit: edit})
 	}
 	return v, nil
 }
@@ -258,8 +258,8 @@ func (s *Server) setJob(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	i := slices.IndexFunc(p.Fields, func(f app.JobValue) bool { return f.Key == act.Field })
-	st, status := jobSetting{JobValue: p.Fields[i], Action: r.URL.Path, Edit: true, Said: "Saved"}, http.StatusOK
+	i := slices.IndexFunc(p.Fields, func(f app.SettingValue) bool { return f.Key == act.Field })
+	st, status := jobSetting{SettingValue: p.Fields[i], Action: r.URL.Path, Edit: true, Said: "Saved"}, http.StatusOK
 	if act.Field == "open_to_all" || act.Field == "starts_on" || act.Field == "ends_on" {
 		st.Said = "Saved: " + plural(p.CanClock, "person", "people") + " can clock here"
 	}
