@@ -233,7 +233,7 @@ func jobFields(ctx context.Context, q store.Q) ([]jobField, error) {
 		{Setting: Setting{Key: "billable", Label: "Billable", Kind: ChoiceField, Choices: yesNo},
 			put: flag("billable"), get: func(j store.Job) string { return yes(j.Billable) }},
 		{Setting: Setting{Key: "bill_rate", Label: "Billed an hour", Kind: NumberField, normal: orEmpty(rateValue)},
-			put: column("bill_rate"), get: func(j store.Job) string { return j.BillRate }},
+			put: column("bill_rate"), get: func(j store.Job) string { return trimRate(j.BillRate) }},
 		{Setting: Setting{Key: "budget", Label: "Budget, hours", Kind: NumberField, normal: orEmpty(hoursValue)},
 			get: func(j store.Job) string { return hoursText(j.Budget) }, put: func(ctx context.Context, t *Turn, job uuid.UUID, value string) error {
 				return store.SetJob(ctx, t, job, "budget_seconds", secondsOrNull(value))
@@ -327,13 +327,14 @@ func dateText(d *when.Date) string {
 	return d.String()
 }
 
-// hoursValue reads decimal hours and keeps them as they are written.
+// hoursValue reads decimal hours that are whole seconds.
 func hoursValue(v string) (string, error) {
 	h, err := pay.ParseRate(v)
 	if err != nil || h < 0 || h > 500_000_000_000 || int64(h)*3600%1_000_000 != 0 {
 		return "", fmt.Errorf("write hours such as 120 or 7.5")
 	}
-	return v, nil
+	seconds := int64(h) * 3600 / 1_000_000
+	return hoursText(&seconds), nil
 }
 
 func hoursText(seconds *int64) string {

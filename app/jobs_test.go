@@ -27,7 +27,7 @@ func TestSetJob(t *testing.T) {
 	id := jobOf(t, w, "2252")
 	must(t, w.Do(ctx, mira, app.SetJob{Job: id, Field: "customer", Value: "Harbour board"}))
 	for _, c := range []struct{ field, value, kept string }{
-		{"name", "Works upkeep and repair", "Works upkeep and repair"}, {"site", "ebbwater works", "Ebbwater works"}, {"budget", "120.5", "120.5"}, {"bill_rate", "61", "61"}, {"billable", "no", "no"},
+		{"name", "Works upkeep and repair", "Works upkeep and repair"}, {"site", "ebbwater works", "Ebbwater works"}, {"budget", "120.5", "120.5"}, {"bill_rate", "61", "61.00"}, {"billable", "no", "no"},
 		{"starts_on", "2026-01-05", "2026-01-05"}, {"ends_on", "", ""}, {"public_work", "no", "no"},
 	} {
 		must(t, w.Do(ctx, mira, app.SetJob{Job: id, Field: c.field, Value: c.value}))
