@@ -5,6 +5,17 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 base=${1:-http://127.0.0.1:8080}
 m=mira.castellane
+
+# customer_link gives the County of Hollin a link, and prints its path.
+customer_link() {
+  local jar customer
+  jar=$(mktemp)
+  curl -s -o /dev/null -c "$jar" -d "email=$m@ebbwater.example" --data-urlencode "password=beacon and gantry" "$base/signin"
+  customer=$(curl -s -b "$jar" "$base/jobs?q=2231" | grep -o '/customers/[0-9a-f-]*' | head -n 1)
+  curl -s -o /dev/null -b "$jar" -c "$jar" -d "id=$(cat /proc/sys/kernel/random/uuid)" --data-urlencode "to=Clerk of works" "$base$customer/share"
+  curl -s -b "$jar" "$base$customer" | grep -o '/hours/[a-z0-9-]*' | head -n 1
+  rm -f "$jar"
+}
 go run ./e2e/shots -base "$base" -out docs/screenshots \
   "signin - 1280x800 light /signin" \
   "clock dao.pham 390x844 light /clock" \
@@ -19,5 +30,8 @@ go run ./e2e/shots -base "$base" -out docs/screenshots \
   "people $m 1280x800 light /people" \
   "person $m 1280x800 light /people?q=halloran tr.r>td.who>a" \
   "setup $m 1280x800 light /setup" \
+  "codes $m 1280x800 light /setup/codes" \
+  "begin $m 1280x800 light /setup/begin?step=rules" \
+  "hours - 1280x800 light $(customer_link)" \
   "rules $m 1280x800 light /setup/rules?ready=daily-8-12-seventh-day" \
   "sheets $m 1280x800 light /timecards/sheets?day=2026-11-12"
