@@ -85,9 +85,9 @@ var Rights = []Right{
 // brings says in words what a right brings with it, beyond its own name.
 var brings = map[string]string{
 	"approve":       "seeing the timecards and the live board of those people",
-	"edit_time":     "seeing the timecards and the live board of those people",
+	"edit_time":     "seeing the timecards and the live board of those people; the screens to change time are still to come",
 	"see_rates":     "seeing the people themselves",
-	"manage_leave":  "seeing the people themselves",
+	"manage_leave":  "seeing the people themselves; the screens for leave are still to come",
 	"run_payroll":   "seeing pay rates, people and timecards of everyone",
 	"manage_people": "adding people and bringing them in from a file",
 }

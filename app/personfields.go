@@ -194,8 +194,8 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 		{Key: "email", Label: "E-mail", Group: "Person", Help: "May be missing: a PIN or a badge is enough for a terminal", normal: email, put: person("email")},
 		{Key: "mobile", Label: "Mobile", Group: "Person", normal: mobile, put: person("mobile")},
 		{Key: "level", Label: "Level", Group: "Person", Kind: ChoiceField, Many: true, Choices: []Choice{{"worker", "worker"}, {"lead", "crew lead"}, {"manager", "manager"}, {"owner", "owner"}}, put: person("level")},
-		{Key: "language", Label: "Language", Group: "Person", Kind: ChoiceField, Many: true, Choices: []Choice{{"en", "English"}, {"es", "Spanish"}, {"fr", "French"}, {"pl", "Polish"}, {"pt", "Portuguese"}, {"vi", "Vietnamese"}}, put: person("language")},
-		{Key: "zone", Label: "Zone", Group: "Person", Many: true, Help: "Empty: that of the site", normal: zoneName, put: person("zone")},
+		{Key: "language", Label: "Language", Group: "Person", Help: "Kept; nothing goes by it yet", Kind: ChoiceField, Many: true, Choices: []Choice{{"en", "English"}, {"es", "Spanish"}, {"fr", "French"}, {"pl", "Polish"}, {"pt", "Portuguese"}, {"vi", "Vietnamese"}}, put: person("language")},
+		{Key: "zone", Label: "Zone", Group: "Person", Many: true, Help: "Empty: that of the site. Kept; nothing goes by it yet", normal: zoneName, put: person("zone")},
 		{Key: "unit", Label: "Crew or department", Group: "Work", Kind: ChoiceField, Many: true, Choices: namesOf(f.Units), put: func(ctx context.Context, t *Turn, s store.Sheet, value string, _ when.Date) error {
 			return store.SetEmployment(ctx, t, s.Employment, "unit_id", idOf(f.Units, value))
 		}},
@@ -240,9 +240,9 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 		{Key: "period_group", Label: "Pay periods", Group: "Pay", Kind: ChoiceField, Many: true, Choices: periods, put: employment("period_group")},
 		{Key: "coding", Label: "An account is", Group: "Pay", Kind: ChoiceField, Many: true, Choices: []Choice{{"required", "required"}, {"optional", "optional"}, {"absent", "absent"}}, put: employment("coding")},
 		{Key: "account", Label: "Account", Group: "Pay", Many: true, Help: "To which payroll books the hours; of a new person that of the crew", normal: text(60), put: employment("account")},
-		{Key: "leave_policy", Label: "Leave policy", Group: "Pay", Many: true, normal: text(60), put: employment("leave_policy")},
-		{Key: "reporting", Label: "Hours", Group: "Clock", Kind: ChoiceField, Many: true, Choices: []Choice{{"every_hour", "every hour is reported"}, {"pattern", "the pattern is paid unless something else is reported"}}, put: employment("reporting")},
-		{Key: "own_edits", Label: "Changes own hours", Group: "Clock", Kind: ChoiceField, Many: true, Choices: []Choice{{"at_once", "at once, until signed"}, {"request", "as a request"}, {"lead", "only through the lead"}}, put: employment("own_edits")},
+		{Key: "leave_policy", Label: "Leave policy", Group: "Pay", Help: "Kept; nothing goes by it yet", Many: true, normal: text(60), put: employment("leave_policy")},
+		{Key: "reporting", Label: "Hours", Group: "Clock", Help: "Kept; nothing goes by it yet", Kind: ChoiceField, Many: true, Choices: []Choice{{"every_hour", "every hour is reported"}, {"pattern", "the pattern is paid unless something else is reported"}}, put: employment("reporting")},
+		{Key: "own_edits", Label: "Changes own hours", Group: "Clock", Help: "Kept; nothing goes by it yet", Kind: ChoiceField, Many: true, Choices: []Choice{{"at_once", "at once, until signed"}, {"request", "as a request"}, {"lead", "only through the lead"}}, put: employment("own_edits")},
 		{Key: "clock_points", Label: "Clock points", Group: "Clock", Kind: SetField, Many: true, Choices: clockPoints, put: employment("clock_points")},
 		{Key: "location", Label: "Location", Group: "Clock", Kind: ChoiceField, Many: true, Choices: locations, put: employment("location")},
 		{Key: "location_required", Label: "A punch needs a location", Group: "Clock", Kind: ChoiceField, Choices: yesNo, Many: true, put: flag("location_required")},
@@ -253,7 +253,7 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 		{Key: "tags", Label: "Tags", Group: "Company", Many: true, Help: "Such as: First aid until 2027-03-31, Work at height", normal: tags, put: func(ctx context.Context, t *Turn, s store.Sheet, value string, _ when.Date) error {
 			return store.PutTags(ctx, t, s.Person, parseTags(value))
 		}},
-		{Key: "in_reports", Label: "In reports", Group: "Company", Kind: ChoiceField, Choices: yesNo, Many: true, put: flag("in_reports")},
+		{Key: "in_reports", Label: "In reports", Group: "Company", Help: "Kept; nothing goes by it yet", Kind: ChoiceField, Choices: yesNo, Many: true, put: flag("in_reports")},
 		{Key: "signs_in", Label: "Signs in", Group: "Company", Kind: ChoiceField, Choices: yesNo, Fixed: true},
 		{Key: "state", Label: "State", Group: "Company", Kind: ChoiceField, Fixed: true, Choices: []Choice{{"here", "works here"}, {"coming", "still to come"}, {"leaving", "is leaving"}, {"ended", "left"}}},
 		{Key: "added", Label: "Added", Group: "Company", Kind: DateField, Fixed: true},
