@@ -422,8 +422,9 @@ type CodeException struct {
 }
 
 // codeUses says which pay codes hours of a class get when who can name one;
-// others, of the owners that who leaves out, may name one first.
-func codeUses(codes pay.Codes, rows []store.PayCode, who map[pay.Owner]string) []CodeUse {
+// others, of the owners that who leaves out, may name one first. People among
+// them are named only where people says so.
+func codeUses(codes pay.Codes, rows []store.PayCode, who map[pay.Owner]string, people bool) []CodeUse {
 	var uses []CodeUse
 	for _, c := range codePays[:3] {
 		u := CodeUse{Pays: c.Label, Asked: codes.Trace(who, pay.Pays(c.Value))}
@@ -437,6 +438,9 @@ func codeUses(codes pay.Codes, rows []store.PayCode, who map[pay.Owner]string) [
 		seen := map[pay.CodeKey]bool{}
 		for _, r := range rows {
 			key := keyOf(r)
+			if key.Owner == pay.ByPerson && !people {
+				continue
+			}
 			code := codes.Named[key][pay.Pays(c.Value)]
 			before := slices.ContainsFunc(u.Asked, func(n pay.Named) bool { return n.Owner == key.Owner && !n.Used })
 			if _, asked := who[key.Owner]; !asked && before && code != "" && r.Pays == c.Value && !seen[key] && key.Owner != pay.ByCompany {

@@ -122,6 +122,14 @@ func TestJobSaysWhichCodes(t *testing.T) {
 	if o := u["overtime"]; o.Code != "OT" || o.Asked[len(o.Asked)-1].Owner != pay.ByCompany || len(o.But) != 0 {
 		t.Errorf("overtime: %+v", o)
 	}
+	// A code that a person names is told to whom all people are open.
+	must(t, w.Do(ctx, orla, app.PutPayCode{Owner: pay.ByPerson, ID: w.Person(t, "Dao Pham").ID, Pays: pay.PaysOvertime, Code: "OTD"}))
+	if o := uses()["overtime"]; len(o.But) != 1 || o.But[0].Label != "Dao Pham" {
+		t.Errorf("overtime with somebody's own code: %+v", o)
+	}
+	if p, err := w.JobPage(ctx, w.Person(t, "Wren Halloran"), job); err != nil || len(p.Codes[1].But) != 0 {
+		t.Errorf("a lead of another crew sees %+v, %v", p.Codes, err)
+	}
 	must(t, w.Do(ctx, orla, app.PutCodeOrder{Order: []pay.Owner{pay.ByCompany, pay.ByJob, pay.ByJobKind, pay.ByPerson, pay.ByClassification}}))
 	if r := uses()["regular hours"]; r.Code != "REG" || len(r.But) != 0 {
 		t.Errorf("with the company asked first: %+v", r)

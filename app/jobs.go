@@ -102,7 +102,7 @@ func (a *App) JobPage(ctx context.Context, actor Actor, id uuid.UUID) (*JobPage,
 			return nil, err
 		}
 	}
-	if err := a.jobCodes(ctx, place, p); err != nil {
+	if err := a.jobCodes(ctx, actor, place, p); err != nil {
 		return nil, err
 	}
 	where, err := store.JobPlaces(ctx, a.DB, []uuid.UUID{id})
@@ -123,7 +123,7 @@ func (a *App) JobPage(ctx context.Context, actor Actor, id uuid.UUID) (*JobPage,
 
 // jobCodes reads which pay codes the hours of a job get, and which cost codes
 // its tasks may have.
-func (a *App) jobCodes(ctx context.Context, place *Place, p *JobPage) error {
+func (a *App) jobCodes(ctx context.Context, actor Actor, place *Place, p *JobPage) error {
 	today := place.Today(a.Now())
 	all, rows, err := readCodes(ctx, a.DB)
 	if err != nil {
@@ -138,7 +138,7 @@ func (a *App) jobCodes(ctx context.Context, place *Place, p *JobPage) error {
 		kind = idOf(kinds, p.Kind).String()
 	}
 	now := codesOn(all, today)
-	p.Codes = codeUses(now, rows, whoNames("", job, kind, ""))
+	p.Codes = codeUses(now, rows, whoNames("", job, kind, ""), actor.Scope("people.see") == All)
 	p.OwnCodes = valuesOf(now, pay.CodeKey{Owner: pay.ByJob, ID: job}, 3)
 	if p.CodesFrom, err = firstOpenDay(ctx, a.DB, place, today); err != nil {
 		return err

@@ -367,7 +367,12 @@ func TestLeavingAndComingBack(t *testing.T) {
 	if r := refusal(t, w.Do(ctx, owner, app.ErasePerson{Person: viggo.ID, Number: "1"})); r.Field != "number" {
 		t.Errorf("erased by a slip: %+v", r)
 	}
+	_, err = w.DB.Exec(`insert into place_seen (id, employment_id, at, lat, lon) values (gen_random_uuid(), $1, now(), 40, -50)`, viggo.Employment)
+	must(t, err)
 	must(t, w.Do(ctx, owner, app.ErasePerson{Person: viggo.ID, Number: "2042"}))
+	if n := dbtest.Get[int](t, w, `select count(*) from place_seen where employment_id = $1`, viggo.Employment); n != 0 {
+		t.Errorf("%d places along the way are left", n)
+	}
 	s := sheetOf(t, w, owner, viggo.ID)
 	if s.Name() != "Erased person 2042" || s.Values["mobile"] != "" || s.Values["email"] != "" {
 		t.Errorf("after erasing: %v", s.Values)

@@ -290,3 +290,31 @@ func TestSiteOfAnotherZone(t *testing.T) {
 	must(t, w.Do(ctx, mira, app.SetPerson{ID: newID(), Person: id, Field: "site", Value: "Far shore"}))
 	consistent(t, w)
 }
+
+// A map is GeoJSON, and lies beneath the jobs' pages; without one there is
+// none.
+func TestSetMap(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira := w.Person(t, "Mira Castellane")
+	job := jobOf(t, w, "2231")
+	shapes := func() int {
+		p, err := w.JobPage(ctx, mira, job)
+		must(t, err)
+		return len(p.Map)
+	}
+	if n := shapes(); n != 7 {
+		t.Errorf("the demo's coast has %d shapes", n)
+	}
+	if r := refusal(t, w.Do(ctx, mira, app.SetMap{GeoJSON: []byte("a picture")})); r.Field != "map" {
+		t.Errorf("what is no map: %+v", r)
+	}
+	must(t, w.Do(ctx, mira, app.SetMap{GeoJSON: []byte(`{"type":"FeatureCollection","features":[{"type":"Feature","properties":{"kind":"river"},"geometry":{"type":"LineString","coordinates":[[-50.3,40.0],[-50.3,40.2]]}}]}`)}))
+	if n := shapes(); n != 1 {
+		t.Errorf("another map has %d shapes", n)
+	}
+	must(t, w.Do(ctx, mira, app.SetMap{}))
+	if n := shapes(); n != 0 {
+		t.Errorf("without a map there are %d shapes", n)
+	}
+}

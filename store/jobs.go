@@ -349,7 +349,7 @@ func PutWage(ctx context.Context, q Q, job, class uuid.UUID, base, cash, plan st
 }
 
 // CopyJob makes a job like another, under a number of its own: settings, open
-// tasks, whom it is open to and its wages.
+// tasks, whom it is open to, the tags it needs, its pay codes and its wages.
 func CopyJob(ctx context.Context, q Q, from, to uuid.UUID, number, name string) error {
 	for _, statement := range []string{
 		`insert into job (id, number, name, customer_id, site_id, public_work, kind_id, billable, bill_rate, budget_seconds, open_to_all, lat, lon, fence_metres)
@@ -357,6 +357,7 @@ func CopyJob(ctx context.Context, q Q, from, to uuid.UUID, number, name string) 
 		`insert into task (id, job_id, name, cost_code, position, estimate_seconds, billable, class_id)
 			select gen_random_uuid(), $2, name, cost_code, position, estimate_seconds, billable, class_id from task where job_id = $1 and state = 'open' and joined_into is null and $3 <> '' and $4 <> ''`,
 		`insert into job_open_to (id, job_id, site_id, unit_id, class_id, person_id) select gen_random_uuid(), $2, site_id, unit_id, class_id, person_id from job_open_to where job_id = $1 and $3 <> '' and $4 <> ''`,
+		`insert into pay_code (id, job_id, pays, code, starts_on) select gen_random_uuid(), $2, pays, code, starts_on from pay_code where job_id = $1 and $3 <> '' and $4 <> ''`,
 		`insert into job_tag (job_id, tag) select $2, tag from job_tag where job_id = $1 and $3 <> '' and $4 <> ''`,
 		`insert into job_wage (job_id, class_id, base_rate, fringe_cash, fringe_plan) select $2, class_id, base_rate, fringe_cash, fringe_plan from job_wage where job_id = $1 and $3 <> '' and $4 <> ''`,
 	} {

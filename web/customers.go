@@ -3,6 +3,7 @@ package web
 import (
 	"errors"
 	"fmt"
+	"math"
 	"net/http"
 	"time"
 
@@ -120,9 +121,15 @@ func (s *Server) readShared(w http.ResponseWriter, r *http.Request) (*app.Shared
 		}
 	}
 	w.Header().Set("Referrer-Policy", "no-referrer")
-	p, err := s.app.SharedHours(r.Context(), chi.URLParam(r, "token"), month)
-	if errors.Is(err, app.ErrNotFound) && s.attempts.OnLimit(w, r, "hours "+hostOf(r)) {
+	// Only what is not there counts: who has a link may look as often as they
+	// like, and who guesses is told nothing more, right or wrong.
+	key := "hours " + hostOf(r)
+	if _, rate, err := s.attempts.Status(key); err == nil && int(math.Round(rate)) >= s.opts.SignInLimit {
 		return nil, errTooOften
+	}
+	p, err := s.app.SharedHours(r.Context(), chi.URLParam(r, "token"), month)
+	if errors.Is(err, app.ErrNotFound) {
+		s.attempts.OnLimit(w, r, key)
 	}
 	return p, err
 }

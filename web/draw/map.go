@@ -27,7 +27,7 @@ func Map(dst []byte, v geo.View, width float64, shapes []geo.Shape, pins []Pin, 
 	s.raw(`>`)
 	for _, area := range []bool{true, false} { // lines lie over areas
 		for _, sh := range shapes {
-			if sh.Area == area {
+			if sh.Area == area && shows(sh, v) {
 				s.shape(sh, at)
 			}
 		}
@@ -44,6 +44,18 @@ func Map(dst []byte, v geo.View, width float64, shapes []geo.Shape, pins []Pin, 
 	}
 	s.scale(v, width, height)
 	return append(s.b, `</svg>`...)
+}
+
+// shows says whether a shape can be seen in a view, by the box around it.
+func shows(sh geo.Shape, v geo.View) bool {
+	left, top, right, bottom := 1.0, 1.0, 0.0, 0.0
+	for _, line := range sh.Lines {
+		for _, p := range line {
+			x, y := v.At(p)
+			left, right, top, bottom = min(left, x), max(right, x), min(top, y), max(bottom, y)
+		}
+	}
+	return left < 1 && right > 0 && top < 1 && bottom > 0
 }
 
 func (s *svg) shape(sh geo.Shape, at func(geo.Point) (x, y float64)) {

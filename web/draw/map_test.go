@@ -17,6 +17,8 @@ func TestMap(t *testing.T) {
 	works := v.Point(0.5, 0.5)
 	pins := []Pin{{At: works, Kind: "site", Label: `Plates & "Lamps" <works>`, Fence: 200}, {At: v.Point(0.9, 0.5), Kind: "off", Label: "3.1 km", From: &works}, {At: v.Point(1.4, 0.5), Kind: "punch", Label: "elsewhere"}}
 	shapes := []geo.Shape{{Kind: "road", Lines: [][]geo.Point{{v.Point(0, 0), v.Point(1, 1)}}}, {Kind: "water", Area: true, Lines: [][]geo.Point{{v.Point(0, 0), v.Point(0.5, 0), v.Point(0, 0.5)}}}, {Kind: "motorway", Lines: [][]geo.Point{{v.Point(0, 0), v.Point(0, 1)}}}}
+	far := []geo.Point{v.Point(2, 2), v.Point(3, 3), v.Point(2, 3)}
+	shapes = append(shapes, geo.Shape{Kind: "river", Lines: [][]geo.Point{far}}, geo.Shape{Kind: "land", Area: true, Lines: [][]geo.Point{{v.Point(-9, -9), v.Point(9, -9), v.Point(9, 9), v.Point(-9, 9)}}})
 	out := string(Map(nil, v, 600, shapes, pins, "Where it was", `data-pick="yes"`))
 	d := xml.NewDecoder(strings.NewReader(out))
 	for {
@@ -31,6 +33,9 @@ func TestMap(t *testing.T) {
 		if !strings.Contains(out, want) {
 			t.Errorf("no %s in %s", want, out)
 		}
+	}
+	if strings.Contains(out, "river") || !strings.Contains(out, `class="land"`) {
+		t.Errorf("a river far off is drawn, or the land all around is not: %s", out)
 	}
 	if strings.Contains(out, "elsewhere") || strings.Index(out, "water") > strings.Index(out, `"road"`) {
 		t.Errorf("what lies outside is drawn, or water over roads: %s", out)
