@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/google/uuid"
 
@@ -59,6 +60,8 @@ type JobPage struct {
 	OwnCodes   []CodeValue // those that the job names
 	CodesFrom  when.Date   // the first day from which it may name another
 	CostCodes  []store.CostCode
+	Now        []store.OnJob // on it now, as far as the actor may see
+	Loc        *time.Location
 	Where      *store.JobPlace // its own place or that of its site, nil for none
 	SitePlaces []store.Site
 	Map        []geo.Shape // drawn beneath
@@ -104,6 +107,13 @@ func (a *App) JobPage(ctx context.Context, actor Actor, id uuid.UUID) (*JobPage,
 	}
 	if err := a.jobCodes(ctx, actor, place, p); err != nil {
 		return nil, err
+	}
+	p.Loc = place.Loc
+	if p.Running > 0 {
+		if p.Now, err = store.RunningOn(ctx, a.DB, id); err != nil {
+			return nil, err
+		}
+		p.Now = slices.DeleteFunc(p.Now, func(o store.OnJob) bool { return !actor.Reaches("today.see", o.Person, o.Unit) })
 	}
 	where, err := store.JobPlaces(ctx, a.DB, []uuid.UUID{id})
 	if err != nil {

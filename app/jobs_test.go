@@ -239,3 +239,29 @@ func TestOpenJobToAPerson(t *testing.T) {
 		t.Errorf("a name that nobody has: %+v", r)
 	}
 }
+
+// Who is on a job now stands on its page, as far as the reader may see.
+func TestWhoIsOnAJob(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	job := dbtest.Get[uuid.UUID](t, w, `select job_id from stint where end_at is null and kind = 'work' group by job_id order by count(*) desc limit 1`)
+	p, err := w.JobPage(ctx, w.Person(t, "Mira Castellane"), job)
+	must(t, err)
+	if len(p.Now) != p.Running || p.Running < 2 {
+		t.Errorf("%d are on it, %d are named", p.Running, len(p.Now))
+	}
+	for i, o := range p.Now {
+		if i > 0 && o.Since.Before(p.Now[i-1].Since) {
+			t.Errorf("%s stands after somebody who is on it longer", o.Name())
+		}
+	}
+	lead := w.Person(t, "Marisol Quaye")
+	if p, err = w.JobPage(ctx, lead, job); err != nil {
+		t.Fatal(err)
+	}
+	for _, o := range p.Now {
+		if !lead.Reaches("today.see", o.Person, o.Unit) {
+			t.Errorf("a lead of another crew sees %s", o.Name())
+		}
+	}
+}

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"fmt"
+	"time"
 
 	"github.com/google/uuid"
 
@@ -237,6 +238,34 @@ func OnTask(ctx context.Context, q Q, task uuid.UUID) (int, error) {
 	var n int
 	err := q.GetContext(ctx, &n, `select count(*) from stint where task_id = $1 and kind = 'work' and end_at is null`, task)
 	return n, err
+}
+
+// OnJob is somebody on the clock on a job now.
+type OnJob struct {
+	Person     uuid.UUID `db:"person_id"`
+	Employment uuid.UUID `db:"employment_id"`
+	Unit       uuid.UUID `db:"unit_id"`
+	Given      string    `db:"given_name"`
+	Family     string    `db:"family_name"`
+	Date       when.Date
+	Since      time.Time
+	Task       string
+}
+
+// Name is the person's name.
+func (o OnJob) Name() string { return o.Given + " " + o.Family }
+
+// RunningOn lists who is on the clock on a job now, the longest first.
+func RunningOn(ctx context.Context, q Q, job uuid.UUID) ([]OnJob, error) {
+	var found []OnJob
+	err := q.SelectContext(ctx, &found, `
+		select s.person_id, s.employment_id, e.unit_id, p.given_name, p.family_name, s.date, s.start_at as since, coalesce(t.name, '') as task
+		from stint s join employment e on e.id = s.employment_id join person p on p.id = s.person_id left join task t on t.id = s.task_id
+		where s.job_id = $1 and s.kind = 'work' and s.end_at is null order by s.start_at, p.family_name`, job)
+	if err != nil {
+		return nil, fmt.Errorf("read who is on a job: %w", err)
+	}
+	return found, nil
 }
 
 // TasksOfJobs lists the tasks of many jobs, by job, without what was worked.
