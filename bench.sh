@@ -21,6 +21,7 @@ world() {
     time bin/manudex demo --database "$dsn" --now $now --people "$2" --weeks "$3" >/dev/null
     psql -d "$1" -c "vacuum analyze"
   fi
+  bin/manudex migrate --database "$dsn" >/dev/null # it may be of an earlier version
   echo "$dsn"
 }
 

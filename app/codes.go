@@ -66,13 +66,19 @@ type codeQuestion struct {
 }
 
 func (p *Payroll) coder() *coder {
-	c := &coder{codes: p.Codes, kinds: p.kinds, found: map[codeQuestion]string{}}
-	for _, d := range p.Codes {
+	return &coder{codes: p.Codes, kinds: p.kinds, person: peopleName(p.Codes), found: map[codeQuestion]string{}}
+}
+
+// peopleName says whether some person names a pay code.
+func peopleName(codes []pay.DatedCodes) bool {
+	for _, d := range codes {
 		for key := range d.Named {
-			c.person = c.person || key.Owner == pay.ByPerson
+			if key.Owner == pay.ByPerson {
+				return true
+			}
 		}
 	}
-	return c
+	return false
 }
 
 // find looks a code up. Overtime and double time for which nobody names one

@@ -92,8 +92,10 @@ func readPayroll(ctx context.Context, q store.Q, place *Place, group string, per
 	if p.kinds, err = store.KindsOfJobs(ctx, q); err != nil {
 		return nil, err
 	}
-	if p.persons, err = store.PersonsOfEmployments(ctx, q); err != nil {
-		return nil, err
+	if peopleName(p.Codes) {
+		if p.persons, err = store.PersonsOfEmployments(ctx, q); err != nil {
+			return nil, err
+		}
 	}
 	p.Rates, err = store.GetRates(ctx, q)
 	return p, err
