@@ -186,7 +186,8 @@ func (a *App) SetUp(ctx context.Context, actor Actor) (*SetUpPage, error) {
 	for _, f := range companyFields() {
 		p.Values = append(p.Values, CompanyValue{f, f.get(place), f.Fixed && n.Punches})
 	}
-	p.Steps = append(firstSteps(place), steps(n)...)
+	begin, rest := firstSteps(place), steps(n) // overtime rules come third, as in the short set-up
+	p.Steps = slices.Concat(begin[:2], rest[:1], begin[2:], rest[1:])
 	for i := range p.Steps {
 		if !p.Steps[i].Done && p.Next == nil {
 			p.Next = &p.Steps[i]

@@ -66,3 +66,21 @@ func TestAFileOfJobs(t *testing.T) {
 	d.press("^Fitting$")
 	d.sees("#task legend", "Fitting")
 }
+
+// A new site is put on the map of the others by a click.
+func TestASiteOnTheMap(t *testing.T) {
+	s := open(t)
+	d := s.device(1280, 900)
+	d.signIn("Mira Castellane")
+	d.open("/setup#sites")
+	form := d.sees("#sites form", "New site")
+	form.MustElement("[name=title]").MustInput("Hollin yard")
+	d.MustElement("#sites svg").MustScrollIntoView().MustClick() // its middle
+	form.MustElement("button").MustClick()
+	d.sees(".said", "Saved: Hollin yard")
+	lat, lon := dbtest.Get[float64](t, s.World, `select lat from site where name = 'Hollin yard' and fence_metres = 150`), dbtest.Get[float64](t, s.World, `select lon from site where name = 'Hollin yard'`)
+	// The middle of the four sites: from Carrow Point to North Staithe, from Route 9 to Carrow Point.
+	if math.Abs(lat-(40.2065+40.0410)/2) > 0.002 || math.Abs(lon-(-50.3120-50.0905)/2) > 0.002 {
+		t.Errorf("the site is at %v, %v", lat, lon)
+	}
+}

@@ -60,12 +60,47 @@ func jobMapOf(p *app.JobPage, across float64) jobMap {
 	}
 	var data string
 	if m.Pick {
-		data = fmt.Sprintf(`data-pick="j-place" data-lat="%.6f" data-lon="%.6f" data-across="%.0f" data-high="%.0f"`, view.Centre.Lat, view.Centre.Lon, view.Across, view.High)
+		data = `data-pick="j-place" ` + viewData(view)
 	}
 	m.Picture = template.HTML(draw.Map(nil, view, jobMapWidth, p.Map, pins, m.Words, data))
 	base := "/jobs/" + p.Job.ID.String() + "?across="
 	m.Closer, m.Wider = base+strconv.Itoa(int(max(200, view.Across/2))), base+strconv.Itoa(int(min(400_000, view.Across*2)))
 	return m
+}
+
+// sitesMap draws all sites; a click gives the site that is being written its
+// place.
+func sitesMap(sites []store.Site, shapes []geo.Shape, pick bool) template.HTML {
+	var pins []draw.Pin
+	var points []geo.Point
+	for _, s := range sites {
+		if s.Lat == nil || s.Lon == nil {
+			continue
+		}
+		pin := draw.Pin{At: geo.Point{Lat: *s.Lat, Lon: *s.Lon}, Kind: "site", Label: s.Name, Fence: s.Fence}
+		pins, points = append(pins, pin), append(points, pin.At)
+	}
+	if len(points) == 0 { // where the map is, until there is a site
+		for _, s := range shapes {
+			for _, line := range s.Lines {
+				points = append(points, line...)
+			}
+		}
+	}
+	if len(points) == 0 {
+		return ""
+	}
+	view := geo.ViewOf(points, 4000, mapProportion)
+	data := ""
+	if pick {
+		data = `data-pick="sites" ` + viewData(view)
+	}
+	return template.HTML(draw.Map(nil, view, jobMapWidth, shapes, pins, "Where the sites are", data))
+}
+
+// viewData tells the browser what a map shows.
+func viewData(v geo.View) string {
+	return fmt.Sprintf(`data-lat="%.6f" data-lon="%.6f" data-across="%.0f" data-high="%.0f"`, v.Centre.Lat, v.Centre.Lon, v.Across, v.High)
 }
 
 const cardMapWidth = 606

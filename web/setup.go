@@ -2,6 +2,7 @@ package web
 
 import (
 	"bytes"
+	"html/template"
 	"io"
 	"net/http"
 	"strconv"
@@ -22,6 +23,7 @@ type setupView struct {
 	NewIDs    [3]string
 	OwnKinds  []app.Choice
 	Lengths   []app.Choice // of pay periods
+	SitesMap  template.HTML
 }
 
 type companyGroup struct {
@@ -45,7 +47,8 @@ func (s *Server) setupPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := setupView{SetUpPage: p, Countries: app.Countries, Year: p.Today.Year(), NewIDs: [3]string{newID().String(), newID().String(), newID().String()}, OwnKinds: app.OwnKinds(), Lengths: app.PeriodKinds}
+	v := setupView{SetUpPage: p, Countries: app.Countries, Year: p.Today.Year(), NewIDs: [3]string{newID().String(), newID().String(), newID().String()}, OwnKinds: app.OwnKinds(), Lengths: app.PeriodKinds,
+		SitesMap: sitesMap(p.Sites, p.Place.Map, visitOf(r).actor.May("setup.change"))}
 	for _, value := range p.Values {
 		n := len(v.Groups)
 		if n == 0 || v.Groups[n-1].Name != value.Group {
