@@ -93,11 +93,7 @@ func (s *Server) shareHours(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) takeShare(w http.ResponseWriter, r *http.Request) error {
-	id, err := pathID(r, "customer")
-	if err != nil {
-		return err
-	}
-	link, err := pathID(r, "link")
+	id, link, err := pathIDs(r, "customer", "link")
 	if err != nil {
 		return err
 	}

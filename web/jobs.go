@@ -209,11 +209,7 @@ func (s *Server) pickedTask(r *http.Request, job uuid.UUID, text string, edit bo
 }
 
 func (s *Server) setTask(w http.ResponseWriter, r *http.Request) error {
-	job, err := pathID(r, "job")
-	if err != nil {
-		return err
-	}
-	task, err := pathID(r, "task")
+	job, task, err := pathIDs(r, "job", "task")
 	if err != nil {
 		return err
 	}
@@ -384,11 +380,7 @@ func (s *Server) joinTasks(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) splitTask(w http.ResponseWriter, r *http.Request) error {
-	id, err := pathID(r, "job")
-	if err != nil {
-		return err
-	}
-	task, err := pathID(r, "task")
+	id, task, err := pathIDs(r, "job", "task")
 	if err != nil {
 		return err
 	}
@@ -396,11 +388,7 @@ func (s *Server) splitTask(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) closeTask(w http.ResponseWriter, r *http.Request) error {
-	id, err := pathID(r, "job")
-	if err != nil {
-		return err
-	}
-	task, err := pathID(r, "task")
+	id, task, err := pathIDs(r, "job", "task")
 	if err != nil {
 		return err
 	}
@@ -430,11 +418,7 @@ func (s *Server) openJobTo(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) closeJobTo(w http.ResponseWriter, r *http.Request) error {
-	id, err := pathID(r, "job")
-	if err != nil {
-		return err
-	}
-	entry, err := pathID(r, "entry")
+	id, entry, err := pathIDs(r, "job", "entry")
 	if err != nil {
 		return err
 	}

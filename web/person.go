@@ -323,11 +323,7 @@ func (s *Server) grantRight(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) takeRight(w http.ResponseWriter, r *http.Request) error {
-	person, err := pathID(r, "person")
-	if err != nil {
-		return err
-	}
-	grant, err := pathID(r, "grant")
+	person, grant, err := pathIDs(r, "person", "grant")
 	if err != nil {
 		return err
 	}
