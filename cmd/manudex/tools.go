@@ -149,7 +149,7 @@ func initCommand(cfg *config) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			fmt.Printf("The company is there. Start the server, open /welcome/%s, choose a password, and go to Setup.\nThe link works once and for a week.\n", token)
+			fmt.Printf("The company is there. Start the server, open /welcome/%s, and choose a password: a short set-up follows.\nThe link works once and for a week.\n", token)
 			return nil
 		}}
 	cmd.Flags().StringVar(&first.Company, "company", "", "name of the company")
