@@ -79,8 +79,11 @@ func auditWords(actor Actor, fields *PersonFields, r store.AuditRow) string {
 	if json.Unmarshal([]byte(r.Detail), &detail) != nil {
 		return r.Act
 	}
-	if field, ok := detail["field"].(string); ok && r.Act == "settings" {
+	if field, ok := detail["field"].(string); ok {
 		return fmt.Sprintf("set %s: %s", field, arrow(from, to))
+	}
+	if job, ok := detail["job"].(string); ok && to != "" {
+		return fmt.Sprintf("%s: %s", job, to)
 	}
 	if name != "" {
 		return fmt.Sprintf("changed %s: %s", name, arrow(from, to))
@@ -103,6 +106,7 @@ func auditWords(actor Actor, fields *PersonFields, r store.AuditRow) string {
 var actWords = map[string]string{
 	"clock.punch": "clocked", "note.add": "wrote a note", "card.sign": "signed a card", "card.approve": "approved a card", "card.take_back": "took an approval back",
 	"payrun.close": "closed a pay run", "people.add": "added a person", "people.change": "changed a person", "people.import": "brought a file in",
+	"jobs.change": "changed a job", "setup.change": "set something up", "customers.share": "showed hours outside",
 	"people.grant": "changed rights", "people.erase": "erased personal data",
 }
 

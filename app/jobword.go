@@ -1,6 +1,7 @@
 package app
 
 import (
+	"fmt"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -21,6 +22,14 @@ func (w JobWord) Many() string {
 		return stem + "ies"
 	}
 	return s + "s"
+}
+
+// Count is so many of them: 1 docket, 3 dockets.
+func (w JobWord) Count(n int) string {
+	if n == 1 {
+		return "1 " + string(w)
+	}
+	return fmt.Sprintf("%d %s", n, w.Many())
 }
 
 // A is the word with its article: a docket, an order.

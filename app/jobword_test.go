@@ -16,4 +16,7 @@ func TestJobWord(t *testing.T) {
 			t.Errorf("%s: %s, %s, %s", c.word, w.Many(), w.Title(), w.Titles())
 		}
 	}
+	if w := app.JobWord("docket"); w.Count(1) != "1 docket" || w.Count(0) != "0 dockets" || w.A() != "a docket" || app.JobWord("order").A() != "an order" {
+		t.Errorf("%s, %s, %s", w.Count(1), w.Count(0), w.A())
+	}
 }

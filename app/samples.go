@@ -229,6 +229,6 @@ func (DropSamples) do(ctx context.Context, t *Turn) error {
 	if err := store.DropSamples(ctx, t); err != nil {
 		return err
 	}
-	t.record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "Samples", "to": fmt.Sprintf("%d people and %d %s taken out", people, jobs, JobWord(t.Place.JobWord).Many())})
+	t.record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "Samples", "to": fmt.Sprintf("%d people and %s taken out", people, JobWord(t.Place.JobWord).Count(jobs))})
 	return nil
 }

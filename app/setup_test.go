@@ -318,3 +318,33 @@ func TestSetMap(t *testing.T) {
 		t.Errorf("without a map there are %d shapes", n)
 	}
 }
+
+// The audit list says in words what was done, whatever it was done to.
+func TestAuditInWords(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira := w.Person(t, "Mira Castellane")
+	job := jobOf(t, w, "2231")
+	for _, c := range []struct {
+		act  app.Act
+		want string
+	}{
+		{app.SetJob{Job: job, Field: "budget", Value: "900"}, "set Budget, hours: 900"},
+		{app.SetJob{Job: job, Field: "budget", Value: "950"}, "set Budget, hours: 900 → 950"},
+		{app.AddJob{ID: newID(), Number: "9100", Title: "Lamps"}, "9100: added"},
+		{app.PutCostCode{Code: "999", Title: "Polishing"}, "set Cost code 999: Polishing"},
+		{app.AddTasks{Job: job, Tasks: []app.NewTask{{Title: "Polishing", CostCode: "999"}}}, "set Tasks: 1 added"},
+		{app.AddSamples{}, "set Samples: 4 people and a job added"},
+		{app.DropSamples{}, "set Samples: 4 people and 1 job taken out"},
+	} {
+		must(t, w.Do(ctx, mira, c.act))
+		a, err := w.Audit(ctx, mira, 0, "", uuid.Nil)
+		must(t, err)
+		if set, ok := c.act.(app.SetJob); ok && (set.Job != job || a.Lines[0].About != "2231 Gantry, Route 9") {
+			t.Errorf("%T is about %q", c.act, a.Lines[0].About)
+		}
+		if a.Lines[0].What != c.want || a.Lines[0].ByName != "Mira Castellane" {
+			t.Errorf("%T reads %q, want %q", c.act, a.Lines[0].What, c.want)
+		}
+	}
+}

@@ -228,7 +228,7 @@ func (a AddTasks) do(ctx context.Context, t *Turn) error {
 			return taskTaken(err, name)
 		}
 	}
-	t.record(store.Event{Act: t.Act}, a.Job, map[string]any{"tasks": len(a.Tasks), "to": "added"})
+	t.record(store.Event{Act: t.Act}, a.Job, map[string]any{"field": "Tasks", "to": fmt.Sprintf("%d added", len(a.Tasks))})
 	return nil
 }
 

@@ -154,10 +154,10 @@ func AuditRows(ctx context.Context, q Q, before int64, act string, person uuid.U
 	var found []AuditRow
 	err := q.SelectContext(ctx, &found, `
 		select a.seq, a.made_at, coalesce(b.given_name || ' ' || b.family_name, '') as by_name, a.act, a.detail::text as detail,
-		       coalesce(p.given_name || ' ' || p.family_name, ep.given_name || ' ' || ep.family_name, '') as about, coalesce(p.id, ep.id) as subject,
+		       coalesce(p.given_name || ' ' || p.family_name, ep.given_name || ' ' || ep.family_name, j.number || ' ' || j.name, cu.name, '') as about, coalesce(p.id, ep.id) as subject,
 		       (select unit_id from employment x where x.person_id = coalesce(p.id, ep.id) order by starts_on desc limit 1) as unit,
 		       coalesce(c.field, '') as field, coalesce(c.old_value, a.detail ->> 'from', '') as old_value, coalesce(c.new_value, a.detail ->> 'to', '') as new_value
-		from audit a left join person b on b.id = a.person_id left join person p on p.id = a.about left join employment e on e.id = a.about left join person ep on ep.id = e.person_id
+		from audit a left join person b on b.id = a.person_id left join person p on p.id = a.about left join employment e on e.id = a.about left join person ep on ep.id = e.person_id left join job j on j.id = a.about left join customer cu on cu.id = a.about
 		left join change c on c.id = (a.detail ->> 'change')::uuid
 		where a.seq < $1 and ($2 = '' or a.act = $2) and ($3::uuid is null or a.person_id = $3) order by a.seq desc limit $4`, before, act, nullID(person), limit)
 	if err != nil {
