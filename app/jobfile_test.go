@@ -3,7 +3,6 @@ package app_test
 import (
 	"context"
 	"errors"
-	"fmt"
 	"strings"
 	"testing"
 
@@ -17,17 +16,7 @@ func TestBringJobsIn(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
 	mira := w.Person(t, "Mira Castellane")
-	take := func(rows [][]string) *app.ImportPage {
-		t.Helper()
-		id := newID()
-		must(t, w.Do(ctx, mira, app.TakeFile{Kind: app.JobsFile, ID: id, FileName: "jobs.csv", Rows: rows}))
-		p, err := w.ImportPage(ctx, mira, app.JobsFile, id)
-		must(t, err)
-		return p
-	}
-	count := func(p *app.ImportPage) string {
-		return fmt.Sprint(p.Count[app.RowNew], p.Count[app.RowChanged], p.Count[app.RowSame], p.Count[app.RowWrong])
-	}
+	take := func(rows [][]string) *app.ImportPage { return takeFile(t, w, mira, app.JobsFile, rows) }
 	rows := [][]string{
 		{"Number", "Name", "Customer", "Kind", "Budget, hours", "Task", "Cost code", "Estimate, hours", "Billable", "Task billable"},
 		{"4001", "Mole lamps", "Ebbwater Harbour Trust", "", "400", "", "", "", "no", ""},
@@ -46,7 +35,7 @@ func TestBringJobsIn(t *testing.T) {
 		{"", "Nothing", "", "", "", "", "", ""},
 	}
 	p := take(rows)
-	if got := count(p); got != "4 2 0 8" {
+	if got := rowCounts(p); got != "4 2 0 8" {
 		t.Errorf("new, changed, same, wrong: %s", got)
 	}
 	for line, what := range map[int]string{8: "The name is missing", 9: "There is no job 4009", 10: "stands in line 5 already", 11: "Task Fitting of 4001 stands in line 3 already", 12: "“888” is not in the list",
@@ -68,7 +57,7 @@ func TestBringJobsIn(t *testing.T) {
 		t.Errorf("the estimate of a task that was there is %d s", n)
 	}
 	// The same file again changes nothing.
-	if got := count(take(rows)); got != "0 0 6 8" {
+	if got := rowCounts(take(rows)); got != "0 0 6 8" {
 		t.Errorf("the same file again: %s", got)
 	}
 	// Somebody's file of jobs is no file of people.
@@ -93,10 +82,7 @@ func TestJobsOutAndIn(t *testing.T) {
 	for i, c := range columns {
 		head[i] = c.Label
 	}
-	id := newID()
-	must(t, w.Do(ctx, mira, app.TakeFile{Kind: app.JobsFile, ID: id, FileName: "jobs.csv", Rows: append([][]string{head}, rows...)}))
-	p, err := w.ImportPage(ctx, mira, app.JobsFile, id)
-	must(t, err)
+	p := takeFile(t, w, mira, app.JobsFile, append([][]string{head}, rows...))
 	if p.Count[app.RowSame] != len(rows) || len(rows) < 100 {
 		for _, r := range p.Rows {
 			if r.State != app.RowSame {

@@ -413,20 +413,10 @@ func TestBringIn(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
 	mira := w.Person(t, "Mira Castellane")
-	take := func(rows [][]string) *app.ImportPage {
-		t.Helper()
-		id := newID()
-		must(t, w.Do(ctx, mira, app.TakeFile{Kind: app.PeopleFile, ID: id, FileName: "people.csv", Rows: rows}))
-		p, err := w.ImportPage(ctx, mira, app.PeopleFile, id)
-		must(t, err)
-		return p
-	}
-	count := func(p *app.ImportPage) string {
-		return fmt.Sprint(p.Count[app.RowNew], p.Count[app.RowChanged], p.Count[app.RowSame], p.Count[app.RowWrong])
-	}
+	take := func(rows [][]string) *app.ImportPage { return takeFile(t, w, mira, app.PeopleFile, rows) }
 	rows := sixty(w)
 	p := take(rows)
-	if got := count(p); got != "57 0 0 3" {
+	if got := rowCounts(p); got != "57 0 0 3" {
 		t.Fatalf("new, changed, same, wrong: %s", got)
 	}
 	for _, c := range []struct {
@@ -449,13 +439,13 @@ func TestBringIn(t *testing.T) {
 		t.Errorf("brought in twice: %+v", r)
 	}
 	// The same file again changes nothing.
-	if got := count(take(rows)); got != "0 0 57 3" {
+	if got := rowCounts(take(rows)); got != "0 0 57 3" {
 		t.Errorf("the same file again: %s", got)
 	}
 	// One cell changed is one row changed, and an empty cell leaves things be.
 	rows[1][6], rows[2][6] = "22.75", ""
 	p = take(rows)
-	if got := count(p); got != "0 1 56 3" || p.Rows[0].What != "Rate an hour: 21.50 → 22.75" {
+	if got := rowCounts(p); got != "0 1 56 3" || p.Rows[0].What != "Rate an hour: 21.50 → 22.75" {
 		t.Errorf("a cell changed: %s, %q", got, p.Rows[0].What)
 	}
 	must(t, w.Do(ctx, mira, app.BringIn{Kind: app.PeopleFile, Import: p.ID, Wrong: 3}))

@@ -2,7 +2,6 @@ package app_test
 
 import (
 	"context"
-	"fmt"
 	"math/rand/v2"
 	"testing"
 
@@ -53,14 +52,7 @@ func TestAnyFileTwiceChangesNothing(t *testing.T) {
 			}
 			rows = append(rows, row)
 		}
-		judge := func() *app.ImportPage {
-			t.Helper()
-			id := newID()
-			must(t, w.Do(ctx, orla, app.TakeFile{Kind: kind, ID: id, FileName: fmt.Sprint(n), Rows: rows}))
-			p, err := w.ImportPage(ctx, orla, kind, id)
-			must(t, err)
-			return p
-		}
+		judge := func() *app.ImportPage { return takeFile(t, w, orla, kind, rows) }
 		p := judge()
 		brought += p.Count[app.RowNew] + p.Count[app.RowChanged]
 		if err := w.Do(ctx, orla, app.BringIn{Kind: kind, Import: p.ID, Wrong: p.Count[app.RowWrong]}); err != nil {

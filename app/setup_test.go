@@ -348,3 +348,26 @@ func TestAuditInWords(t *testing.T) {
 		}
 	}
 }
+
+// Who has two positions is one of the people that a place has.
+func TestStepsCountPeople(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira, viggo := w.Person(t, "Mira Castellane"), w.Person(t, "Viggo Bexley")
+	people := func() string {
+		t.Helper()
+		p, err := w.SetUp(ctx, mira)
+		must(t, err)
+		for _, s := range p.Steps {
+			if s.Name == "People" {
+				return s.What
+			}
+		}
+		return ""
+	}
+	before := people()
+	must(t, w.Do(ctx, mira, app.AddPosition{ID: newID(), Person: viggo.ID, Unit: "Drawing office", Title: "Draughtsperson", StartsOn: "2026-11-09"}))
+	if after := people(); after != before || before == "" {
+		t.Errorf("%s, and with a second position %s", before, after)
+	}
+}

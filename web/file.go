@@ -3,12 +3,14 @@ package web
 import (
 	"encoding/csv"
 	"fmt"
+	"mime/multipart"
 	"net/http"
 	"strings"
 
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/core/clock"
 	"manudex/files"
 	"manudex/store"
 )
@@ -69,15 +71,25 @@ func (s *Server) writeFile(w http.ResponseWriter, r *http.Request, status int, v
 	return nil
 }
 
+// upload gives the file that a form sent under a name. Its error is a refusal
+// that says what is missing, and what to choose.
+func upload(w http.ResponseWriter, r *http.Request, name, what, choose string) (multipart.File, *multipart.FileHeader, error) {
+	r.Body = http.MaxBytesReader(w, r.Body, maxUpload)
+	file, header, err := r.FormFile(name)
+	if err != nil {
+		return nil, nil, clock.Refuse(name, "There is no "+what+", or it is larger than 8 MB", "Choose "+choose)
+	}
+	return file, header, nil
+}
+
 func (s *Server) takeFile(words fileWords) handler {
 	return func(w http.ResponseWriter, r *http.Request) error {
-		r.Body = http.MaxBytesReader(w, r.Body, maxUpload)
 		again := func(wrong string) error {
 			return s.writeFile(w, r, http.StatusUnprocessableEntity, fileView{fileWords: words, ID: newID().String(), Wrong: wrong})
 		}
-		file, header, err := r.FormFile("file")
+		file, header, err := upload(w, r, "file", "file", "a CSV file")
 		if err != nil {
-			return again("There is no file, or it is larger than 8 MB. Choose a CSV file.")
+			return again(err.Error() + ".")
 		}
 		defer file.Close()
 		id, err := uuid.Parse(r.FormValue("id"))

@@ -323,10 +323,9 @@ func (s *Server) takeEstimate(w http.ResponseWriter, r *http.Request) error {
 	if !visitOf(r).actor.May("jobs.change") {
 		return app.ErrForbidden
 	}
-	r.Body = http.MaxBytesReader(w, r.Body, maxUpload)
-	file, header, err := r.FormFile("file")
+	file, header, err := upload(w, r, "file", "file", "a CSV file")
 	if err != nil {
-		return s.done(w, r, nil, back, said{Text: "There is no file, or it is larger than 8 MB. Choose a CSV file.", Refused: true})
+		return s.done(w, r, err, back, said{})
 	}
 	defer file.Close()
 	rows, err := files.ReadTable(file)

@@ -28,14 +28,9 @@ const jobMapWidth, mapProportion = 560, 0.55
 // for what suits.
 func jobMapOf(p *app.JobPage, across float64) jobMap {
 	m := jobMap{Pick: p.MayChange, Words: "It has no place: no site with one, and none of its own."}
-	var pins []draw.Pin
-	var points []geo.Point
-	for _, s := range p.SitePlaces {
-		if s.Lat == nil || s.Lon == nil {
-			continue
-		}
-		pin := draw.Pin{At: geo.Point{Lat: *s.Lat, Lon: *s.Lon}, Kind: "site", Label: s.Name}
-		pins, points = append(pins, pin), append(points, pin.At)
+	pins, points := sitePins(p.SitePlaces)
+	for i := range pins {
+		pins[i].Fence = 0 // the job's alone is shown
 	}
 	view := geo.ViewOf(points, 4000, mapProportion)
 	if w := p.Where; w != nil {
@@ -68,11 +63,8 @@ func jobMapOf(p *app.JobPage, across float64) jobMap {
 	return m
 }
 
-// sitesMap draws all sites; a click gives the site that is being written its
-// place.
-func sitesMap(sites []store.Site, shapes []geo.Shape, pick bool) template.HTML {
-	var pins []draw.Pin
-	var points []geo.Point
+// sitePins marks the sites that have a place.
+func sitePins(sites []store.Site) (pins []draw.Pin, points []geo.Point) {
 	for _, s := range sites {
 		if s.Lat == nil || s.Lon == nil {
 			continue
@@ -80,6 +72,13 @@ func sitesMap(sites []store.Site, shapes []geo.Shape, pick bool) template.HTML {
 		pin := draw.Pin{At: geo.Point{Lat: *s.Lat, Lon: *s.Lon}, Kind: "site", Label: s.Name, Fence: s.Fence}
 		pins, points = append(pins, pin), append(points, pin.At)
 	}
+	return pins, points
+}
+
+// sitesMap draws all sites; a click gives the site that is being written its
+// place.
+func sitesMap(sites []store.Site, shapes []geo.Shape, pick bool) template.HTML {
+	pins, points := sitePins(sites)
 	if len(points) == 0 { // where the map is, until there is a site
 		for _, s := range shapes {
 			for _, line := range s.Lines {

@@ -103,31 +103,29 @@ func (s *Server) setCompany(w http.ResponseWriter, r *http.Request) error {
 	return app.ErrNotFound
 }
 
-func (s *Server) setMark(w http.ResponseWriter, r *http.Request) error {
-	r.Body = http.MaxBytesReader(w, r.Body, maxUpload)
-	file, _, err := r.FormFile("mark")
+// uploaded reads the whole of a file that a form sent; see [upload].
+func uploaded(w http.ResponseWriter, r *http.Request, name, what, choose string) ([]byte, error) {
+	file, _, err := upload(w, r, name, what, choose)
 	if err != nil {
-		return s.done(w, r, nil, "/setup", said{Text: "There is no picture, or it is larger than 8 MB. Choose a PNG or JPEG.", Refused: true})
+		return nil, err
 	}
 	defer file.Close()
-	raw, err := io.ReadAll(file)
+	return io.ReadAll(file)
+}
+
+func (s *Server) setMark(w http.ResponseWriter, r *http.Request) error {
+	raw, err := uploaded(w, r, "mark", "picture", "a PNG or JPEG")
 	if err != nil {
-		return s.done(w, r, nil, "/setup", said{Text: "The picture could not be read. Send it once more.", Refused: true})
+		return s.done(w, r, err, "/setup", said{})
 	}
 	err = s.app.Do(r.Context(), visitOf(r).actor, app.SetMark{Image: raw})
 	return s.done(w, r, err, "/setup", said{Text: "The mark is kept. It stands on print and terminals."})
 }
 
 func (s *Server) setMap(w http.ResponseWriter, r *http.Request) error {
-	r.Body = http.MaxBytesReader(w, r.Body, maxUpload)
-	file, _, err := r.FormFile("map")
+	raw, err := uploaded(w, r, "map", "file", "a GeoJSON file")
 	if err != nil {
-		return s.done(w, r, nil, "/setup", said{Text: "There is no file, or it is larger than 8 MB. Choose a GeoJSON file.", Refused: true})
-	}
-	defer file.Close()
-	raw, err := io.ReadAll(file)
-	if err != nil {
-		return s.done(w, r, nil, "/setup", said{Text: "The file could not be read. Send it once more.", Refused: true})
+		return s.done(w, r, err, "/setup", said{})
 	}
 	err = s.app.Do(r.Context(), visitOf(r).actor, app.SetMap{GeoJSON: raw})
 	return s.done(w, r, err, "/setup#sites", said{Text: "The map is kept. It lies beneath jobs and cards."})
