@@ -11,11 +11,10 @@ import (
 
 	"manudex/core/clock"
 	"manudex/core/when"
+	"manudex/files"
 	"manudex/store"
 )
 
-// maxImportRows is the most rows a file may have.
-const maxImportRows = 20_000
 
 // RowState says what a row of a file would do.
 type RowState string
@@ -103,8 +102,8 @@ func (f TakeFile) do(ctx context.Context, t *Turn) error {
 	switch {
 	case len(f.Rows) < 2:
 		return clock.Refuse("file", "The file has no rows", "The first line names the columns, each line after it is a row")
-	case len(f.Rows)-1 > maxImportRows:
-		return clock.Refuse("file", fmt.Sprintf("The file has %d rows", len(f.Rows)-1), fmt.Sprintf("Bring in at most %d at a time", maxImportRows))
+	case len(f.Rows)-1 > files.MaxRows:
+		return clock.Refuse("file", fmt.Sprintf("The file has %d rows", len(f.Rows)-1), fmt.Sprintf("Bring in at most %d at a time", files.MaxRows))
 	}
 	kind, err := readRowKind(ctx, t, f.Kind)
 	if err != nil {

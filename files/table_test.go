@@ -26,6 +26,9 @@ func TestReadTable(t *testing.T) {
 		{"not text", "a\x00b\n", "not a CSV file"},
 		{"an open quote", "a,b\n\"1,2\n", "not proper CSV"},
 		{"more columns than names", "a,b\n1,2,3\n", "line 2 has 3 columns, the first line 2"},
+		{"lines are counted as an editor does", "a,b\n\n\n1,2,3\n", "line 4 has 3 columns"},
+		{"too many columns", strings.Repeat(",", MaxColumns) + "\n", "line 1 has 201 columns"},
+		{"too many rows", "a" + strings.Repeat("\n1", MaxRows+1), "more than 20000 rows"},
 	} {
 		if rows, err := ReadTable(strings.NewReader(c.in)); err == nil || !strings.Contains(err.Error(), c.want) {
 			t.Errorf("%s: %v, %v; want %q", c.name, rows, err, c.want)
@@ -49,4 +52,18 @@ func FuzzReadTable(f *testing.F) {
 			}
 		}
 	})
+}
+
+// A file of a few kilobytes with a very wide header and many short rows is
+// refused before it takes memory.
+func TestReadTableTakesNoMoreMemoryThanItIsWorth(t *testing.T) {
+	small := strings.Repeat("a,", 25_000) + "\n" + strings.Repeat("1\n", 8_000)
+	size := testing.AllocsPerRun(1, func() {
+		if _, err := ReadTable(strings.NewReader(small)); err == nil {
+			t.Error("25,000 columns are taken")
+		}
+	})
+	if size > 1_000 {
+		t.Errorf("it took %.0f allocations to refuse it", size)
+	}
 }
