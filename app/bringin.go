@@ -15,7 +15,6 @@ import (
 	"manudex/store"
 )
 
-
 // RowState says what a row of a file would do.
 type RowState string
 

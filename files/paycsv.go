@@ -52,7 +52,7 @@ func WriteRun(w io.Writer, lines []RunLine) error {
 		if l.Kind == "leave" || l.Kind == "extra" {
 			class = ""
 		}
-		if err := out.Write([]string{fmt.Sprint(l.Run), l.From.String(), l.To.String(), l.Number, PlainText(l.Family), PlainText(l.Given), l.Date.String(), PlainText(l.Job), PlainText(l.JobName),
+		if err := out.Write([]string{fmt.Sprint(l.Run), l.From.String(), l.To.String(), PlainText(l.Number), PlainText(l.Family), PlainText(l.Given), l.Date.String(), PlainText(l.Job), PlainText(l.JobName),
 			PlainText(l.Task), PlainText(l.CostCode), PlainText(l.WorkClass), PlainText(l.PayCode), l.Kind, class, hours, on, l.Rate, l.Amount, PlainText(l.Account)}); err != nil {
 			return err
 		}

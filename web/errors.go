@@ -24,6 +24,10 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 		s.say(w, r, http.StatusForbidden, "This is not open to you", "If you need it for your work, ask the office.")
 	case errors.Is(err, app.ErrConflict):
 		s.say(w, r, http.StatusConflict, "This was sent before, with other content", "Go back, look at what stands there now, and do it again.")
+	case errors.Is(err, errOdd):
+		s.say(w, r, http.StatusBadRequest, "Something in this can't be read", "Type it anew: it holds characters that are no text.")
+	case errors.Is(err, errTooLarge):
+		s.say(w, r, http.StatusRequestEntityTooLarge, "This is more than a form may hold", "Send less at a time.")
 	case errors.Is(err, errTooOften):
 		w.Header().Set("Retry-After", "60")
 		s.say(w, r, http.StatusTooManyRequests, "That was tried too often", "Wait a minute, then try again.")
@@ -32,7 +36,7 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 	case errors.Is(err, context.Canceled):
 		// The browser went away; nobody reads an answer.
 	default:
-		s.log.Error("request failed", "id", middleware.GetReqID(r.Context()), "path", r.URL.Path, "err", err)
+		s.log.Error("request failed", "id", middleware.GetReqID(r.Context()), "path", pathOf(r), "err", err)
 		s.say(w, r, http.StatusInternalServerError, "Something went wrong here", "Nothing was changed. Try once more; if it happens again, tell the office the number below.")
 	}
 }

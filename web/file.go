@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"mime/multipart"
 	"net/http"
+	"net/url"
 	"strings"
 
 	"github.com/google/uuid"
@@ -73,9 +74,11 @@ func (s *Server) writeFile(w http.ResponseWriter, r *http.Request, status int, v
 
 // upload gives the file that a form sent under a name. Its error is a refusal
 // that says what is missing, and what to choose.
-func upload(w http.ResponseWriter, r *http.Request, name, what, choose string) (multipart.File, *multipart.FileHeader, error) {
-	r.Body = http.MaxBytesReader(w, r.Body, maxUpload)
+func upload(r *http.Request, name, what, choose string) (multipart.File, *multipart.FileHeader, error) {
 	file, header, err := r.FormFile(name)
+	if err == nil && !readable(url.Values(r.MultipartForm.Value)) {
+		return nil, nil, errOdd
+	}
 	if err != nil {
 		return nil, nil, clock.Refuse(name, "There is no "+what+", or it is larger than 8 MB", "Choose "+choose)
 	}
@@ -87,7 +90,7 @@ func (s *Server) takeFile(words fileWords) handler {
 		again := func(wrong string) error {
 			return s.writeFile(w, r, http.StatusUnprocessableEntity, fileView{fileWords: words, ID: newID().String(), Wrong: wrong})
 		}
-		file, header, err := upload(w, r, "file", "file", "a CSV file")
+		file, header, err := upload(r, "file", "file", "a CSV file")
 		if err != nil {
 			return again(err.Error() + ".")
 		}
@@ -255,8 +258,7 @@ func writeCSV(w http.ResponseWriter, name string, head []string, rows [][]string
 	h.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s"`, name))
 	h.Set("Cache-Control", "no-store")
 	out := csv.NewWriter(w)
-	_ = out.Write(head) // Flush tells
-	for _, row := range rows {
+	for _, row := range append([][]string{head}, rows...) {
 		for i := range row {
 			row[i] = files.PlainText(row[i])
 		}

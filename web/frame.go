@@ -5,6 +5,7 @@ import (
 	"net/http"
 	"net/url"
 	"strconv"
+	"strings"
 
 	"github.com/go-chi/chi/v5"
 	"github.com/google/uuid"
@@ -190,10 +191,12 @@ func backTo(r *http.Request, fallback string) string {
 	return fallback
 }
 
-// ownPath says whether an address is a path on this server.
+// ownPath says whether an address is a path on this server, also after a
+// redirect has taken the dots out of it.
 func ownPath(to string) bool {
 	u, err := url.Parse(to)
-	return err == nil && u.Scheme == "" && u.Host == "" && len(to) > 0 && to[0] == '/' && (len(to) < 2 || to[1] != '/' && to[1] != '\\')
+	return err == nil && u.Scheme == "" && u.Host == "" && strings.HasPrefix(to, "/") && !strings.HasPrefix(to, "//") &&
+		!strings.Contains(to+u.Path, `\`) // a browser takes it for a slash
 }
 
 // pathID reads an id that an address names.

@@ -323,7 +323,7 @@ func (s *Server) takeEstimate(w http.ResponseWriter, r *http.Request) error {
 	if !visitOf(r).actor.May("jobs.change") {
 		return app.ErrForbidden
 	}
-	file, header, err := upload(w, r, "file", "file", "a CSV file")
+	file, header, err := upload(r, "file", "file", "a CSV file")
 	if err != nil {
 		return s.done(w, r, err, back, said{})
 	}

@@ -14,6 +14,11 @@ const heartbeat = 15 * time.Second
 // says only that something changed; the page then reads itself anew, by the
 // same permissions as ever.
 func (s *Server) live(w http.ResponseWriter, r *http.Request) error {
+	leave, ok := s.oneMoreStream(visitOf(r).actor)
+	if !ok {
+		return errTooOften
+	}
+	defer leave()
 	sub, err := s.app.Follow(visitOf(r).actor)
 	if err != nil {
 		return err

@@ -10,7 +10,9 @@ import (
 	"log/slog"
 	"net/http"
 	"runtime/debug"
+	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/alexedwards/scs/pgxstore"
@@ -41,6 +43,11 @@ type Server struct {
 	metrics  *metrics
 	attempts *httprate.RateLimiter // to sign in
 	stopping chan struct{}         // closed when streams must end
+
+	following struct { // live pages by person
+		sync.Mutex
+		by map[uuid.UUID]int
+	}
 }
 
 // New makes the server.
@@ -49,6 +56,7 @@ func New(a *app.App, opts Options) (*Server, error) {
 		opts.SignInLimit = 10
 	}
 	s := &Server{app: a, log: a.Log, opts: opts, stopping: make(chan struct{})}
+	s.following.by = map[uuid.UUID]int{}
 	s.attempts = httprate.NewRateLimiter(opts.SignInLimit, time.Minute)
 	s.sessions = scs.New()
 	s.sessions.Store = pgxstore.NewWithCleanupInterval(a.DB.Pool, 0)
@@ -91,7 +99,7 @@ func (s *Server) Handler() http.Handler {
 	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		s.say(w, r, http.StatusForbidden, "This came from another site", "Open Manudex itself and do it there.")
 	}))
-	r.Use(middleware.RequestID, s.observe, s.recover, headers, guard.Handler, middleware.GetHead)
+	r.Use(ownRequestID, s.observe, s.recover, headers, guard.Handler, middleware.GetHead)
 	r.NotFound(func(w http.ResponseWriter, r *http.Request) { s.fail(w, r, app.ErrNotFound) })
 	r.MethodNotAllowed(func(w http.ResponseWriter, r *http.Request) { s.fail(w, r, app.ErrNotFound) })
 	plain := r.With(middleware.Compress(5, "text/css", "text/javascript"))
@@ -129,6 +137,10 @@ func visitOf(r *http.Request) visit {
 // answer asks who is there and whether they may, and gives errors their page.
 func (s *Server) answer(route route) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if err := bound(w, r, route); err != nil {
+			s.fail(w, r, err)
+			return
+		}
 		if route.needs != "" && route.needs != signingIn {
 			actor, err := s.actor(r)
 			if err != nil {
@@ -204,6 +216,27 @@ func headers(next http.Handler) http.Handler {
 	})
 }
 
+// ownRequestID gives a request an id of our own: one that came with it could
+// be made to look like another's.
+func ownRequestID(next http.Handler) http.Handler {
+	with := middleware.RequestID(next)
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		r.Header.Del(middleware.RequestIDHeader)
+		with.ServeHTTP(w, r)
+	})
+}
+
+// pathOf gives the path of a request as a log may hold it: without the token
+// of a link, by which whoever reads the log could get in.
+func pathOf(r *http.Request) string {
+	for _, secret := range []string{"/welcome/", "/hours/"} {
+		if strings.HasPrefix(r.URL.Path, secret) {
+			return secret + "…"
+		}
+	}
+	return r.URL.Path
+}
+
 // observe writes a log line and the measures of a request.
 func (s *Server) observe(next http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
@@ -219,15 +252,11 @@ func (s *Server) observe(next http.Handler) http.Handler {
 			status = http.StatusOK
 		}
 		s.metrics.request(r.Method, pattern, status, took)
-		path := r.URL.Path
-		if strings.Contains(pattern, "{token}") {
-			path = pattern // who reads the log must not get in by it
-		}
 		level := slog.LevelDebug
 		if status >= 500 {
 			level = slog.LevelError
 		}
-		s.log.Log(r.Context(), level, "request", "id", id, "method", r.Method, "path", path, "status", status, "bytes", ww.BytesWritten(), "took", took)
+		s.log.Log(r.Context(), level, "request", "id", id, "method", r.Method, "path", pathOf(r), "status", status, "bytes", ww.BytesWritten(), "took", took)
 	})
 }
 
@@ -270,6 +299,9 @@ func newMetrics(a *app.App) *metrics {
 func (m *metrics) request(method, route string, status int, took time.Duration) {
 	if route == "/live" {
 		return // a stream lasts as long as its page
+	}
+	if !slices.Contains([]string{http.MethodGet, http.MethodHead, http.MethodPost}, method) {
+		method = "other" // whoever asks could make up any number of them
 	}
 	m.requests.WithLabelValues(method, route, fmt.Sprint(status)).Observe(took.Seconds())
 }

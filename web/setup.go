@@ -104,8 +104,8 @@ func (s *Server) setCompany(w http.ResponseWriter, r *http.Request) error {
 }
 
 // uploaded reads the whole of a file that a form sent; see [upload].
-func uploaded(w http.ResponseWriter, r *http.Request, name, what, choose string) ([]byte, error) {
-	file, _, err := upload(w, r, name, what, choose)
+func uploaded(r *http.Request, name, what, choose string) ([]byte, error) {
+	file, _, err := upload(r, name, what, choose)
 	if err != nil {
 		return nil, err
 	}
@@ -114,7 +114,7 @@ func uploaded(w http.ResponseWriter, r *http.Request, name, what, choose string)
 }
 
 func (s *Server) setMark(w http.ResponseWriter, r *http.Request) error {
-	raw, err := uploaded(w, r, "mark", "picture", "a PNG or JPEG")
+	raw, err := uploaded(r, "mark", "picture", "a PNG or JPEG")
 	if err != nil {
 		return s.done(w, r, err, "/setup", said{})
 	}
@@ -123,7 +123,7 @@ func (s *Server) setMark(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) setMap(w http.ResponseWriter, r *http.Request) error {
-	raw, err := uploaded(w, r, "map", "file", "a GeoJSON file")
+	raw, err := uploaded(r, "map", "file", "a GeoJSON file")
 	if err != nil {
 		return s.done(w, r, err, "/setup", said{})
 	}

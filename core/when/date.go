@@ -32,10 +32,10 @@ func DateOf(t time.Time, loc *time.Location) Date {
 	return NewDate(y, m, d)
 }
 
-// ParseDate reads a date written YYYY-MM-DD (ISO 8601).
+// ParseDate reads a date written YYYY-MM-DD (ISO 8601), from 1900 to 2200.
 func ParseDate(s string) (Date, error) {
 	t, err := time.Parse(dateLayout, s)
-	if err != nil {
+	if err != nil || t.Year() < 1900 || t.Year() > 2200 {
 		return 0, fmt.Errorf("%q is not a date; write it as YYYY-MM-DD", s)
 	}
 	return Date(t.Unix() / secondsPerDay), nil
