@@ -97,6 +97,17 @@ func (h *Hub) all() {
 	}
 }
 
+// Follows tells reaches of the live board apart: two that are equal see the
+// same.
+func (a Actor) Follows() []string {
+	reach := []string{a.ID.String(), a.Scope("live.follow").String()}
+	for _, u := range a.units("live.follow") {
+		reach = append(reach, u.String())
+	}
+	slices.Sort(reach)
+	return reach
+}
+
 // Follow subscribes an actor to what they may see.
 func (a *App) Follow(actor Actor) (*Subscription, error) {
 	if !actor.May("live.follow") {

@@ -6,7 +6,6 @@ import (
 
 	"github.com/google/uuid"
 
-	"manudex/core/when"
 	"manudex/store"
 )
 
@@ -188,15 +187,19 @@ func (a *App) Actor(ctx context.Context, id uuid.UUID) (Actor, error) {
 }
 
 // ActorIn reads who is signed in and clocks in the position given, where they
-// have several and are not on the clock in another.
+// have several and are not on the clock in another. Who is on the clock past
+// their last day can clock out, and nothing more.
 func (a *App) ActorIn(ctx context.Context, id, position uuid.UUID) (Actor, error) {
 	place, err := a.Place(ctx)
 	if err != nil {
 		return Actor{}, err
 	}
-	p, err := store.GetPerson(ctx, a.DB, id, when.DateOf(a.Now(), place.Loc), position)
+	p, err := store.GetPerson(ctx, a.DB, id, place.Today(a.Now()), position)
 	if store.NotFound(err) {
 		return Actor{}, ErrNotFound
+	}
+	if p.Ended {
+		p.Level, p.LeadsUnits, p.Grants = "worker", nil, nil
 	}
 	return Actor{p}, err
 }

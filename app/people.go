@@ -590,7 +590,7 @@ func (e EndPerson) clockOut(ctx context.Context, t *Turn) error {
 	if err != nil {
 		return err
 	}
-	return punchFor(ctx, t, who, clock.Punch{ID: uuid.Must(uuid.NewV7()), Act: clock.Out, Point: clock.HandEntry, Claimed: e.Out})
+	return punchFor(ctx, t, who, clock.Punch{ID: uuid.Must(uuid.NewV7()), Act: clock.Out, Point: clock.HandEntry, Claimed: e.Out}, nil)
 }
 
 // end writes the last day, "" to bring somebody back.
@@ -622,6 +622,9 @@ func (b BringBack) do(ctx context.Context, t *Turn) error {
 	sheet, err := lockTheirs(ctx, t, b.Person, "on")
 	if err != nil {
 		return err
+	}
+	if err := store.EndSessions(ctx, t, b.Person); err != nil {
+		return err // whoever holds a session from before they left is not let in by it
 	}
 	return EndPerson{ID: b.ID, Person: b.Person}.end(ctx, t, sheet, "")
 }

@@ -222,7 +222,7 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 			}
 			return store.PutSet(ctx, t, "employment_job", "employment_id", "job_id", s.Employment, idsOf(jobs, value))
 		}},
-		{Key: "starts_on", Label: "Hired", Group: "Work", Kind: DateField, Required: true, normal: date, put: employment("starts_on")},
+		{Key: "starts_on", Label: "Hired", Group: "Work", Kind: DateField, Required: true, normal: date, put: putHired},
 		{Key: "ends_on", Label: "Last day", Group: "Work", Kind: DateField, Fixed: true, normal: date},
 		{Key: "subcontractor", Label: "Subcontractor", Group: "Pay", Kind: ChoiceField, Choices: yesNo, Many: true, Help: "Clocks and is costed to jobs, and is in no pay run", put: flag("subcontractor")},
 		{Key: "paid_by", Label: "Paid by", Group: "Pay", Kind: ChoiceField, Many: true, Choices: []Choice{{"hour", "the hour"}, {"salary", "salary"}}, put: func(ctx context.Context, t *Turn, s store.Sheet, value string, _ when.Date) error {
@@ -272,6 +272,19 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 		}
 	}
 	return fields
+}
+
+// putHired sets the day of hire, which no hours come before: whoever is on the
+// clock, or was, would otherwise have worked before they were here.
+func putHired(ctx context.Context, t *Turn, s store.Sheet, value string, _ when.Date) error {
+	first, found, err := store.FirstWorked(ctx, t, s.Employment)
+	if err != nil {
+		return err
+	}
+	if found && value > first.String() {
+		return clock.Refuse("starts_on", s.Name()+" has hours from "+first.Format("2 January 2006")+" on", "Choose that day or an earlier one")
+	}
+	return store.SetEmployment(ctx, t, s.Employment, "starts_on", value)
 }
 
 // forever is later than any date that is worked on.

@@ -44,26 +44,25 @@ func (p Punch) do(ctx context.Context, t *Turn) error {
 	if err != nil {
 		return err
 	}
-	if own := p.Point == clock.OwnPhone || p.Point == clock.Browser; own && !slices.Contains(splitList(who.Points), ownDevice) {
-		return clock.Refuse("point", "You don't clock in from your own phone or browser", "Clock at: "+orNothing(who.Points)+". The office can open this to you")
+	made := clock.Punch{ID: p.ID, Act: p.Act, Break: p.Break, On: p.On, Point: p.Point, Place: p.Place, Device: p.Device, Claimed: p.Claimed}
+	if who.Location == "off" {
+		made.Place = nil
 	}
-	if p.Place, err = placed(who, p.Point, p.Place); err != nil {
-		return err
-	}
-	return punchFor(ctx, t, who, clock.Punch{ID: p.ID, Act: p.Act, Break: p.Break, On: p.On, Point: p.Point, Place: p.Place, Device: p.Device, Claimed: p.Claimed})
+	return punchFor(ctx, t, who, made, mayClockIn)
 }
 
-// placed gives the place that is kept with a punch: none for those whose
-// location is not taken. Who needs one can't punch from their own device
-// without.
-func placed(who store.Employment, point clock.Point, place *geo.Point) (*geo.Point, error) {
+// mayClockIn refuses a punch from a clock point that isn't the person's, and,
+// from their own device, one without the location it needs. Only who is off
+// the clock is asked: a setting never keeps anybody on it (29 CFR 785.11).
+func mayClockIn(who store.Employment, p clock.Punch) error {
+	own := p.Point == clock.OwnPhone || p.Point == clock.Browser
 	switch {
-	case who.Location == "off":
-		return nil, nil
-	case place == nil && who.Needed && (point == clock.OwnPhone || point == clock.Browser):
-		return nil, clock.Refuse("place", "Your punches need a location, and none came along", "Let this page see where you are, in the settings of your browser, or ask your lead")
+	case own && !slices.Contains(splitList(who.Points), ownDevice):
+		return clock.Refuse("point", "You don't clock in from your own phone or browser", "Clock at: "+orNothing(who.Points)+". The office can open this to you")
+	case own && p.Place == nil && who.Needed && who.Location != "off":
+		return clock.Refuse("place", "Your punches need a location, and none came along", "Let this page see where you are, in the settings of your browser, or ask your lead")
 	}
-	return place, nil
+	return nil
 }
 
 // SeePlace keeps where the actor is along the way, while on the clock: no
@@ -102,8 +101,9 @@ func (s SeePlace) do(ctx context.Context, t *Turn) error {
 }
 
 // punchFor records a punch of a locked employment and rebuilds what follows
-// from it.
-func punchFor(ctx context.Context, t *Turn, who store.Employment, p clock.Punch) error {
+// from it. Sent again it is answered as before, whatever became of settings
+// since; allow, which may be nil, is asked of who is off the clock.
+func punchFor(ctx context.Context, t *Turn, who store.Employment, p clock.Punch, allow func(store.Employment, clock.Punch) error) error {
 	loc, err := who.Loc()
 	if err != nil {
 		return err
@@ -121,6 +121,11 @@ func punchFor(ctx context.Context, t *Turn, who store.Employment, p clock.Punch)
 		return nil
 	}
 	book := newDayBook(who, loc, t.Place, around)
+	if last := book.last(); allow != nil && (last == nil || !last.Open()) {
+		if err := allow(who, made); err != nil {
+			return err
+		}
+	}
 	if made.Provenance() == clock.Clocked {
 		if err := clock.Check(book.last(), made, loc); err != nil {
 			return err

@@ -9,7 +9,6 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/core/clock"
-	"manudex/core/when"
 	"manudex/store"
 )
 
@@ -46,7 +45,7 @@ func (a *App) SignIn(ctx context.Context, email, password string) (uuid.UUID, er
 	if err != nil {
 		return uuid.Nil, err
 	}
-	id, hash, err := store.Credentials(ctx, a.DB, email, when.DateOf(a.Now(), place.Loc))
+	id, hash, err := store.Credentials(ctx, a.DB, email, place.Today(a.Now()))
 	if err != nil && !store.NotFound(err) {
 		return uuid.Nil, fmt.Errorf("read credentials: %w", err)
 	}

@@ -107,6 +107,9 @@ func (g TakeSignIn) do(ctx context.Context, t *Turn) error {
 	if err := store.SetPerson(ctx, t, g.Person, "password_hash", nil); err != nil {
 		return err
 	}
+	if err := store.EndSessions(ctx, t, g.Person); err != nil {
+		return err
+	}
 	t.record(store.Event{Person: s.Person, Unit: s.Unit, Act: t.Act}, s.Person, map[string]any{"sign-in": "taken away"})
 	return nil
 }
@@ -150,6 +153,9 @@ func (a *App) ChoosePassword(ctx context.Context, token, password, pin string) (
 			return ErrNotFound
 		}
 		if err := store.SetPerson(ctx, tx, person, "password_hash", hash); err != nil {
+			return err
+		}
+		if err := store.EndSessions(ctx, tx, person); err != nil {
 			return err
 		}
 		if pin != "" {

@@ -26,6 +26,9 @@ type Person struct {
 	SignsIn    bool   `db:"signs_in"`
 	LeadsUnits UUIDs  `db:"leads_units"`
 	Grants     Grants // beyond the level
+
+	SessionEpoch int  `db:"session_epoch"` // sessions of an earlier one are over
+	Ended        bool // their last day is over; they are on the clock still
 }
 
 // Grant is a right given to a single person. Units are those it reaches,
@@ -45,23 +48,26 @@ func (g *Grants) Scan(src any) error { return scanJSON(src, g) }
 // Name is the name as people say it.
 func (p Person) Name() string { return p.Given + " " + p.Family }
 
-// GetPerson reads a person who still works here on a date. Of several
-// positions it is the one they are on the clock in, else the one asked for,
-// else the first.
+// GetPerson reads a person who works here on a date, or is on the clock still.
+// Of several positions it is the one they are on the clock in, whatever became
+// of it since, else the one asked for, else the first.
 func GetPerson(ctx context.Context, q Q, id uuid.UUID, on when.Date, position uuid.UUID) (Person, error) {
 	var p Person
 	err := q.GetContext(ctx, &p, `
-		select p.id, p.number, p.given_name, p.family_name, p.email, p.level, e.id as employment, e.unit_id as unit, s.zone, p.password_hash is not null as signs_in,
+		select p.id, p.number, p.given_name, p.family_name, p.email, p.level, e.id as employment, e.unit_id as unit, s.zone,
+		       p.password_hash is not null as signs_in, p.session_epoch, coalesce(p.ended_on, 'infinity') < $2 as ended,
 		       array(select unit_id::text from unit_lead where person_id = p.id) as leads_units,
 		       (select coalesce(json_agg(json_build_object('what', g.what, 'everyone', g.unit_id is null and g.site_id is null,
 		            'units', array(select u.id from unit u where u.id = g.unit_id or u.site_id = g.site_id))), '[]')
 		        from grant_given g where g.person_id = p.id) as grants
 		from person p
+		left join stint running on running.person_id = p.id and running.end_at is null
 		left join lateral (select x.id, x.unit_id, x.site_id from employment x
-		                   where x.person_id = p.id and x.hourly and x.starts_on <= $2 and coalesce(x.ends_on, 'infinity') >= $2
-		                   order by exists (select 1 from stint where person_id = p.id and employment_id = x.id and end_at is null) desc, x.id = $3 desc, x.starts_on, x.id limit 1) e on true
+		                   where x.person_id = p.id
+		                     and (x.id = running.employment_id or x.hourly and x.starts_on <= $2 and coalesce(x.ends_on, 'infinity') >= $2)
+		                   order by x.id = running.employment_id desc nulls last, x.id = $3 desc, x.starts_on, x.id limit 1) e on true
 		left join site s on s.id = e.site_id
-		where p.id = $1 and coalesce(p.ended_on, 'infinity') >= $2`, id, on.String(), position)
+		where p.id = $1 and (coalesce(p.ended_on, 'infinity') >= $2 or running.id is not null)`, id, on.String(), position)
 	return p, err
 }
 
@@ -75,11 +81,20 @@ func Positions(ctx context.Context, q Q, person uuid.UUID, on when.Date) ([]Name
 }
 
 // Credentials gives the id and password hash of somebody who works here on a
-// date, by e-mail address, mobile or number.
+// date or is on the clock still, by e-mail address, mobile or number.
 func Credentials(ctx context.Context, q Q, who string, on when.Date) (id uuid.UUID, hash string, err error) {
-	err = q.QueryRowxContext(ctx, `select id, coalesce(password_hash, '') from person where (lower(email) = lower($1) or number = $1
-		or length($3) > 6 and regexp_replace(mobile, '[^0-9]', '', 'g') = $3) and coalesce(ended_on, 'infinity') >= $2 order by lower(email) = lower($1) desc nulls last, number = $1 desc limit 1`, who, on.String(), digits(who)).Scan(&id, &hash)
+	err = q.QueryRowxContext(ctx, `
+		select id, coalesce(password_hash, '') from person p
+		where (lower(email) = lower($1) or number = $1 or length($3) > 6 and regexp_replace(mobile, '[^0-9]', '', 'g') = $3)
+		  and (coalesce(ended_on, 'infinity') >= $2 or exists (select 1 from stint where person_id = p.id and end_at is null))
+		order by lower(email) = lower($1) desc nulls last, number = $1 desc limit 1`, who, on.String(), digits(who)).Scan(&id, &hash)
 	return id, hash, err
+}
+
+// EndSessions ends all sessions of a person.
+func EndSessions(ctx context.Context, q Q, person uuid.UUID) error {
+	_, err := q.ExecContext(ctx, `update person set session_epoch = session_epoch + 1 where id = $1`, person)
+	return err
 }
 
 // Employment is who an employment is of and where it is done.

@@ -129,3 +129,12 @@ func CountRunning(ctx context.Context, q Q, units []uuid.UUID) (n int, err error
 	}
 	return n, err
 }
+
+// FirstWorked gives the first worked date of an employment.
+func FirstWorked(ctx context.Context, q Q, employment uuid.UUID) (first when.Date, found bool, err error) {
+	var d *when.Date
+	if err := q.GetContext(ctx, &d, `select min(date) from stint where employment_id = $1`, employment); err != nil || d == nil {
+		return 0, false, err
+	}
+	return *d, true, nil
+}

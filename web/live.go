@@ -3,6 +3,7 @@ package web
 import (
 	"fmt"
 	"net/http"
+	"slices"
 	"time"
 )
 
@@ -19,7 +20,8 @@ func (s *Server) live(w http.ResponseWriter, r *http.Request) error {
 		return errTooOften
 	}
 	defer leave()
-	sub, err := s.app.Follow(visitOf(r).actor)
+	actor := visitOf(r).actor
+	sub, err := s.app.Follow(actor)
 	if err != nil {
 		return err
 	}
@@ -48,7 +50,10 @@ func (s *Server) live(w http.ResponseWriter, r *http.Request) error {
 		case <-s.stopping:
 			return nil
 		case <-beat.C:
-			if !s.stillSignedIn(r) {
+			// Whoever signed out, left or reaches other people now connects anew; a
+			// stream that can't ask ends too, so that its page says it is cut off.
+			now, err := s.stillThere(r)
+			if err != nil || !slices.Equal(now.Follows(), actor.Follows()) {
 				return nil
 			}
 			event = "beat"
@@ -64,18 +69,4 @@ func (s *Server) live(w http.ResponseWriter, r *http.Request) error {
 			return nil
 		}
 	}
-}
-
-// stillSignedIn asks the store anew: what the request carries is as old as
-// the stream.
-func (s *Server) stillSignedIn(r *http.Request) bool {
-	cookie, err := r.Cookie(s.sessions.Cookie.Name)
-	if err != nil {
-		return false
-	}
-	ctx, err := s.sessions.Load(r.Context(), cookie.Value)
-	if err != nil {
-		return false
-	}
-	return s.sessions.GetString(ctx, sessionPerson) == visitOf(r).actor.ID.String()
 }

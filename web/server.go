@@ -163,27 +163,6 @@ func (s *Server) answer(route route) http.Handler {
 	})
 }
 
-const (
-	sessionPerson   = "person"
-	sessionPosition = "position" // in which they clock, of several
-	sessionSaid     = "said"
-	sessionLeft     = "left" // the short set-up was left for now
-)
-
-// actor gives who is signed in; app.ErrNotFound when nobody is.
-func (s *Server) actor(r *http.Request) (app.Actor, error) {
-	id, err := uuid.Parse(s.sessions.GetString(r.Context(), sessionPerson))
-	if err != nil {
-		return app.Actor{}, app.ErrNotFound
-	}
-	position, _ := uuid.Parse(s.sessions.GetString(r.Context(), sessionPosition)) // none is the first
-	actor, err := s.app.ActorIn(r.Context(), id, position)
-	if err == nil && !actor.SignsIn {
-		return app.Actor{}, app.ErrNotFound // the sign-in was taken away
-	}
-	return actor, err
-}
-
 // toSignIn sends a stranger to the sign-in page, and back afterwards when
 // they came to read.
 func (s *Server) toSignIn(w http.ResponseWriter, r *http.Request) {

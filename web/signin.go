@@ -58,10 +58,9 @@ func (s *Server) signIn(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := s.sessions.RenewToken(r.Context()); err != nil {
+	if err := s.begin(r, id); err != nil {
 		return err
 	}
-	s.sessions.Put(r.Context(), sessionPerson, id.String())
 	to := "/"
 	if ownPath(v.To) {
 		to = v.To

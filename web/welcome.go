@@ -60,10 +60,9 @@ func (s *Server) choosePassword(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := s.sessions.RenewToken(r.Context()); err != nil {
+	if err := s.begin(r, person); err != nil {
 		return err
 	}
-	s.sessions.Put(r.Context(), sessionPerson, person.String())
 	http.Redirect(w, r, "/", http.StatusSeeOther)
 	return nil
 }
