@@ -69,16 +69,21 @@ func (s *Server) manyPage(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-// filterQuery keeps of an address what filters.
+// filterQuery keeps of an address what filters, as [sheetFilter] reads it:
+// fields of the company's own among it.
 func filterQuery(q url.Values) string {
 	kept := url.Values{}
-	for _, name := range []string{"q", "unit", "site", "level", "state", "own", "is"} {
-		if v := q.Get(name); v != "" {
-			kept.Set(name, v)
+	for name, values := range q {
+		own := strings.HasPrefix(name, "is-") || strings.HasPrefix(name, "has-")
+		if values[0] != "" && (own || slices.Contains([]string{"q", "unit", "site", "level", "state"}, name)) {
+			kept.Set(name, values[0])
 		}
 	}
 	return kept.Encode()
 }
+
+// List is the address of the list with the filter.
+func (v manyView) List() string { return "/people?" + v.Query }
 
 func manyOf(q url.Values) (app.ManyChange, error) {
 	m := app.ManyChange{Field: q.Get("field"), Value: q.Get("value")}
