@@ -28,25 +28,35 @@ func (GrantRight) Name() string { return "people.grant" }
 // Name is the act's name in the permission table.
 func (TakeRight) Name() string { return "people.grant" }
 
-// mayGrant says whether somebody may give a right: only one whose every
-// permission they have for everyone themselves.
+// rightOf gives the right of a name, or nil.
+func rightOf(what string) *Right {
+	for i := range Rights {
+		if Rights[i].What == what {
+			return &Rights[i]
+		}
+	}
+	return nil
+}
+
+// payRights are passed on by owners alone.
+var payRights = []string{"see_rates", "run_payroll"}
+
+// mayGrant says whether somebody may give or take a right: only one whose
+// every permission they have for everyone themselves.
 func mayGrant(actor Actor, r Right) bool {
+	if slices.Contains(payRights, r.What) && actor.Level != "owner" {
+		return false
+	}
 	return !slices.ContainsFunc(r.Brings, func(name string) bool { return actor.Scope(name) != All })
 }
 
 func (g GrantRight) do(ctx context.Context, t *Turn) error {
-	i := slices.IndexFunc(Rights, func(r Right) bool { return r.What == g.What })
-	if i < 0 {
-		return ErrNotFound
-	}
-	sheet, err := grantee(ctx, t, g.Person)
-	switch {
-	case err != nil:
-		return err
-	case !mayGrant(t.Actor, Rights[i]):
-		return clock.Refuse("what", "You can't give what you don't have yourself: to "+Rights[i].Name, "Ask an owner")
-	case g.What == "run_payroll" && (g.Unit != uuid.Nil || g.Site != uuid.Nil):
+	if g.What == "run_payroll" && (g.Unit != uuid.Nil || g.Site != uuid.Nil) {
 		return clock.Refuse("what", "A pay run is for everyone", "Grant it for everyone, or not at all")
+	}
+	sheet, err := grantee(ctx, t, g.Person, g.What)
+	if err != nil {
+		return err
 	}
 	if err := store.InsertGrant(ctx, t, g.ID, g.Person, g.What, g.Unit, g.Site); err != nil {
 		return err
@@ -60,7 +70,7 @@ func (r TakeRight) do(ctx context.Context, t *Turn) error {
 	if err != nil {
 		return err
 	}
-	sheet, err := grantee(ctx, t, person)
+	sheet, err := grantee(ctx, t, person, what)
 	if err != nil {
 		return err
 	}
@@ -71,9 +81,13 @@ func (r TakeRight) do(ctx context.Context, t *Turn) error {
 	return nil
 }
 
-// grantee reads who a right is given to or taken from: nobody's own, and
-// nobody's of a higher level.
-func grantee(ctx context.Context, t *Turn, person uuid.UUID) (store.Sheet, error) {
+// grantee reads who a right is given to or taken from: nobody's own, nobody's
+// of a higher level, and no right that the actor couldn't give.
+func grantee(ctx context.Context, t *Turn, person uuid.UUID, what string) (store.Sheet, error) {
+	right := rightOf(what)
+	if right == nil {
+		return store.Sheet{}, ErrNotFound
+	}
 	sheet, err := lockSheet(ctx, t, person, uuid.Nil, 0)
 	switch {
 	case err != nil:
@@ -82,6 +96,8 @@ func grantee(ctx context.Context, t *Turn, person uuid.UUID) (store.Sheet, error
 		return sheet, clock.Refuse("what", "Nobody changes their own rights", "Ask another manager or an owner")
 	case !outranks(t.Actor, sheet):
 		return sheet, clock.Refuse("what", sheet.Name()+" is of a higher level than you", "Ask an owner")
+	case !mayGrant(t.Actor, *right):
+		return sheet, clock.Refuse("what", "You can't give what you don't have yourself, nor take it: to "+right.Name, "Ask an owner")
 	}
 	return sheet, nil
 }

@@ -47,25 +47,27 @@ func (a *App) Jobs(ctx context.Context, actor Actor, f store.JobFilter, offset i
 // JobPage is a job's own page.
 type JobPage struct {
 	store.Job
-	Tasks      []JobTask
-	OpenTo     []store.OpenTo
-	CanClock   int // people
-	Wages      []store.Wage
-	Fields     []SettingValue
-	Units      []store.Named
-	Sites      []store.Named
-	Classes    []store.Named // by code
-	ClassNames []store.Named
-	Codes      []CodeUse   // pay codes: what will be used and why
-	OwnCodes   []CodeValue // those that the job names
-	CodesFrom  when.Date   // the first day from which it may name another
-	CostCodes  []store.CostCode
-	Now        []store.OnJob // on it now, as far as the actor may see
-	Loc        *time.Location
-	Where      *store.JobPlace // its own place or that of its site, nil for none
-	SitePlaces []store.Site
-	Map        []geo.Shape // drawn beneath
-	MayChange  bool
+	Tasks    []JobTask
+	OpenTo   []store.OpenTo
+	CanClock int // people
+	Wages    []store.Wage
+
+	MaySeeWages bool // and change them
+	Fields      []SettingValue
+	Units       []store.Named
+	Sites       []store.Named
+	Classes     []store.Named // by code
+	ClassNames  []store.Named
+	Codes       []CodeUse   // pay codes: what will be used and why
+	OwnCodes    []CodeValue // those that the job names
+	CodesFrom   when.Date   // the first day from which it may name another
+	CostCodes   []store.CostCode
+	Now         []store.OnJob // on it now, as far as the actor may see
+	Loc         *time.Location
+	Where       *store.JobPlace // its own place or that of its site, nil for none
+	SitePlaces  []store.Site
+	Map         []geo.Shape // drawn beneath
+	MayChange   bool
 }
 
 // JobPage reads a job.
@@ -94,7 +96,9 @@ func (a *App) JobPage(ctx context.Context, actor Actor, id uuid.UUID) (*JobPage,
 	if p.CanClock, err = store.CountOpenTo(ctx, a.DB, id, place.Today(a.Now())); err != nil {
 		return nil, err
 	}
-	if p.Wages, err = store.Wages(ctx, a.DB, id); err != nil {
+	if p.MaySeeWages = actor.Scope("rates.see") == All; !p.MaySeeWages {
+		// A determination is pay.
+	} else if p.Wages, err = store.Wages(ctx, a.DB, id); err != nil {
 		return nil, err
 	}
 	for _, list := range []struct {
@@ -567,6 +571,16 @@ func (s SetWage) do(ctx context.Context, t *Turn) error {
 			return clock.Refuse("wage", "A wage can't be “"+shorten(*v)+"”", "Write a sum such as 32.40")
 		}
 		*v = kept
+	}
+	if t.Actor.Scope("rates.see") != All {
+		return ErrForbidden // a determination is pay: a run pays it where it is higher
+	}
+	own, err := store.HasClass(ctx, t, t.Actor.ID, s.Class)
+	if err != nil {
+		return err
+	}
+	if own {
+		return clock.Refuse("wage", "Nobody changes their own pay, and this is a classification of yours", "Ask another manager or an owner")
 	}
 	if err := store.LockJob(ctx, t, s.Job); err != nil {
 		return err

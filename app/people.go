@@ -191,13 +191,6 @@ func mayOnAny(actor Actor, name string, sheets []store.Sheet) bool {
 	return slices.ContainsFunc(sheets, func(s store.Sheet) bool { return actor.Reaches(name, s.Person, s.Unit) })
 }
 
-// outranks says whether the actor's level is at least that of a person: a
-// manager changes no owner.
-func outranks(actor Actor, s store.Sheet) bool {
-	return slices.Index(Levels, actor.Level) >= slices.Index(Levels, s.Values["level"]) ||
-		s.Values["level"] == "worker" || s.Values["level"] == "lead" && actor.byLevel("people.change") == None
-}
-
 // firstOpenDay gives the day after the last closed pay period: what holds from
 // a date never reaches back over what was paid.
 func firstOpenDay(ctx context.Context, q store.Q, place *Place, today when.Date) (when.Date, error) {
@@ -268,7 +261,7 @@ func lockSheet(ctx context.Context, t *Turn, person, employment uuid.UUID, on wh
 }
 
 // lockTheirs locks a person whom the act reaches and who is of no higher level
-// than the actor; a refusal is for the field named.
+// than the actor, and not the actor; a refusal is for the field named.
 func lockTheirs(ctx context.Context, t *Turn, person uuid.UUID, field string) (store.Sheet, error) {
 	s, err := lockSheet(ctx, t, person, uuid.Nil, 0)
 	switch {
@@ -276,6 +269,8 @@ func lockTheirs(ctx context.Context, t *Turn, person uuid.UUID, field string) (s
 		return s, err
 	case !t.Actor.Reaches(t.Act, s.Person, s.Unit):
 		return s, ErrNotFound
+	case person == t.Actor.ID:
+		return s, clock.Refuse(field, "Nobody does this for themselves", "Ask another manager or an owner")
 	case !outranks(t.Actor, s):
 		return s, clock.Refuse(field, s.Name()+" is of a higher level than you", "Ask an owner")
 	}
@@ -293,6 +288,10 @@ func planned(actor Actor, fields *PersonFields, s store.Sheet, key, value string
 		return "", ErrForbidden
 	case !outranks(actor, s):
 		return "", clock.Refuse(key, s.Name()+" is of a higher level than you", "Ask an owner")
+	case s.Person == actor.ID && !f.Self:
+		return "", ofOneself(f)
+	case slices.Contains(identityKeys, key) && s.Person != actor.ID && !above(actor, s):
+		return "", notAbove(key, s)
 	case s.Employment == uuid.Nil && f.Group != "Person" && f.Group != "Company" && key != "leads" && key != "badges":
 		return "", clock.Refuse(key, s.Name()+" doesn't clock in", "This setting is for those who do")
 	}
@@ -300,14 +299,10 @@ func planned(actor Actor, fields *PersonFields, s store.Sheet, key, value string
 	if err != nil {
 		return "", err
 	}
-	switch {
-	case key == "level" && s.Person == actor.ID:
-		return "", clock.Refuse(key, "Nobody changes their own level", "Ask another manager or an owner")
-	case key == "level" && slices.Index(Levels, kept) > slices.Index(Levels, actor.Level):
-		return "", clock.Refuse(key, "Nobody gives a higher level than their own", "Ask an owner")
-	case key == "rate" && s.Person == actor.ID && actor.Level != "owner":
-		return "", clock.Refuse(key, "Nobody changes their own pay", "Ask another manager or an owner")
-	case f.Dated && from <= paidUpTo:
+	if err := mayGive(actor, fields, s, "people.change", key, kept); err != nil {
+		return "", err
+	}
+	if f.Dated && from <= paidUpTo {
 		return "", clock.Refuse(key, "That was paid already: pay runs are closed up to "+paidUpTo.Format("2 January 2006"), "Let it hold from a later day")
 	}
 	return kept, nil
@@ -425,7 +420,7 @@ func (p AddPerson) rest(ctx context.Context, t *Turn, fields *PersonFields, n st
 		if lead && f.Key != "mobile" && f.Key != "email" && f.Key != "title" {
 			continue // the office completes the rest
 		}
-		if err := firstValue(ctx, t, f, sheet, value, n.StartsOn); err != nil {
+		if err := firstValue(ctx, t, fields, f, sheet, value, n.StartsOn); err != nil {
 			return err
 		}
 	}
@@ -437,9 +432,9 @@ var newPersonKeys = []string{"number", "given_name", "family_name", "unit", "sit
 
 // firstValue sets a setting of somebody just added. It is part of adding, so
 // no change is recorded.
-func firstValue(ctx context.Context, t *Turn, f *PersonField, s store.Sheet, value string, from when.Date) error {
-	if f.Key == "level" && slices.Index(Levels, value) > slices.Index(Levels, t.Actor.Level) {
-		return clock.Refuse("level", "Nobody gives a higher level than their own", "Ask an owner")
+func firstValue(ctx context.Context, t *Turn, fields *PersonFields, f *PersonField, s store.Sheet, value string, from when.Date) error {
+	if err := mayGive(t.Actor, fields, s, t.Act, f.Key, value); err != nil {
+		return err
 	}
 	if !t.Actor.Reaches(f.See, s.Person, s.Unit) {
 		return clock.Refuse(f.Key, f.Label+" is not yours to set", "Leave it empty")
@@ -526,8 +521,8 @@ func (p AddPosition) do(ctx context.Context, t *Turn) error {
 	if err != nil {
 		return err
 	}
-	if !t.Actor.Reaches(t.Act, uuid.Nil, n.Unit) {
-		return clock.Refuse("unit", values["unit"]+" is not yours to add people to", "Choose another")
+	if err := beyond(t.Actor, t.Act, "unit", fields.Units, []string{values["unit"]}); err != nil {
+		return err
 	}
 	if err := store.InsertEmployment(ctx, t, p.ID, p.Person, n.Unit, n.Site, values["title"], n.StartsOn); err != nil {
 		if store.Violates(err, "employment_pkey") {
@@ -555,9 +550,6 @@ func (e EndPerson) do(ctx context.Context, t *Turn) error {
 	sheet, err := lockTheirs(ctx, t, e.Person, "on")
 	if err != nil {
 		return err
-	}
-	if e.Person == t.Actor.ID {
-		return clock.Refuse("on", "Nobody ends their own employment", "Ask another manager or an owner")
 	}
 	if starts := sheet.Values["starts_on"]; starts != "" && e.On.String() < starts {
 		return clock.Refuse("on", "That is before the day of hire, "+starts, "Choose a later day")

@@ -517,7 +517,8 @@ func TestSignInLinks(t *testing.T) {
 	if actor, err := w.Actor(ctx, viggo.ID); err != nil || actor.SignsIn {
 		t.Errorf("taken away, signs in %v, %v", actor.SignsIn, err)
 	}
-	if r := refusal(t, w.Do(ctx, w.Person(t, "Piet Donoghue"), app.GiveSignIn{Person: w.Person(t, "Sana Verity").ID, Token: token})); !strings.Contains(r.Wrong, "may run payroll, and you may not") {
+	must(t, w.Do(ctx, w.Person(t, "Orla Ebbwater"), app.GrantRight{ID: newID(), Person: w.Person(t, "Kofi Larkin").ID, What: "run_payroll"}))
+	if r := refusal(t, w.Do(ctx, w.Person(t, "Piet Donoghue"), app.GiveSignIn{Person: w.Person(t, "Kofi Larkin").ID, Token: token})); !strings.Contains(r.Wrong, "may run payroll, and you may not") {
 		t.Errorf("a link for somebody with more rights: %+v", r)
 	}
 	if r := refusal(t, w.Do(ctx, mira, app.GiveSignIn{Person: w.Person(t, "Orla Ebbwater").ID, Token: token})); !strings.Contains(r.Wrong, "higher level") {

@@ -130,12 +130,10 @@ func (j *judge) takeNew(r *ImportRow, number string) error {
 			return clock.Refuse(key, j.fields.Get(key).Label+" is missing", "A new person needs it")
 		}
 	}
-	unit := idOf(j.fields.Units, r.values["unit"])
-	if !j.actor.Reaches("people.import", uuid.Nil, unit) {
-		return clock.Refuse("unit", r.values["unit"]+" is not yours to add people to", "Choose another")
-	}
-	if slices.Index(Levels, r.values["level"]) > slices.Index(Levels, j.actor.Level) {
-		return clock.Refuse("level", "Nobody gives a higher level than their own", "Ask an owner")
+	for key, value := range r.values {
+		if err := mayGive(j.actor, j.fields, store.Sheet{}, "people.import", key, value); err != nil {
+			return err
+		}
 	}
 	r.State, r.What = RowNew, r.values["unit"]
 	return nil
@@ -193,7 +191,7 @@ func fillNew(ctx context.Context, t *Turn, fields *PersonFields, people []store.
 			if !given || value == "" || slices.Contains(newPersonKeys, f.Key) || slices.Contains(store.FilledKeys, f.Key) {
 				continue
 			}
-			if err := firstValue(ctx, t, f, r.sheet, value, people[n].StartsOn); err != nil {
+			if err := firstValue(ctx, t, fields, f, r.sheet, value, people[n].StartsOn); err != nil {
 				return rowError(r, err)
 			}
 		}

@@ -44,6 +44,7 @@ type PersonField struct {
 	Dated                   bool   // holds from a date
 	Many                    bool   // can be changed for many people at once
 	Fixed                   bool   // shown and not changed here
+	Self                    bool   // may be changed of oneself
 	See                     string // permission it takes to see it
 	Own                     bool   // the company's own
 
@@ -189,13 +190,13 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 	}
 	fields := []PersonField{
 		{Key: "number", Label: "Number", Group: "Person", Required: true, normal: text(20), put: person("number")},
-		{Key: "given_name", Label: "Given name", Group: "Person", Required: true, normal: text(80), put: person("given_name")},
-		{Key: "family_name", Label: "Family name", Group: "Person", Required: true, normal: text(80), put: person("family_name")},
-		{Key: "email", Label: "E-mail", Group: "Person", Help: "May be missing: a PIN or a badge is enough for a terminal", normal: email, put: person("email")},
-		{Key: "mobile", Label: "Mobile", Group: "Person", normal: mobile, put: person("mobile")},
+		{Key: "given_name", Self: true, Label: "Given name", Group: "Person", Required: true, normal: text(80), put: person("given_name")},
+		{Key: "family_name", Self: true, Label: "Family name", Group: "Person", Required: true, normal: text(80), put: person("family_name")},
+		{Key: "email", Self: true, Label: "E-mail", Group: "Person", Help: "May be missing: a PIN or a badge is enough for a terminal", normal: email, put: person("email")},
+		{Key: "mobile", Self: true, Label: "Mobile", Group: "Person", normal: mobile, put: person("mobile")},
 		{Key: "level", Label: "Level", Group: "Person", Kind: ChoiceField, Many: true, Choices: []Choice{{"worker", "worker"}, {"lead", "crew lead"}, {"manager", "manager"}, {"owner", "owner"}}, put: person("level")},
-		{Key: "language", Label: "Language", Group: "Person", Help: "Kept; nothing goes by it yet", Kind: ChoiceField, Many: true, Choices: []Choice{{"en", "English"}, {"es", "Spanish"}, {"fr", "French"}, {"pl", "Polish"}, {"pt", "Portuguese"}, {"vi", "Vietnamese"}}, put: person("language")},
-		{Key: "zone", Label: "Zone", Group: "Person", Many: true, Help: "Empty: that of the site. Kept; nothing goes by it yet", normal: zoneName, put: person("zone")},
+		{Key: "language", Self: true, Label: "Language", Group: "Person", Help: "Kept; nothing goes by it yet", Kind: ChoiceField, Many: true, Choices: []Choice{{"en", "English"}, {"es", "Spanish"}, {"fr", "French"}, {"pl", "Polish"}, {"pt", "Portuguese"}, {"vi", "Vietnamese"}}, put: person("language")},
+		{Key: "zone", Self: true, Label: "Zone", Group: "Person", Many: true, Help: "Empty: that of the site. Kept; nothing goes by it yet", normal: zoneName, put: person("zone")},
 		{Key: "unit", Label: "Crew or department", Group: "Work", Kind: ChoiceField, Many: true, Choices: namesOf(f.Units), put: func(ctx context.Context, t *Turn, s store.Sheet, value string, _ when.Date) error {
 			return store.SetEmployment(ctx, t, s.Employment, "unit_id", idOf(f.Units, value))
 		}},
@@ -212,7 +213,7 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 		{Key: "leads", Label: "Leads", Group: "Work", Kind: SetField, Choices: namesOf(f.Units), Help: "Crews and departments, apart by commas", put: func(ctx context.Context, t *Turn, s store.Sheet, value string, _ when.Date) error {
 			return store.PutSet(ctx, t, "unit_lead", "person_id", "unit_id", s.Person, idsOf(f.Units, value))
 		}},
-		{Key: "title", Label: "Title", Group: "Work", Many: true, normal: text(80), put: employment("title")},
+		{Key: "title", Self: true, Label: "Title", Group: "Work", Many: true, normal: text(80), put: employment("title")},
 		{Key: "classes", Label: "Classifications", Group: "Work", Kind: SetField, Many: true, Choices: namesOf(classes), put: func(ctx context.Context, t *Turn, s store.Sheet, value string, _ when.Date) error {
 			return store.PutSet(ctx, t, "employment_class", "employment_id", "class_id", s.Employment, idsOf(classes, value))
 		}},
@@ -301,7 +302,7 @@ var clockPoints = []Choice{{ownDevice, ownDevice}, {"shared terminal", "shared t
 var locations = []Choice{{"off", "off"}, {"punch", "at each punch"}, {"along", "also along the way"}}
 
 func ownField(o store.OwnField) PersonField {
-	f := PersonField{Key: o.ID.String(), Label: o.Name, Group: "Company", Kind: FieldKind(o.Kind), Many: true, Own: true}
+	f := PersonField{Key: o.ID.String(), Label: o.Name, Group: "Company", Kind: FieldKind(o.Kind), Many: true, Own: true, Self: true}
 	switch o.Kind {
 	case "date":
 		f.normal = date

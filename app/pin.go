@@ -22,7 +22,7 @@ type SetPIN struct {
 func (SetPIN) Name() string { return "people.change" }
 
 func (s SetPIN) do(ctx context.Context, t *Turn) error {
-	who, err := lockTheirs(ctx, t, s.Person, "pin")
+	who, err := maySignInFor(ctx, t, s.Person, "pin")
 	if err != nil {
 		return err
 	}

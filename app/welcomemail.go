@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"net"
 	"strconv"
-	"strings"
 
 	"github.com/google/uuid"
 	"github.com/wneessen/go-mail"
@@ -49,9 +48,8 @@ func (p Post) send(ctx context.Context, to, subject, text string) error {
 	return c.DialAndSendWithContext(ctx, m)
 }
 
-// SendWelcome sends a person the link by which they choose a password, and
-// what they need for a terminal. It says to which address; none is an empty
-// text, and no mistake.
+// SendWelcome sends a person the link by which they choose a password. It says
+// to which address; none is an empty text, and no mistake.
 func (a *App) SendWelcome(ctx context.Context, actor Actor, person uuid.UUID, link string) (to string, err error) {
 	place, err := a.Place(ctx)
 	if err != nil {
@@ -70,12 +68,6 @@ func (a *App) SendWelcome(ctx context.Context, actor Actor, person uuid.UUID, li
 	}
 	text := fmt.Sprintf("Hello %s,\n\n%s keeps hours with Manudex. Choose your password here; the link works once and for a week:\n\n%s\n\nYou can sign in with this address or with your personnel number, %s.\n",
 		s.Values["given_name"], place.Name, link, s.Values["number"])
-	if strings.Contains(s.Values["clock_points"], "shared terminal") {
-		text += "At a shared terminal you need that number and a PIN, which you can choose on the same page.\n"
-	}
-	if s.Values["badges"] != "" {
-		text += "At a terminal, hold your badge to the reader.\n"
-	}
 	if place.WhomToAsk != "" {
 		text += "\n" + place.WhomToAsk + "\n"
 	}

@@ -422,3 +422,13 @@ func JobPlaces(ctx context.Context, q Q, jobs []uuid.UUID) ([]JobPlace, error) {
 		from job j left join site s on s.id = j.site_id where j.id = any($1) and coalesce(j.lat, s.lat) is not null and coalesce(j.lon, s.lon) is not null order by j.number`, UUIDs(jobs))
 	return found, err
 }
+
+// HasClass says whether a person holds a classification in any position, or
+// has worked in it.
+func HasClass(ctx context.Context, q Q, person, class uuid.UUID) (bool, error) {
+	var has bool
+	err := q.GetContext(ctx, &has, `
+		select exists (select 1 from employment_class ec join employment e on e.id = ec.employment_id where e.person_id = $1 and ec.class_id = $2)
+		    or exists (select 1 from stint where person_id = $1 and class_id = $2)`, person, class)
+	return has, err
+}

@@ -91,6 +91,29 @@ func Credentials(ctx context.Context, q Q, who string, on when.Date) (id uuid.UU
 	return id, hash, err
 }
 
+// UnitsLedBy lists the crews and departments that a person leads.
+func UnitsLedBy(ctx context.Context, q Q, person uuid.UUID) ([]Named, error) {
+	var found []Named
+	err := q.SelectContext(ctx, &found, `select u.id, u.name from unit_lead l join unit u on u.id = l.unit_id where l.person_id = $1 order by u.name`, person)
+	return found, err
+}
+
+// Lowered is what a person was and might: levels they no longer have, and
+// rights that were taken from them.
+type Lowered struct{ Levels, Rights []string }
+
+// LoweredSince reads what was taken from a person since an instant.
+func LoweredSince(ctx context.Context, q Q, person uuid.UUID, since time.Time) (l Lowered, err error) {
+	if err = q.SelectContext(ctx, &l.Levels, `select old_value from change where person_id = $1 and field = 'level' and made_at > $2`, person, since); err != nil {
+		return l, fmt.Errorf("read former levels: %w", err)
+	}
+	err = q.SelectContext(ctx, &l.Rights, `select detail ->> 'taken' from audit where about = $1 and made_at > $2 and detail ? 'taken'`, person, since)
+	if err != nil {
+		err = fmt.Errorf("read former rights: %w", err)
+	}
+	return l, err
+}
+
 // EndSessions ends all sessions of a person.
 func EndSessions(ctx context.Context, q Q, person uuid.UUID) error {
 	_, err := q.ExecContext(ctx, `update person set session_epoch = session_epoch + 1 where id = $1`, person)

@@ -86,8 +86,8 @@ func (s *Server) giveSignIn(w http.ResponseWriter, r *http.Request) error {
 		words = refusal.Error() + ". " + words
 	case err != nil:
 		return err
-	case to != "":
-		words = "A welcome went to " + to + ". " + words
+	case to != "": // whoever it is for has it, and nobody else needs to
+		words = "A welcome with a link went to " + to + ". It works once and for a week."
 	}
 	s.remember(r, said{Text: words, Refused: err != nil})
 	http.Redirect(w, r, back, http.StatusSeeOther)

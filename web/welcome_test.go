@@ -32,7 +32,7 @@ func TestWelcomeByMail(t *testing.T) {
 		t.Fatalf("giving a sign-in: %d", status)
 	}
 	_, page, _ := mira.get("/people/" + viggo)
-	if !strings.Contains(page, "A welcome went to viggo.bexley@ebbwater.example") {
+	if !strings.Contains(page, "A welcome with a link went to viggo.bexley@ebbwater.example") {
 		t.Error("the page doesn't say that a welcome went out")
 	}
 	letters := sink.Letters()
