@@ -212,7 +212,7 @@ func undo(ctx context.Context, t *Turn, fields *PersonFields, c store.Change, ba
 		if _, err := planned(t.Actor, fields, s, c.Field, value, from, first-1); err != nil {
 			return false, err
 		}
-	} else if !t.Actor.Reaches(t.Act, s.Person, s.Unit) || !t.Actor.Reaches(f.See, s.Person, s.Unit) || !outranks(t.Actor, s) || s.Person == t.Actor.ID && !f.Self || f.Dated && from < first {
+	} else if !t.Actor.Reaches(t.Act, s.Person, s.Unit) || !t.Actor.Reaches(f.See, s.Person, s.Unit) || !outranks(t.Actor, s) || s.Person == t.Actor.ID && !f.Self || notPaidYet(f, s, from, first-1) != nil {
 		return false, ErrForbidden
 	}
 	back := store.Change{ID: uuid.Must(uuid.NewV7()), Batch: batch, Old: c.New, New: c.Old, Undoes: &c.ID}

@@ -88,7 +88,7 @@ func (b TakeBack) do(ctx context.Context, t *Turn) error {
 	taken := 0
 	batch := uuid.Must(uuid.NewV7())
 	for _, c := range cards {
-		if c.State != card.Approved || c.Person == t.Actor.ID || !t.Actor.Reaches(t.Act, c.Person, c.Unit) {
+		if c.State != card.Approved && !c.Adjust || c.Person == t.Actor.ID || !t.Actor.Reaches(t.Act, c.Person, c.Unit) {
 			continue // paid meanwhile, taken back by itself, the actor's own, or not theirs
 		}
 		if err := move(ctx, t, b.Name(), c, card.TakeBack, batch); err != nil {
@@ -129,6 +129,16 @@ func move(ctx context.Context, t *Turn, act string, c store.Card, m card.Move, b
 	next, err := c.Standing.Next(m, t.Place.SignRequired)
 	if err != nil {
 		return err
+	}
+	if m == card.Approve {
+		// Hours that moved from a paid day to this one would count twice.
+		waiting, err := store.Unsettled(ctx, t, c.Employment, c.Date)
+		if err != nil {
+			return err
+		}
+		if len(waiting) > 0 {
+			return clock.Refuse("card", "Hours of this day were paid on "+waiting[0].Format("2 January")+", whose change waits", "Approve the change of "+waiting[0].Format("2 January")+" first")
+		}
 	}
 	if err := insertMove(ctx, t, c.Employment, c.Date, m, batch, "", nil); err != nil {
 		return err

@@ -101,7 +101,7 @@ func (a *App) ClockPage(ctx context.Context, actor Actor) (*ClockPage, error) {
 	if p.Choices, err = store.OwnChoices(ctx, a.DB, id, today, ownChoices); err != nil {
 		return nil, fmt.Errorf("read jobs: %w", err)
 	}
-	p.Classes, err = a.classes(ctx, p.Choices)
+	p.Classes, err = a.classes(ctx, p.Choices, today)
 	return p, err
 }
 
@@ -140,7 +140,7 @@ func (a *App) ownHours(ctx context.Context, actor Actor, place *Place, p *ClockP
 	return nil
 }
 
-func (a *App) classes(ctx context.Context, choices []store.Choice) (map[uuid.UUID][]store.ClassOf, error) {
+func (a *App) classes(ctx context.Context, choices []store.Choice, on when.Date) (map[uuid.UUID][]store.ClassOf, error) {
 	var jobs []uuid.UUID
 	for _, c := range choices {
 		if c.PublicWork {
@@ -151,7 +151,7 @@ func (a *App) classes(ctx context.Context, choices []store.Choice) (map[uuid.UUI
 	if len(jobs) == 0 {
 		return byJob, nil
 	}
-	classes, err := store.ClassesOf(ctx, a.DB, jobs)
+	classes, err := store.ClassesOf(ctx, a.DB, jobs, on)
 	for _, c := range classes {
 		byJob[c.Job] = append(byJob[c.Job], c)
 	}
@@ -174,7 +174,7 @@ func (a *App) SearchChoices(ctx context.Context, actor Actor, text string) ([]st
 	if err != nil {
 		return nil, nil, err
 	}
-	classes, err := a.classes(ctx, choices)
+	classes, err := a.classes(ctx, choices, place.Today(a.Now()))
 	return choices, classes, err
 }
 
@@ -281,9 +281,9 @@ func (p *CardPage) allow(actor Actor, place *Place) {
 		return
 	}
 	switch {
-	case c.State == card.Approved:
+	case c.State == card.Approved, c.State == card.Paid && c.Adjust && !c.Late:
 		p.MayTakeBack = !p.Row.Own
-	case c.State == card.Paid:
+	case c.State == card.Paid && !c.Pending():
 	case p.Row.Own:
 		p.WhyNot = "This is your own card: somebody else approves it."
 	case c.Running():

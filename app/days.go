@@ -54,7 +54,10 @@ func dress(actor Actor, place *Place, now time.Time, cards []store.Card) ([]DayR
 			zones[c.Zone] = loc
 		}
 		rows[i] = DayRow{Card: c, Class: c.ClassAt(c.Standing, now, place.Limits), Flags: c.FlagsAt(now, place.Limits), Own: c.Person == actor.ID, Loc: loc}
-		if c.Late {
+		switch {
+		case c.Pending():
+			rows[i].Flags = append(rows[i].Flags, card.Flag{Code: card.AfterPay})
+		case c.Late:
 			rows[i].Flags = append(rows[i].Flags, card.Flag{Code: card.Reopened})
 		}
 	}

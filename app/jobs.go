@@ -552,10 +552,12 @@ func (c CloseJobTo) do(ctx context.Context, t *Turn) error {
 	return nil
 }
 
-// SetWage sets the wage determination of a classification on public work.
+// SetWage sets the wage determination of a classification on public work from
+// a date on; until then the one before holds.
 type SetWage struct {
 	Job, Class       uuid.UUID
 	Base, Cash, Plan string
+	From             when.Date // zero: today
 }
 
 // Name is the act's name in the permission table.
@@ -585,10 +587,26 @@ func (s SetWage) do(ctx context.Context, t *Turn) error {
 	if err := store.LockJob(ctx, t, s.Job); err != nil {
 		return err
 	}
-	if err := store.PutWage(ctx, t, s.Job, s.Class, s.Base, s.Cash, s.Plan); err != nil {
+	today := t.Place.Today(t.Now)
+	if s.From == 0 {
+		s.From = today
+	}
+	first, err := firstOpenDay(ctx, t, t.Place, today)
+	if err != nil {
 		return err
 	}
-	t.record(store.Event{Act: t.Act}, s.Job, map[string]any{"field": "Wage determination", "to": s.Base + ", fringe " + s.Cash + " in cash and " + s.Plan + " into a plan"})
+	before, err := store.HasWage(ctx, t, s.Job, s.Class, s.From)
+	switch {
+	case err != nil:
+		return err
+	case s.From < first && before:
+		return clock.Refuse("from", "That was paid already: pay runs are closed up to "+(first-1).Format("2 January 2006"), "Let the wage hold from a later day")
+	}
+	wage := store.Wage{Class: s.Class, Base: s.Base, Cash: s.Cash, Plan: s.Plan, StartsOn: s.From}
+	if err := store.PutWage(ctx, t, s.Job, wage); err != nil {
+		return err
+	}
+	t.record(store.Event{Act: t.Act}, s.Job, map[string]any{"field": "Wage determination from " + s.From.String(), "to": s.Base + ", fringe " + s.Cash + " in cash and " + s.Plan + " into a plan"})
 	return nil
 }
 

@@ -3,6 +3,7 @@ package app
 import (
 	"context"
 	"fmt"
+	"maps"
 	"runtime"
 	"slices"
 	"strings"
@@ -32,7 +33,7 @@ type Payroll struct {
 	Paid    []store.PayLine
 	Rates   store.Rates
 	Codes   []pay.DatedCodes
-	Outside map[uuid.UUID]bool          // not in it: see store.Outside
+	Members map[uuid.UUID]bool          // who is in it: see store.Members
 	Earlier []store.EmploymentWeek      // weeks before the period that have something new
 	first   when.Date                   // first day of the week in which the period begins
 	kinds   map[string][]store.KindFrom // of jobs
@@ -60,11 +61,15 @@ type DraftSum struct {
 func readPayroll(ctx context.Context, q store.Q, place *Place, group string, period when.Period) (*Payroll, error) {
 	p := &Payroll{Group: group, Period: period, Rules: place.Rules, Zone: place.Loc}
 	p.first = p.rulesOn(period.From).FirstDay(period.From)
-	late, err := store.UnpaidBefore(ctx, q, group, p.first)
+	late, err := store.PayableCards(ctx, q, group, p.first-1)
 	if err != nil {
-		return nil, fmt.Errorf("read late cards: %w", err)
+		return nil, err
+	}
+	if p.Members, err = store.Members(ctx, q, group, p.first, period.To); err != nil {
+		return nil, err
 	}
 	for _, c := range late {
+		p.Members[c.Employment] = true
 		// A card's hours can reach into the week after its worked date.
 		for _, d := range []when.Date{c.Date, c.Date + 1} {
 			w := weekOf(c.Employment, d, p.rulesOn(d))
@@ -73,7 +78,7 @@ func readPayroll(ctx context.Context, q store.Q, place *Place, group string, per
 			}
 		}
 	}
-	scope := store.PayScope{From: p.first, To: period.To, Earlier: p.Earlier}
+	scope := store.PayScope{Group: group, From: p.first, To: period.To, Earlier: p.Earlier}
 	if p.Stints, err = store.PayStints(ctx, q, scope); err != nil {
 		return nil, err
 	}
@@ -81,9 +86,6 @@ func readPayroll(ctx context.Context, q store.Q, place *Place, group string, per
 		return nil, err
 	}
 	if p.Paid, err = store.PaidLines(ctx, q, scope, place.CurrencyDecimals); err != nil {
-		return nil, err
-	}
-	if p.Outside, err = store.Outside(ctx, q, group); err != nil {
 		return nil, err
 	}
 	if p.Codes, _, err = readCodes(ctx, q); err != nil {
@@ -130,7 +132,7 @@ func (p *Payroll) WorkOut() (*Draft, error) {
 			var reckoner pay.Reckoner
 			coder := p.coder()
 			for i := from; i < min(from+some, len(shares)); i++ {
-				if p.Outside[shares[i].id] {
+				if !p.Members[shares[i].id] {
 					continue
 				}
 				worked, err := p.workedOut(&reckoner, coder, shares[i], earlier)
@@ -155,7 +157,7 @@ func (p *Payroll) WorkOut() (*Draft, error) {
 func (p *Payroll) input(s payShare) pay.Input {
 	in := pay.Input{Stints: make([]pay.Stint, len(s.stints))}
 	for i, st := range s.stints {
-		cash, plan := p.Rates.Fringe(st.Job, st.Class)
+		cash, plan := p.Rates.Fringe(st.Date, st.Job, st.Class)
 		in.Stints[i] = pay.Stint{FringeCash: cash, FringePlan: plan, Start: st.Start, End: st.End, Kind: st.Kind, Rate: p.Rates.Of(s.id, st.Date, st.Job, st.Class),
 			Job: st.Job, Task: st.Task, WorkClass: st.Class}
 	}
@@ -324,17 +326,13 @@ func (a *App) PayRunOf(ctx context.Context, actor Actor, group string, run uuid.
 	if page.Runs, err = store.Runs(ctx, a.DB, 27); err != nil {
 		return nil, err
 	}
-	payees, err := store.Payees(ctx, a.DB)
-	if err != nil {
-		return nil, err
-	}
 	if run != uuid.Nil {
-		return page, a.closedRun(ctx, page, run, payees, place)
+		return page, a.closedRun(ctx, page, run, place)
 	}
-	return page, a.openRun(ctx, page, actor, payees, place)
+	return page, a.openRun(ctx, page, actor, place)
 }
 
-func (a *App) closedRun(ctx context.Context, page *RunPage, id uuid.UUID, payees []store.Payee, place *Place) error {
+func (a *App) closedRun(ctx context.Context, page *RunPage, id uuid.UUID, place *Place) error {
 	r, err := store.GetRun(ctx, a.DB, id)
 	if store.NotFound(err) {
 		return ErrNotFound
@@ -351,16 +349,19 @@ func (a *App) closedRun(ctx context.Context, page *RunPage, id uuid.UUID, payees
 	for _, s := range sums {
 		byID[s.Employment] = s
 	}
+	payees, err := store.Payees(ctx, a.DB, slices.Collect(maps.Keys(byID)))
+	if err != nil {
+		return err
+	}
 	for _, p := range payees {
-		if s, ok := byID[p.Employment]; ok {
-			page.add(PayRow{Payee: p, Regular: s.Regular, Overtime: s.Overtime, Double: s.Double, Leave: s.Leave, Gross: s.Gross.StringFixed(int32(place.CurrencyDecimals))})
-		}
+		s := byID[p.Employment]
+		page.add(PayRow{Payee: p, Regular: s.Regular, Overtime: s.Overtime, Double: s.Double, Leave: s.Leave, Gross: s.Gross.StringFixed(int32(place.CurrencyDecimals))})
 	}
 	page.Total.Gross = r.Gross.StringFixed(int32(place.CurrencyDecimals))
 	return nil
 }
 
-func (a *App) openRun(ctx context.Context, page *RunPage, actor Actor, payees []store.Payee, place *Place) error {
+func (a *App) openRun(ctx context.Context, page *RunPage, actor Actor, place *Place) error {
 	period, err := openPeriod(ctx, a.DB, place, page.Group, a.Now())
 	if err != nil {
 		return err
@@ -379,15 +380,18 @@ func (a *App) openRun(ctx context.Context, page *RunPage, actor Actor, payees []
 		return err
 	}
 	waits := map[uuid.UUID]store.Waiting{}
+	listed := slices.Collect(maps.Keys(draft.Sums))
 	for _, w := range waiting {
 		waits[w.Employment] = w
+		listed = append(listed, w.Employment)
+	}
+	payees, err := store.Payees(ctx, a.DB, listed)
+	if err != nil {
+		return err
 	}
 	for _, p := range payees {
 		sum, w := draft.Sums[p.Employment], waits[p.Employment]
 		if sum == nil {
-			if w.Cards == 0 {
-				continue
-			}
 			sum = &DraftSum{}
 		}
 		page.add(PayRow{Payee: p, Regular: sum.Regular, Overtime: sum.Overtime, Double: sum.Double, Leave: sum.Leave, Gross: sum.Gross.Decimal(place.CurrencyDecimals),
@@ -458,7 +462,7 @@ func mayClose(actor Actor, place *Place, period when.Period, now time.Time, draf
 	var without []string
 	for _, p := range payees {
 		switch {
-		case draft.Sums[p.Employment] == nil:
+		case draft.Sums[p.Employment] == nil: // only its waiting cards are listed
 		case p.Person == actor.ID:
 			return clock.Refuse("run", "Your own pay is in this run", "Another manager or the owner closes it")
 		case p.Coding == "required" && p.Account == "":
@@ -514,7 +518,7 @@ func (c CloseRun) do(ctx context.Context, t *Turn) error {
 	if err != nil {
 		return err
 	}
-	payees, err := store.Payees(ctx, t)
+	payees, err := store.Payees(ctx, t, slices.Collect(maps.Keys(draft.Sums)))
 	if err != nil {
 		return err
 	}

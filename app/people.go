@@ -302,10 +302,28 @@ func planned(actor Actor, fields *PersonFields, s store.Sheet, key, value string
 	if err := mayGive(actor, fields, s, "people.change", key, kept); err != nil {
 		return "", err
 	}
-	if f.Dated && from <= paidUpTo {
-		return "", clock.Refuse(key, "That was paid already: pay runs are closed up to "+paidUpTo.Format("2 January 2006"), "Let it hold from a later day")
+	if err := notPaidYet(f, s, from, paidUpTo); err != nil {
+		return "", err
 	}
 	return kept, nil
+}
+
+// notPaidYet refuses a date over what was paid. By which terms somebody is paid
+// may reach further back, to the last day on which they themselves were: a
+// mistaken mark is taken back from the day it began, and the next run pays.
+func notPaidYet(f *PersonField, s store.Sheet, from, paidUpTo when.Date) error {
+	switch {
+	case !f.Dated:
+		return nil
+	case f.Terms:
+		if to := s.Values["paid_to"]; to != "" && from.String() <= to {
+			return clock.Refuse(f.Key, s.Name()+" was paid up to "+to, "Let it hold from a later day")
+		}
+		return nil
+	case from <= paidUpTo:
+		return clock.Refuse(f.Key, "That was paid already: pay runs are closed up to "+paidUpTo.Format("2 January 2006"), "Let it hold from a later day")
+	}
+	return nil
 }
 
 // change changes one setting of a locked person and records it. It says

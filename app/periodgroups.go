@@ -62,7 +62,7 @@ func (d DropPeriodGroup) do(ctx context.Context, t *Turn) error {
 		return err
 	}
 	if !dropped {
-		return clock.Refuse("group", "Somebody is in “"+shorten(d.Title)+"”, or there is no such group", "Put its people into another first; People can change that for many at once")
+		return clock.Refuse("group", "Somebody is in “"+shorten(d.Title)+"”, or was, or there is no such group", "Put its people into another first; People can change that for many at once")
 	}
 	t.record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "Group of pay periods " + d.Title, "to": "taken out"})
 	return nil

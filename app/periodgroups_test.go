@@ -20,12 +20,12 @@ func TestPeriodGroups(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
 	mira, sana, dao := w.Person(t, "Mira Castellane"), w.Person(t, "Sana Verity"), w.Person(t, "Dao Pham")
-	join := func(group string) {
+	join := func(group string, from when.Date) {
 		t.Helper()
-		must(t, w.Do(ctx, mira, app.SetPerson{ID: newID(), Person: dao.ID, Field: "period_group", Value: group}))
+		must(t, w.Do(ctx, mira, app.SetPerson{ID: newID(), Person: dao.ID, Field: "period_group", Value: group, From: from}))
 	}
 	must(t, w.Do(ctx, mira, app.PutPeriodGroup{Title: "Monthly", Kind: "monthly"}))
-	join("Monthly")
+	join("Monthly", when.NewDate(2026, 11, 8))
 	w.Set(time.Date(2026, 11, 23, 15, 0, 0, 0, time.UTC))
 	approveAll(t, w, when.NewDate(2026, 11, 21))
 	has := func(page *app.RunPage) (dao, others int) {
@@ -66,7 +66,7 @@ func TestPeriodGroups(t *testing.T) {
 	if closed.Group != "Monthly" || closed.Total.Regular != monthly.Total.Regular {
 		t.Errorf("closed: %s, %d s", closed.Group, closed.Total.Regular)
 	}
-	join("") // back among the others, whose open period began before
+	join("", 0) // back among the others, whose open period began before
 	paid := func() int64 {
 		return dbtest.Get[int64](t, w, `select sum(seconds) from pay_line where kind = 'straight' and employment_id = $1`, dao.Employment)
 	}
@@ -94,8 +94,11 @@ func TestPeriodGroups(t *testing.T) {
 	if _, err := w.PayRunOf(ctx, sana, "Nobody's", uuid.Nil); !errors.Is(err, app.ErrNotFound) {
 		t.Errorf("a group that isn't there: %v", err)
 	}
-	join("Monthly")
+	// A group that somebody is or was in stays: days of theirs are paid by it.
 	refusal(t, w.Do(ctx, mira, app.DropPeriodGroup{Title: "Monthly"}))
-	join("")
-	must(t, w.Do(ctx, mira, app.DropPeriodGroup{Title: "Monthly"}))
+	must(t, w.Do(ctx, mira, app.PutPeriodGroup{Title: "Spare", Kind: "weekly", Anchor: "2026-12-01"}))
+	join("Spare", 0)
+	refusal(t, w.Do(ctx, mira, app.DropPeriodGroup{Title: "Spare"}))
+	join("", 0)
+	must(t, w.Do(ctx, mira, app.DropPeriodGroup{Title: "Spare"}))
 }

@@ -42,6 +42,7 @@ type PersonField struct {
 	Choices                 []Choice
 	Required                bool
 	Dated                   bool   // holds from a date
+	Terms                   bool   // dated, and may reach back to the person's last paid day: what was not paid is paid then
 	Many                    bool   // can be changed for many people at once
 	Fixed                   bool   // shown and not changed here
 	Self                    bool   // may be changed of oneself
@@ -180,6 +181,11 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 			return store.SetEmployment(ctx, t, s.Employment, column, value == "yes")
 		}
 	}
+	term := func(column string, kept func(string) any) func(context.Context, *Turn, store.Sheet, string, when.Date) error {
+		return func(ctx context.Context, t *Turn, s store.Sheet, value string, from when.Date) error {
+			return store.PutTerm(ctx, t, s.Employment, column, from, kept(value))
+		}
+	}
 	text := func(most int) func(string) (string, error) {
 		return func(v string) (string, error) {
 			if len([]rune(v)) > most {
@@ -225,10 +231,10 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 		}},
 		{Key: "starts_on", Label: "Hired", Group: "Work", Kind: DateField, Required: true, normal: date, put: putHired},
 		{Key: "ends_on", Label: "Last day", Group: "Work", Kind: DateField, Fixed: true, normal: date},
-		{Key: "subcontractor", Label: "Subcontractor", Group: "Pay", Kind: ChoiceField, Choices: yesNo, Many: true, Help: "Clocks and is costed to jobs, and is in no pay run", put: flag("subcontractor")},
-		{Key: "paid_by", Label: "Paid by", Group: "Pay", Kind: ChoiceField, Many: true, Choices: []Choice{{"hour", "the hour"}, {"salary", "salary"}}, put: func(ctx context.Context, t *Turn, s store.Sheet, value string, _ when.Date) error {
-			return store.SetEmployment(ctx, t, s.Employment, "hourly", value == "hour")
-		}},
+		{Key: "subcontractor", Label: "Subcontractor", Group: "Pay", Kind: ChoiceField, Choices: yesNo, Many: true, Dated: true, Terms: true,
+			Help: "Clocks and is costed to jobs, and is in no pay run", put: term(store.TermSubcontractor, func(v string) any { return v == "yes" })},
+		{Key: "paid_by", Label: "Paid by", Group: "Pay", Kind: ChoiceField, Many: true, Dated: true, Terms: true,
+			Choices: []Choice{{"hour", "the hour"}, {"salary", "salary"}}, put: term(store.TermHourly, func(v string) any { return v == "hour" })},
 		{Key: "rate", Label: "Rate an hour", Group: "Pay", Kind: NumberField, Dated: true, Many: true, See: "rates.see", normal: rateValue, put: func(ctx context.Context, t *Turn, s store.Sheet, value string, from when.Date) error {
 			return store.PutRate(ctx, t, s.Employment, from, value)
 		}},
@@ -238,7 +244,8 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 			}
 			return rework(ctx, t, s.Employment, from, forever)
 		}},
-		{Key: "period_group", Label: "Pay periods", Group: "Pay", Kind: ChoiceField, Many: true, Choices: periods, put: employment("period_group")},
+		{Key: "period_group", Label: "Pay periods", Group: "Pay", Kind: ChoiceField, Many: true, Dated: true, Terms: true, Choices: periods,
+			put: term(store.TermPeriodGroup, func(v string) any { return v })},
 		{Key: "coding", Label: "An account is", Group: "Pay", Kind: ChoiceField, Many: true, Choices: []Choice{{"required", "required"}, {"optional", "optional"}, {"absent", "absent"}}, put: employment("coding")},
 		{Key: "account", Label: "Account", Group: "Pay", Many: true, Help: "To which payroll books the hours; of a new person that of the crew", normal: text(60), put: employment("account")},
 		{Key: "leave_policy", Label: "Leave policy", Group: "Pay", Help: "Kept; nothing goes by it yet", Many: true, normal: text(60), put: employment("leave_policy")},

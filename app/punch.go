@@ -290,8 +290,18 @@ func dateOf(p clock.Punch, stints []clock.Stint) (d when.Date, ok bool) {
 	return d, ok
 }
 
-// write stores what changed: the stints, then the cards of the days.
+// write stores what changed: the stints, then the cards of the days. What was
+// paid is kept as it was, for runs to go by until the change is approved.
 func (r rebuilt) write(ctx context.Context, t *Turn, who store.Employment) error {
+	plans, err := store.PlansOf(ctx, t, who.ID, r.dates, t.Place.Holiday)
+	if err != nil {
+		return fmt.Errorf("read plans: %w", err)
+	}
+	if slices.ContainsFunc(plans, func(p store.Planned) bool { return p.State == card.Paid }) {
+		if err := store.SettleStints(ctx, t, who.ID, r.dates); err != nil {
+			return err
+		}
+	}
 	for _, id := range r.gone {
 		if err := store.DeleteStint(ctx, t, id); err != nil {
 			return err
@@ -301,10 +311,6 @@ func (r rebuilt) write(ctx context.Context, t *Turn, who store.Employment) error
 		if err := store.PutStint(ctx, t, store.Stint{Stint: s, Person: who.Person, Employment: who.ID}); err != nil {
 			return fmt.Errorf("write a stint: %w", err)
 		}
-	}
-	plans, err := store.PlansOf(ctx, t, who.ID, r.dates, t.Place.Holiday)
-	if err != nil {
-		return fmt.Errorf("read plans: %w", err)
 	}
 	for _, plan := range plans {
 		standing, err := reopen(ctx, t, who, plan)
@@ -349,7 +355,7 @@ func evidence(date when.Date, stints []clock.Stint, punches []store.Punch) (ev c
 }
 
 // reopen makes the move that a punch on a card causes: a signed or approved
-// card is open again, a paid one is adjusted in the next run.
+// card is open again, a paid one waits for somebody to approve the change.
 func reopen(ctx context.Context, t *Turn, who store.Employment, plan store.Planned) (card.Standing, error) {
 	move := card.Reopen
 	switch plan.State {

@@ -91,7 +91,7 @@ func (w *World) loadPlaces(ctx context.Context, db *store.DB) error {
 	customers := &table{name: "customer", columns: []string{"id", "name"}}
 	jobs := &table{name: "job", columns: []string{"id", "number", "name", "customer_id", "site_id", "public_work", "state", "kind_id"}}
 	tasks := &table{name: "task", columns: []string{"id", "job_id", "name", "cost_code", "position"}}
-	wages := &table{name: "job_wage", columns: []string{"job_id", "class_id", "base_rate"}}
+	wages := &table{name: "job_wage", columns: []string{"job_id", "class_id", "starts_on", "base_rate"}}
 	kinds := &table{name: "job_kind", columns: []string{"id", "name", "tasks", "own_work"}}
 	kindOf := map[string]*uuid.UUID{}
 	for _, k := range kindSpecs {
@@ -146,7 +146,7 @@ func (w *World) loadPlaces(ctx context.Context, db *store.DB) error {
 		}
 		if j.public {
 			for code, cents := range wage {
-				wages.add(ref.id, w.classes[code], dollars(cents))
+				wages.add(ref.id, w.classes[code], "2020-01-01", dollars(cents))
 			}
 		}
 	}
@@ -166,7 +166,7 @@ func (w *World) loadPeople(ctx context.Context, db *store.DB) error {
 		units.add(id, spec.kind, w.unitName(i), w.sites[spec.site])
 	}
 	people := &table{name: "person", columns: []string{"id", "number", "given_name", "family_name", "email", "level", "password_hash"}}
-	jobs := &table{name: "employment", columns: []string{"id", "person_id", "unit_id", "site_id", "title", "hourly", "starts_on"}}
+	jobs := &table{name: "employment", columns: []string{"id", "person_id", "unit_id", "site_id", "title", "starts_on"}}
 	rates := &table{name: "rate", columns: []string{"employment_id", "starts_on", "amount"}}
 	patterns := &table{name: "pattern", columns: []string{"employment_id", "starts_on", "seconds"}}
 	leads := &table{name: "unit_lead", columns: []string{"unit_id", "person_id"}}
@@ -177,7 +177,7 @@ func (w *World) loadPeople(ctx context.Context, db *store.DB) error {
 	for _, e := range w.people {
 		spec := w.spec(e)
 		people.add(e.who.Person, e.number, e.who.Given, e.who.Family, email(e.who.Given, e.who.Family), e.level, hash)
-		jobs.add(e.who.ID, e.who.Person, e.who.Unit, w.sites[spec.site], spec.title, true, e.hired.String())
+		jobs.add(e.who.ID, e.who.Person, e.who.Unit, w.sites[spec.site], spec.title, e.hired.String())
 		rates.add(e.who.ID, e.hired.String(), dollars(e.cents))
 		if e.cents%100 < 50 {
 			rates.add(e.who.ID, raise.String(), dollars(e.cents*103/100))

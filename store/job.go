@@ -92,7 +92,7 @@ func GetJobTask(ctx context.Context, q Q, job, task, class, employment uuid.UUID
 		select j.number, j.name, j.state, j.public_work, t.state as task_state, coalesce(j.lat, s.lat) as lat, coalesce(j.lon, s.lon) as lon, case when j.lat is null then s.fence_metres else j.fence_metres end as fence,
 		       exists (select 1 from task where job_id = j.id and state = 'open' and joined_into is null) as has_tasks, i.name as into,
 		       (`+openTo("$5")+`) as open,
-		       exists (select 1 from job_wage where job_id = j.id and class_id = $3) as has_class
+		       exists (select 1 from job_wage where job_id = j.id and class_id = $3 and starts_on <= $5) as has_class
 		from job j join employment e on e.id = $4 left join task t on t.id = $2 and t.job_id = j.id left join task i on i.id = t.joined_into left join site s on s.id = j.site_id
 		where j.id = $1`, job, task, class, employment, on.String())
 	return j, err
@@ -105,12 +105,12 @@ type ClassOf struct {
 	Code, Name string
 }
 
-// ClassesOf lists the classifications of the jobs given.
-func ClassesOf(ctx context.Context, q Q, jobs []uuid.UUID) ([]ClassOf, error) {
+// ClassesOf lists the classifications that the jobs given know on a date.
+func ClassesOf(ctx context.Context, q Q, jobs []uuid.UUID, on when.Date) ([]ClassOf, error) {
 	var found []ClassOf
 	err := q.SelectContext(ctx, &found, `
-		select w.job_id, c.id, c.code, c.name from job_wage w join classification c on c.id = w.class_id
-		where w.job_id = any($1) order by c.name`, UUIDs(jobs))
+		select distinct w.job_id, c.id, c.code, c.name from job_wage w join classification c on c.id = w.class_id
+		where w.job_id = any($1) and w.starts_on <= $2 order by c.name`, UUIDs(jobs), on.String())
 	return found, err
 }
 

@@ -351,7 +351,7 @@ func openTo(on string) string {
 // CountOpenTo says how many people can clock to a job on a date.
 func CountOpenTo(ctx context.Context, q Q, job uuid.UUID, on when.Date) (int, error) {
 	var n int
-	err := q.GetContext(ctx, &n, `select count(distinct e.person_id) from employment e cross join job j where j.id = $1 and e.hourly and e.starts_on <= $2 and coalesce(e.ends_on, 'infinity') >= $2 and `+openTo("$2"), job, on.String())
+	err := q.GetContext(ctx, &n, `select count(distinct e.person_id) from employment e cross join job j where j.id = $1 and `+termOn(TermHourly, "e.id", "$2")+` and e.starts_on <= $2 and coalesce(e.ends_on, 'infinity') >= $2 and `+openTo("$2"), job, on.String())
 	return n, err
 }
 
@@ -360,21 +360,36 @@ type Wage struct {
 	Class            uuid.UUID `db:"class_id"`
 	Code, Name       string
 	Base, Cash, Plan string
+	StartsOn         when.Date `db:"starts_on"`
 }
 
-// Wages lists a job's wage determination.
+// Wages lists a job's wage determinations, those of a class by date.
 func Wages(ctx context.Context, q Q, job uuid.UUID) ([]Wage, error) {
 	var found []Wage
-	err := q.SelectContext(ctx, &found, `select w.class_id, c.code, c.name, round(w.base_rate, 2)::text as base, round(w.fringe_cash, 2)::text as cash, round(w.fringe_plan, 2)::text as plan
-		from job_wage w join classification c on c.id = w.class_id where w.job_id = $1 order by c.name`, job)
+	err := q.SelectContext(ctx, &found, `select w.class_id, c.code, c.name, round(w.base_rate, 2)::text as base, round(w.fringe_cash, 2)::text as cash, round(w.fringe_plan, 2)::text as plan, w.starts_on
+		from job_wage w join classification c on c.id = w.class_id where w.job_id = $1 order by c.name, w.starts_on`, job)
 	return found, err
 }
 
-// PutWage sets the determination of a class.
-func PutWage(ctx context.Context, q Q, job, class uuid.UUID, base, cash, plan string) error {
-	_, err := q.ExecContext(ctx, `insert into job_wage (job_id, class_id, base_rate, fringe_cash, fringe_plan) values ($1, $2, $3::numeric, $4::numeric, $5::numeric)
-		on conflict (job_id, class_id) do update set base_rate = excluded.base_rate, fringe_cash = excluded.fringe_cash, fringe_plan = excluded.fringe_plan`, job, class, base, cash, plan)
-	return err
+// PutWage sets the determination of a class from a date on.
+func PutWage(ctx context.Context, q Q, job uuid.UUID, w Wage) error {
+	_, err := q.ExecContext(ctx, `
+		insert into job_wage (job_id, class_id, starts_on, base_rate, fringe_cash, fringe_plan)
+		values ($1, $2, $3, $4::numeric, $5::numeric, $6::numeric)
+		on conflict (job_id, class_id, starts_on) do update set base_rate = excluded.base_rate, fringe_cash = excluded.fringe_cash,
+		    fringe_plan = excluded.fringe_plan`, job, w.Class, w.StartsOn.String(), w.Base, w.Cash, w.Plan)
+	if err != nil {
+		return fmt.Errorf("set a wage determination: %w", err)
+	}
+	return nil
+}
+
+// HasWage says whether a job has a determination of a class that begins
+// before a date.
+func HasWage(ctx context.Context, q Q, job, class uuid.UUID, before when.Date) (bool, error) {
+	var has bool
+	err := q.GetContext(ctx, &has, `select exists (select 1 from job_wage where job_id = $1 and class_id = $2 and starts_on < $3)`, job, class, before.String())
+	return has, err
 }
 
 // CopyJob makes a job like another, under a number of its own: settings, open
@@ -388,7 +403,7 @@ func CopyJob(ctx context.Context, q Q, from, to uuid.UUID, number, name string) 
 		`insert into job_open_to (id, job_id, site_id, unit_id, class_id, person_id) select gen_random_uuid(), $2, site_id, unit_id, class_id, person_id from job_open_to where job_id = $1 and $3 <> '' and $4 <> ''`,
 		`insert into pay_code (id, job_id, pays, code, starts_on) select gen_random_uuid(), $2, pays, code, starts_on from pay_code where job_id = $1 and $3 <> '' and $4 <> ''`,
 		`insert into job_tag (job_id, tag) select $2, tag from job_tag where job_id = $1 and $3 <> '' and $4 <> ''`,
-		`insert into job_wage (job_id, class_id, base_rate, fringe_cash, fringe_plan) select $2, class_id, base_rate, fringe_cash, fringe_plan from job_wage where job_id = $1 and $3 <> '' and $4 <> ''`,
+		`insert into job_wage (job_id, class_id, starts_on, base_rate, fringe_cash, fringe_plan) select $2, class_id, starts_on, base_rate, fringe_cash, fringe_plan from job_wage where job_id = $1 and $3 <> '' and $4 <> ''`,
 	} {
 		if _, err := q.ExecContext(ctx, statement, from, to, number, name); err != nil {
 			return fmt.Errorf("copy a job: %w", err)

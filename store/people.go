@@ -61,19 +61,19 @@ func ownFilters(filters []OwnFilter) (keys, patterns []string) {
 // sheetColumns are the settings in a sheet, in the order of the query.
 var sheetColumns = []string{"number", "given_name", "family_name", "email", "mobile", "level", "language", "zone", "unit", "site", "title", "paid_by", "starts_on", "ends_on",
 	"rate", "pattern", "classes", "leads", "subcontractor", "period_group", "coding", "account", "location", "location_required", "own_edits", "reporting", "in_reports",
-	"leave_policy", "clock_points", "jobs", "tags", "badges", "signs_in", "pin", "incomplete", "sample", "state", "added", "last_seen"}
+	"leave_policy", "clock_points", "jobs", "tags", "badges", "signs_in", "pin", "incomplete", "sample", "state", "added", "last_seen", "paid_to"}
 
 // sheetQuery gives every setting as text on a date, $1.
 const sheetQuery = `
 	select p.id as person_id, e.id as employment_id, e.unit_id, e.site_id,
 	       p.number, p.given_name, p.family_name, coalesce(p.email, '') as email, coalesce(p.mobile, '') as mobile, p.level, p.language, coalesce(p.zone, '') as zone,
-	       coalesce(u.name, '') as unit, coalesce(s.name, '') as site, coalesce(e.title, '') as title, case when e.hourly then 'hour' when not e.hourly then 'salary' else '' end as paid_by,
+	       coalesce(u.name, '') as unit, coalesce(s.name, '') as site, coalesce(e.title, '') as title, case when tm.hourly then 'hour' when not tm.hourly then 'salary' else '' end as paid_by,
 	       coalesce(e.starts_on::text, '') as starts_on, coalesce(least(e.ends_on, p.ended_on)::text, '') as ends_on,
 	       coalesce((select (case when scale(trim_scale(amount)) < 2 then round(amount, 2) else trim_scale(amount) end)::text from rate where employment_id = e.id and starts_on <= $1 order by starts_on desc limit 1), '') as rate,
 	       coalesce((select array_to_string(seconds, ' ') from pattern where employment_id = e.id and starts_on <= $1 order by starts_on desc limit 1), '') as pattern,
 	       coalesce((select string_agg(c.code, ', ' order by c.code) from employment_class ec join classification c on c.id = ec.class_id where ec.employment_id = e.id), '') as classes,
 	       coalesce((select string_agg(lu.name, ', ' order by lu.name) from unit_lead l join unit lu on lu.id = l.unit_id where l.person_id = p.id), '') as leads,
-	       case when e.subcontractor then 'yes' else 'no' end as subcontractor, coalesce(e.period_group, '') as period_group, coalesce(e.coding, '') as coding,
+	       case when tm.subcontractor then 'yes' else 'no' end as subcontractor, coalesce(tm.period_group, '') as period_group, coalesce(e.coding, '') as coding,
 	       coalesce(e.account, '') as account, coalesce(e.location, '') as location, case when e.location_required then 'yes' else 'no' end as location_required,
 	       coalesce(e.own_edits, '') as own_edits, coalesce(e.reporting, '') as reporting, case when e.in_reports then 'yes' else 'no' end as in_reports,
 	       coalesce(e.leave_policy, '') as leave_policy, coalesce(e.clock_points, '') as clock_points,
@@ -84,9 +84,11 @@ const sheetQuery = `
 	       case when p.incomplete then 'yes' else 'no' end as incomplete, case when p.sample then 'yes' else 'no' end as sample,
 	       case when coalesce(least(e.ends_on, p.ended_on), 'infinity') < $1 then 'ended' when least(e.ends_on, p.ended_on) is not null then 'leaving' when e.starts_on > $1 then 'coming' else 'here' end as state,
 	       coalesce(to_char(p.added_at, 'YYYY-MM-DD'), '') as added, coalesce(to_char(greatest(p.last_seen_at, (select max(claimed_at) from punch where employment_id = e.id)), 'YYYY-MM-DD'), '') as last_seen,
+	       coalesce((select max(date) from card where employment_id = e.id and state = 'paid')::text, '') as paid_to,
 	       (select coalesce(json_object_agg(v.field_id, v.value), '{}') from own_value v where v.person_id = p.id) as own_values
 	from person p
 	left join employment e on e.person_id = p.id
+	left join lateral (select * from terms t where t.employment_id = e.id and t.starts_on <= $1 order by t.starts_on desc limit 1) tm on true
 	left join unit u on u.id = e.unit_id
 	left join site s on s.id = e.site_id`
 

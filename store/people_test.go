@@ -194,7 +194,8 @@ func TestRates(t *testing.T) {
 	e := employmentOf(t, db, "Viggo Bexley")
 	job := get[string](t, db, `select job_id::text from job_wage limit 1`)
 	class := get[string](t, db, `select class_id::text from job_wage where job_id = $1 limit 1`, job)
-	must(t, store.PutWage(ctx, db, uuid.MustParse(job), uuid.MustParse(class), "99.5", "4.2", "7"))
+	from := when.NewDate(2026, 12, 6)
+	must(t, store.PutWage(ctx, db, uuid.MustParse(job), store.Wage{Class: uuid.MustParse(class), Base: "99.5", Cash: "4.2", Plan: "7", StartsOn: from}))
 	must(t, store.PutRate(ctx, db, e, when.NewDate(2027, 1, 1), "50"))
 	r, err := store.GetRates(ctx, db)
 	must(t, err)
@@ -205,7 +206,10 @@ func TestRates(t *testing.T) {
 	if got := r.Of(e, on, "", "").String(); got != "50.00" {
 		t.Errorf("elsewhere %s", got)
 	}
-	if cash, plan := r.Fringe(job, class); cash.String() != "4.20" || plan.String() != "7.00" {
+	if got := r.Determination(job, class, from-1); got.Base == r.Determination(job, class, from).Base || got.Base == 0 {
+		t.Errorf("the day before the new determination the base is %s", got.Base)
+	}
+	if cash, plan := r.Fringe(on, job, class); cash.String() != "4.20" || plan.String() != "7.00" {
 		t.Errorf("fringe %s and %s", cash, plan)
 	}
 }

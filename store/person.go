@@ -64,7 +64,7 @@ func GetPerson(ctx context.Context, q Q, id uuid.UUID, on when.Date, position uu
 		left join stint running on running.person_id = p.id and running.end_at is null
 		left join lateral (select x.id, x.unit_id, x.site_id from employment x
 		                   where x.person_id = p.id
-		                     and (x.id = running.employment_id or x.hourly and x.starts_on <= $2 and coalesce(x.ends_on, 'infinity') >= $2)
+		                     and (x.id = running.employment_id or `+termOn(TermHourly, "x.id", "$2")+` and x.starts_on <= $2 and coalesce(x.ends_on, 'infinity') >= $2)
 		                   order by x.id = running.employment_id desc nulls last, x.id = $3 desc, x.starts_on, x.id limit 1) e on true
 		left join site s on s.id = e.site_id
 		where p.id = $1 and (coalesce(p.ended_on, 'infinity') >= $2 or running.id is not null)`, id, on.String(), position)
@@ -76,7 +76,7 @@ func Positions(ctx context.Context, q Q, person uuid.UUID, on when.Date) ([]Name
 	var found []Named
 	err := q.SelectContext(ctx, &found, `
 		select e.id, coalesce(nullif(e.title, ''), u.name) || case when e.title <> '' then ', ' || u.name else '' end as name
-		from employment e join unit u on u.id = e.unit_id where e.person_id = $1 and e.hourly and e.starts_on <= $2 and coalesce(e.ends_on, 'infinity') >= $2 order by e.starts_on, e.id`, person, on.String())
+		from employment e join unit u on u.id = e.unit_id where e.person_id = $1 and `+termOn(TermHourly, "e.id", "$2")+` and e.starts_on <= $2 and coalesce(e.ends_on, 'infinity') >= $2 order by e.starts_on, e.id`, person, on.String())
 	return found, err
 }
 

@@ -66,51 +66,11 @@ func GetRun(ctx context.Context, q Q, id uuid.UUID) (Run, error) {
 // false when there are no cards.
 func FirstOpenDay(ctx context.Context, q Q, group string) (when.Date, bool, error) {
 	var d *when.Date
-	err := q.GetContext(ctx, &d, `select coalesce((select max(to_date) + 1 from run where period_group = $1), (select min(c.date) from card c where c.state <> 'paid' and `+inGroup+`))`, group)
+	err := q.GetContext(ctx, &d, `select coalesce((select max(to_date) + 1 from run where period_group = $1), (select min(c.date) from card c where c.state <> 'paid' and `+memberOf("$1")+`))`, group)
 	if err != nil || d == nil {
 		return 0, false, err
 	}
 	return *d, true, nil
-}
-
-// PeriodGroup is a group of people with pay periods of their own.
-type PeriodGroup struct {
-	Name   string
-	Kind   string
-	Anchor when.Date
-	People int // who are in it
-}
-
-// Periods is the row of its pay periods.
-func (g PeriodGroup) Periods() when.PayPeriods {
-	return when.PayPeriods{Kind: when.PeriodKind(g.Kind), Anchor: g.Anchor}
-}
-
-// PeriodGroups lists the groups by name.
-func PeriodGroups(ctx context.Context, q Q) ([]PeriodGroup, error) {
-	var found []PeriodGroup
-	err := q.SelectContext(ctx, &found, `select g.name, g.kind, g.anchor, (select count(*) from employment e where e.period_group = g.name) as people from period_group g order by g.name`)
-	if err != nil {
-		return nil, fmt.Errorf("read groups of pay periods: %w", err)
-	}
-	return found, nil
-}
-
-// PutPeriodGroup adds a group or changes its pay periods.
-func PutPeriodGroup(ctx context.Context, q Q, g PeriodGroup) error {
-	_, err := q.ExecContext(ctx, `insert into period_group (name, kind, anchor) values ($1, $2, $3) on conflict (name) do update set kind = excluded.kind, anchor = excluded.anchor`, g.Name, g.Kind, g.Anchor.String())
-	return err
-}
-
-// DropPeriodGroup takes out a group that nobody is in; it says whether it
-// could.
-func DropPeriodGroup(ctx context.Context, q Q, name string) (bool, error) {
-	r, err := q.ExecContext(ctx, `delete from period_group where name = $1 and not exists (select 1 from employment where period_group = $1)`, name)
-	if err != nil {
-		return false, err
-	}
-	n, err := r.RowsAffected()
-	return n > 0, err
 }
 
 // EmploymentWeek is a workweek of an employment, or an overtime period, by
@@ -120,29 +80,11 @@ type EmploymentWeek struct {
 	Week, Last when.Date
 }
 
-// inGroup picks the cards c of people in a group of pay periods, $1, without
-// samples.
-const inGroup = `exists (select 1 from employment e join person p on p.id = e.person_id where e.id = c.employment_id and e.period_group = $1 and not p.sample)`
-
-// UnpaidBefore lists employment and worked date of the cards before a date
-// that are approved and not yet paid, or changed since they were.
-func UnpaidBefore(ctx context.Context, q Q, group string, before when.Date) ([]EmploymentDate, error) {
-	var found []EmploymentDate
-	err := q.SelectContext(ctx, &found, `
-		select employment_id, date from card c
-		where date < $2 and (state <> 'paid' or adjust) and (state = 'approved' or adjust) and `+inGroup+` order by employment_id, date`, group, before.String())
-	return found, err
-}
-
-// EmploymentDate names a card.
-type EmploymentDate struct {
-	Employment uuid.UUID `db:"employment_id"`
-	Date       when.Date
-}
-
-// PayScope says which cards a run is worked out from: approved or paid ones
-// from From to To, and those of the earlier weeks named.
+// PayScope says which cards a run is worked out from: those of a group that
+// are approved, and all that are paid, from From to To and in the earlier weeks
+// named.
 type PayScope struct {
+	Group    string
 	From, To when.Date
 	Earlier  []EmploymentWeek
 }
@@ -158,14 +100,16 @@ func (s PayScope) earlier() (employments UUIDs, firsts, lasts string) {
 }
 
 // scoped names the cards in scope; $1 and $2 are the dates, $3 to $5 the
-// earlier weeks. A card of the day before a week may reach into it. Two
+// earlier weeks, $6 the group: those its run would pay, and what any run has
+// paid of those weeks. A card of the day before a week may reach into it. Two
 // look-ups by index, not one condition: an "or" would read every card.
-const scoped = `with scoped as (
-		  select employment_id, date from card where date between $1::date - 1 and $2 and state in ('approved', 'paid')
+var scoped = `with scoped as (
+		  select c.employment_id, c.date, ` + pending + ` as pending from card c
+		  where c.date between $1::date - 1 and $2 and ` + counts("$6") + `
 		  union
-		  select c.employment_id, c.date from unnest($3::uuid[], $4::date[], $5::date[]) w(employment_id, week, last)
+		  select c.employment_id, c.date, ` + pending + ` from unnest($3::uuid[], $4::date[], $5::date[]) w(employment_id, week, last)
 		  join card c on c.employment_id = w.employment_id and c.date between w.week - 1 and w.last
-		  where c.date < $1::date - 1 and c.state in ('approved', 'paid'))
+		  where c.date < $1::date - 1 and ` + counts("$6") + `)
 		`
 
 // PayStint is a stint as a run needs it. Job, Task and Class are ids as text,
@@ -185,7 +129,12 @@ func PayStints(ctx context.Context, q Q, s PayScope) ([]PayStint, error) {
 	rows, err := q.QueryContext(ctx, scoped+`
 		select s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at
 		from scoped c join stint s on s.date = c.date and s.employment_id = c.employment_id and s.end_at is not null
-		order by s.employment_id, s.start_at`, s.From.String(), s.To.String(), ids, weeks, lasts)
+		where not c.pending
+		union all
+		select s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at
+		from scoped c join settled_stint s on s.date = c.date and s.employment_id = c.employment_id
+		where c.pending
+		order by employment_id, start_at`, s.From.String(), s.To.String(), ids, weeks, lasts, s.Group)
 	if err != nil {
 		return nil, fmt.Errorf("read the hours of a run: %w", err)
 	}
@@ -235,91 +184,8 @@ func PayLeaves(ctx context.Context, q Q, s PayScope) ([]PayLeave, error) {
 	err := q.SelectContext(ctx, &found, scoped+`
 		select l.employment_id, l.date, l.pay_code, l.seconds
 		from scoped c join leave_day l on l.date = c.date and l.employment_id = c.employment_id and l.paid
-		order by l.employment_id, l.date, l.pay_code`, s.From.String(), s.To.String(), ids, weeks, lasts)
+		order by l.employment_id, l.date, l.pay_code`, s.From.String(), s.To.String(), ids, weeks, lasts, s.Group)
 	return found, err
-}
-
-// Rates are the dated rates of employments and the least rates of public
-// works by job and class, ids as text.
-type Rates struct {
-	dated map[uuid.UUID][]pay.DatedRate
-	wages map[[2]string]Determination
-}
-
-// Determination is what a public work's wage determination sets for a class:
-// the least basic rate, and fringe in cash and into a plan.
-type Determination struct{ Base, Cash, Plan pay.Rate }
-
-// GetRates reads all rates.
-func GetRates(ctx context.Context, q Q) (Rates, error) {
-	r := Rates{map[uuid.UUID][]pay.DatedRate{}, map[[2]string]Determination{}}
-	var dated []struct {
-		Employment uuid.UUID `db:"employment_id"`
-		StartsOn   when.Date `db:"starts_on"`
-		Amount     string
-	}
-	if err := q.SelectContext(ctx, &dated, `select employment_id, starts_on, amount::text from rate order by employment_id, starts_on`); err != nil {
-		return r, fmt.Errorf("read rates: %w", err)
-	}
-	for _, d := range dated {
-		rate, err := pay.ParseRate(d.Amount)
-		if err != nil {
-			return r, fmt.Errorf("rate %s: %w", d.Amount, err)
-		}
-		r.dated[d.Employment] = append(r.dated[d.Employment], pay.DatedRate{From: d.StartsOn, Rate: rate})
-	}
-	var wages []struct {
-		Job   string `db:"job_id"`
-		Class string `db:"class_id"`
-		Base  string `db:"base_rate"`
-		Cash  string `db:"fringe_cash"`
-		Plan  string `db:"fringe_plan"`
-	}
-	if err := q.SelectContext(ctx, &wages, `select job_id, class_id, base_rate::text, fringe_cash::text, fringe_plan::text from job_wage`); err != nil {
-		return r, fmt.Errorf("read wage determinations: %w", err)
-	}
-	for _, w := range wages {
-		var d Determination
-		for _, part := range []struct {
-			text string
-			into *pay.Rate
-		}{{w.Base, &d.Base}, {w.Cash, &d.Cash}, {w.Plan, &d.Plan}} {
-			rate, err := pay.ParseRate(part.text)
-			if err != nil {
-				return r, fmt.Errorf("wage %s: %w", part.text, err)
-			}
-			*part.into = rate
-		}
-		r.wages[[2]string{w.Job, w.Class}] = d
-	}
-	return r, nil
-}
-
-// Of gives the rate of an employment on a date: its own, or what the wage
-// determination of a public work sets for the class when that is higher.
-func (r Rates) Of(employment uuid.UUID, on when.Date, job, class string) pay.Rate {
-	return pay.BasicRate(pay.RateOn(r.dated[employment], on), r.wages[[2]string{job, class}].Base)
-}
-
-// Fringe gives what a public work's wage determination adds to every hour of
-// a class, in cash and into a plan.
-func (r Rates) Fringe(job, class string) (cash, plan pay.Rate) {
-	d := r.wages[[2]string{job, class}]
-	return d.Cash, d.Plan
-}
-
-// Outside lists the employments that are not in the runs of a group:
-// subcontractors and samples, who are in none, and those of other groups.
-func Outside(ctx context.Context, q Q, group string) (map[uuid.UUID]bool, error) {
-	var ids []uuid.UUID
-	if err := q.SelectContext(ctx, &ids, `select e.id from employment e join person p on p.id = e.person_id where e.subcontractor or p.sample or e.period_group <> $1`, group); err != nil {
-		return nil, fmt.Errorf("read who is in no run: %w", err)
-	}
-	found := map[uuid.UUID]bool{}
-	for _, id := range ids {
-		found[id] = true
-	}
-	return found, nil
 }
 
 // PayLine is a line of a closed run.
@@ -422,62 +288,11 @@ func InsertRun(ctx context.Context, tx *sqlx.Tx, r Run, lines []PayLine, paid []
 		return 0, fmt.Errorf("mark cards paid: %w", err)
 	}
 	_, err = tx.ExecContext(ctx, `
-		update card c set state = 'paid', adjust = false, late_change = false
-		from card_act a where a.run_id = $1 and a.employment_id = c.employment_id and a.date = c.date`, r.ID)
+		with paid as (update card c set state = 'paid', adjust = false, late_change = false
+		              from card_act a where a.run_id = $1 and a.employment_id = c.employment_id and a.date = c.date
+		              returning c.employment_id, c.date)
+		delete from settled_stint s using paid where s.employment_id = paid.employment_id and s.date = paid.date`, r.ID)
 	return r.Number, err
-}
-
-// PayableCards lists the cards up to a date that closing a run would pay.
-func PayableCards(ctx context.Context, q Q, group string, to when.Date) ([]EmploymentDate, error) {
-	var found []EmploymentDate
-	err := q.SelectContext(ctx, &found, `
-		select employment_id, date from card c where date <= $2 and (state <> 'paid' or adjust) and (state = 'approved' or adjust) and `+inGroup+`
-		order by date, employment_id`, group, to.String())
-	return found, err
-}
-
-// Waiting counts the cards of an employment that are not approved up to a
-// date, and the hours on them.
-type Waiting struct {
-	Employment uuid.UUID `db:"employment_id"`
-	Cards      int
-	Worked     int64
-	First      when.Date
-}
-
-// NotApproved lists who has cards up to a date that are neither approved nor
-// paid. Cards on which nothing was planned to be paid are left out.
-func NotApproved(ctx context.Context, q Q, group string, to when.Date) ([]Waiting, error) {
-	var found []Waiting
-	err := q.SelectContext(ctx, &found, `
-		select employment_id, count(*) as cards, sum(worked) as worked, min(date) as first from card c
-		where date <= $2 and (state <> 'paid' or adjust) and state in ('open', 'signed') and `+inGroup+` group by employment_id`, group, to.String())
-	return found, err
-}
-
-// Payee is who a run pays.
-type Payee struct {
-	Employment uuid.UUID `db:"id"`
-	Person     uuid.UUID `db:"person_id"`
-	Account    string    // to which payroll books their hours
-	Coding     string    // "required", "optional" or "absent"
-	Number     string
-	Given      string `db:"given_name"`
-	Family     string `db:"family_name"`
-	UnitName   string `db:"unit_name"`
-}
-
-// Name is the person's name.
-func (p Payee) Name() string { return p.Given + " " + p.Family }
-
-// Payees reads everybody paid by the hour, by family name.
-func Payees(ctx context.Context, q Q) ([]Payee, error) {
-	var found []Payee
-	err := q.SelectContext(ctx, &found, `
-		select e.id, e.person_id, case when e.coding = 'absent' then '' else e.account end as account, e.coding, p.number, p.given_name, p.family_name, u.name as unit_name
-		from employment e join person p on p.id = e.person_id join unit u on u.id = e.unit_id
-		where e.hourly and not p.sample order by p.family_name, p.given_name, e.id`)
-	return found, err
 }
 
 // ExportLine is a line of a run with names in place of ids.

@@ -279,11 +279,11 @@ func punchOf(r *http.Request) (p app.Punch, err error) {
 			return p, app.ErrNotFound
 		}
 	}
-	for name, at := range map[string]*time.Time{"device_at": &p.Device, "claimed_at": &p.Claimed} {
-		if text := r.FormValue(name); text != "" {
-			if *at, err = time.Parse(time.RFC3339, text); err != nil || at.Year() < 2000 || at.Year() > 2200 {
-				return p, clock.Refuse(name, "The device's time can't be read", "Set the clock of the device, or reload this page")
-			}
+	// What the device's clock says is evidence; the punch is made now. A time
+	// that somebody says comes by other acts.
+	if text := r.FormValue("device_at"); text != "" {
+		if p.Device, err = time.Parse(time.RFC3339, text); err != nil || p.Device.Year() < 2000 || p.Device.Year() > 2200 {
+			return p, clock.Refuse("device_at", "The device's time can't be read", "Set the clock of the device, or reload this page")
 		}
 	}
 	p.Place = placeOf(r)

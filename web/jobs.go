@@ -9,6 +9,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/core/when"
 	"manudex/files"
 	"manudex/store"
 )
@@ -430,6 +431,11 @@ func (s *Server) setWage(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	act := app.SetWage{Job: id, Base: r.FormValue("base"), Cash: r.FormValue("cash"), Plan: r.FormValue("plan")}
+	if from := r.FormValue("from"); from != "" {
+		if act.From, err = when.ParseDate(from); err != nil {
+			return app.ErrNotFound
+		}
+	}
 	if act.Class, err = uuid.Parse(r.FormValue("class")); err != nil {
 		return app.ErrNotFound
 	}

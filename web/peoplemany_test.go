@@ -40,7 +40,7 @@ func TestAChangeOfManyKeepsEveryFilter(t *testing.T) {
 			t.Errorf("%v: back leads to %v", filter, back)
 		}
 		hidden := func(name string) string {
-			m := regexp.MustCompile(`name="` + name + `" value="([^"]*)"`).FindAllStringSubmatch(page[strings.Index(page, `class="do"`):], 1)
+			m := regexp.MustCompile(`name="`+name+`" value="([^"]*)"`).FindAllStringSubmatch(page[strings.Index(page, `class="do"`):], 1)
 			return html.UnescapeString(m[0][1])
 		}
 		for _, name := range []string{"id", "query", "field", "value", "from", "seen"} {

@@ -126,8 +126,13 @@ func TestMoves(t *testing.T) {
 		{"sent back", []Move{Sign, SendBack}, Standing{State: Open}},
 		{"a late punch reopens", []Move{Sign, Approve, Reopen}, Standing{State: Open, Late: true}},
 		{"paid stays paid", []Move{Sign, Approve, Pay, TakeBack, SendBack, Approve, Sign}, Standing{State: Paid, Signed: true}},
-		{"a punch after paying", []Move{Sign, Approve, Pay, Adjust}, Standing{State: Paid, Signed: true, Adjust: true}},
-		{"and the run that takes it", []Move{Sign, Approve, Pay, Adjust, Pay}, Standing{State: Paid, Signed: true}},
+		{"a punch after paying waits", []Move{Sign, Approve, Pay, Adjust}, Standing{State: Paid, Signed: true, Adjust: true, Late: true}},
+		{"no run takes it so", []Move{Sign, Approve, Pay, Adjust, Pay}, Standing{State: Paid, Signed: true, Adjust: true, Late: true}},
+		{"signing it changes nothing", []Move{Sign, Approve, Pay, Adjust, Sign, Pay}, Standing{State: Paid, Signed: true, Adjust: true, Late: true}},
+		{"approved, it is to be paid", []Move{Sign, Approve, Pay, Adjust, Approve}, Standing{State: Paid, Signed: true, Adjust: true}},
+		{"and the run that takes it", []Move{Sign, Approve, Pay, Adjust, Approve, Pay}, Standing{State: Paid, Signed: true}},
+		{"the approval taken back", []Move{Sign, Approve, Pay, Adjust, Approve, TakeBack, Pay}, Standing{State: Paid, Signed: true, Adjust: true, Late: true}},
+		{"another punch after it", []Move{Sign, Approve, Pay, Adjust, Approve, Adjust, Pay}, Standing{State: Paid, Signed: true, Adjust: true, Late: true}},
 	} {
 		if got := Replay(c.moves); got != c.want {
 			t.Errorf("%s: %+v, want %+v", c.name, got, c.want)
@@ -188,6 +193,8 @@ func TestClassAt(t *testing.T) {
 		{"running", running, Start, lim, Running},
 		{"a punch after signing", plain, Standing{State: Signed, Late: true}, lim, Flagged},
 		{"paid", plain, Standing{State: Paid}, lim, Done},
+		{"changed since it was paid", plain, Standing{State: Paid, Adjust: true, Late: true}, lim, Flagged},
+		{"the change approved", plain, Standing{State: Paid, Adjust: true}, lim, Done},
 	} {
 		if got := c.card.ClassAt(c.s, at("15:00"), c.lim); got != c.want {
 			t.Errorf("%s: %s, want %s", c.name, got, c.want)

@@ -22,6 +22,7 @@ const (
 	OffSite  Code = "off_site"  // a punch outside the site's fence
 	ClockOff Code = "clock_off" // a device's clock was wrong
 	Reopened Code = "reopened"  // a punch reached the card after it was signed or approved
+	AfterPay Code = "after_pay" // a punch reached the card after it was paid; the change waits
 	OnLeave  Code = "on_leave"  // worked on a day of leave
 )
 
@@ -142,6 +143,8 @@ func (f Flag) Words(loc *time.Location) string {
 		return fmt.Sprintf("Phone clock %d min %s", max(f.Seconds, -f.Seconds)/60, direction)
 	case Reopened:
 		return "Changed after signing"
+	case AfterPay:
+		return "Changed after it was paid"
 	case OnLeave:
 		return "Worked on leave"
 	}

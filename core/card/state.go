@@ -39,9 +39,13 @@ const (
 type Standing struct {
 	State  State
 	Signed bool
-	Adjust bool // changed after it was paid; the next run takes the difference
-	Late   bool // a punch came after signing or approving
+	Adjust bool // changed after it was paid; approved, the next run takes the difference
+	Late   bool // a change came after signing, approving or paying, and nobody has approved it
 }
+
+// Pending says whether a change of a paid card waits for somebody's approval.
+// Until then runs go by the card as it was.
+func (s Standing) Pending() bool { return s.State == Paid && s.Adjust && s.Late }
 
 // Start is where every card begins.
 var Start = Standing{State: Open}
@@ -73,6 +77,9 @@ func (s Standing) Next(m Move, signRequired bool) (Standing, error) {
 		if from(Open, Signed) {
 			return Standing{State: Approved, Signed: s.Signed}, nil
 		}
+		if s.Pending() {
+			return Standing{State: Paid, Signed: s.Signed, Adjust: true}, nil
+		}
 	case TakeBack:
 		if from(Approved) {
 			state := Open
@@ -81,8 +88,11 @@ func (s Standing) Next(m Move, signRequired bool) (Standing, error) {
 			}
 			return Standing{State: state, Signed: s.Signed}, nil
 		}
+		if from(Paid) && s.Adjust && !s.Late {
+			return Standing{State: Paid, Signed: s.Signed, Adjust: true, Late: true}, nil
+		}
 	case Pay:
-		if from(Approved) || from(Paid) && s.Adjust {
+		if from(Approved) || from(Paid) && s.Adjust && !s.Late {
 			return Standing{State: Paid, Signed: s.Signed}, nil
 		}
 	case Reopen:
@@ -91,7 +101,7 @@ func (s Standing) Next(m Move, signRequired bool) (Standing, error) {
 		}
 	case Adjust:
 		if from(Paid) {
-			return Standing{State: Paid, Signed: s.Signed, Adjust: true}, nil
+			return Standing{State: Paid, Signed: s.Signed, Adjust: true, Late: true}, nil
 		}
 	}
 	return s, clock.Refuse("card", fmt.Sprintf("This card is %s", s.State), moveNeeds[m])
@@ -136,7 +146,7 @@ const (
 // where that is required. Approving a card answers its flags.
 func (c Card) ClassAt(s Standing, now time.Time, lim Limits) Class {
 	switch {
-	case s.State == Approved || s.State == Paid:
+	case s.State == Approved || s.State == Paid && !s.Pending():
 		return Done
 	case s.Late || len(c.FlagsAt(now, lim)) > 0:
 		return Flagged

@@ -1,0 +1,193 @@
+package app_test
+
+import (
+	"context"
+	"math/rand/v2"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/shopspring/decimal"
+
+	"manudex/app"
+	"manudex/core/clock"
+	"manudex/core/when"
+	"manudex/dbtest"
+	"manudex/store"
+)
+
+// share is what the open run holds for an employment.
+func share(t testing.TB, w *dbtest.World, employment uuid.UUID) (seconds int64, gross decimal.Decimal) {
+	t.Helper()
+	page, err := w.PayRun(context.Background(), w.Person(t, "Sana Verity"), uuid.Nil)
+	must(t, err)
+	for _, r := range page.Rows {
+		if r.Employment == employment {
+			seconds, gross = seconds+r.Regular+r.Overtime+r.Double+r.Leave, gross.Add(decimal.RequireFromString(r.Gross))
+		}
+	}
+	return seconds, gross
+}
+
+// A punch into a paid day waits. The open run holds what was paid until
+// somebody else has approved the change, then the difference, once.
+func TestAChangeOfAPaidDayWaits(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira, dao := w.Person(t, "Mira Castellane"), w.Person(t, "Dao Pham")
+	paid := dbtest.Get[when.Date](t, w, `select max(date) from card where employment_id = $1 and state = 'paid' and worked > 0`, *dao.Employment)
+	ref := app.CardRef{Employment: *dao.Employment, Date: paid}
+	before, _ := share(t, w, *dao.Employment)
+	lines := dbtest.Get[int](t, w, `select count(*) from pay_line`)
+
+	last := dbtest.Get[time.Time](t, w, `select max(end_at) from stint where employment_id = $1 and date = $2`, *dao.Employment, paid.String())
+	on := clock.Assignment{Job: dbtest.Get[uuid.UUID](t, w, `select job_id from stint where employment_id = $1 and date = $2 and kind = 'work' limit 1`, *dao.Employment, paid.String())}
+	if class := dbtest.Get[*uuid.UUID](t, w, `select class_id from stint where employment_id = $1 and date = $2 and kind = 'work' limit 1`, *dao.Employment, paid.String()); class != nil {
+		on.Class = *class
+	}
+	if task := dbtest.Get[*uuid.UUID](t, w, `select task_id from stint where employment_id = $1 and date = $2 and kind = 'work' limit 1`, *dao.Employment, paid.String()); task != nil {
+		on.Task = *task
+	}
+	// The later first: an hour that begins would else run on into the next day.
+	for _, p := range []app.Punch{{Act: clock.Out, Claimed: last.Add(70 * time.Minute)}, {Act: clock.In, On: on, Claimed: last.Add(10 * time.Minute)}} {
+		p.ID, p.Point = newID(), clock.OwnPhone
+		must(t, w.Do(ctx, dao, p))
+	}
+	consistent(t, w)
+	if got, _ := share(t, w, *dao.Employment); got != before {
+		t.Errorf("unapproved, the open run holds %d s, before %d", got, before)
+	}
+	page, err := w.PayRun(ctx, w.Person(t, "Sana Verity"), uuid.Nil)
+	must(t, err)
+	waits := 0
+	for _, r := range page.Rows {
+		if r.Employment == *dao.Employment && r.WaitingFrom == paid {
+			waits = r.Waiting
+		}
+	}
+	if waits == 0 {
+		t.Error("the run doesn't say that a change waits")
+	}
+	for _, act := range []app.Act{app.Sign{Card: ref}, app.Approve{Card: ref}} {
+		if err := w.Do(ctx, dao, act); err == nil {
+			t.Errorf("%T of one's own change was taken", act)
+		}
+	}
+	must(t, w.Do(ctx, mira, app.Approve{Card: ref}))
+	if got, _ := share(t, w, *dao.Employment); got != before+3600 {
+		t.Errorf("approved, the open run holds %d s more, want 3600", got-before)
+	}
+	// Taken back it waits again; another punch after approval waits too.
+	must(t, w.Do(ctx, mira, app.TakeBack{Card: ref}))
+	if got, _ := share(t, w, *dao.Employment); got != before {
+		t.Errorf("taken back, the open run holds %d s more", got-before)
+	}
+	must(t, w.Do(ctx, mira, app.Approve{Card: ref}))
+	must(t, w.Do(ctx, dao, app.Punch{ID: newID(), Act: clock.Out, Point: clock.OwnPhone, Claimed: last.Add(110 * time.Minute)}))
+	must(t, w.Do(ctx, dao, app.Punch{ID: newID(), Act: clock.In, On: on, Point: clock.OwnPhone, Claimed: last.Add(80 * time.Minute)}))
+	if got, _ := share(t, w, *dao.Employment); got != before {
+		t.Errorf("changed again, the open run holds %d s more, want none until it is approved again", got-before)
+	}
+	if n := dbtest.Get[int](t, w, `select count(*) from pay_line`); n != lines {
+		t.Error("a closed run changed")
+	}
+	must(t, w.Do(ctx, mira, app.Approve{Card: ref}))
+	w.Set(time.Date(2026, 11, 23, 15, 0, 0, 0, time.UTC))
+	approveAll(t, w, when.NewDate(2026, 11, 21))
+	run, _ := closeOpenRun(t, w)
+	if n := dbtest.Get[int64](t, w, `select sum(seconds) from pay_line where run_id = $1 and employment_id = $2 and date = $3 and kind = 'straight'`, run, *dao.Employment, paid.String()); n != 5400 {
+		t.Errorf("the run pays %d s of that day, want 5400", n)
+	}
+	if n := dbtest.Get[int](t, w, `select count(*) from settled_stint where employment_id = $1`, *dao.Employment); n != 0 {
+		t.Errorf("%d stints are kept after the change was paid", n)
+	}
+	if got, _ := share(t, w, *dao.Employment); got != 0 {
+		t.Errorf("the next run still holds %d s", got)
+	}
+	consistent(t, w)
+}
+
+// No sequence of a worker's own acts changes a closed run, or adds a second or
+// a cent to the open one.
+func TestNobodyAddsToTheirOwnPay(t *testing.T) {
+	for seed := range uint64(3) {
+		w := dbtest.Open(t)
+		ctx := context.Background()
+		r := rand.New(rand.NewPCG(seed, 9))
+		name := []string{"Dao Pham", "Wren Halloran", "Ruth Adeyemi"}[seed]
+		who := w.Person(t, name)
+		approveSome(t, w, *who.Employment)
+		most, gross := share(t, w, *who.Employment)
+		closed := dbtest.Get[string](t, w, `select md5(string_agg(l::text, ';' order by run_id, position)) from pay_line l`)
+		var choices []clock.Assignment
+		rows, err := w.DB.Query(`select distinct job_id, coalesce(task_id, '00000000-0000-0000-0000-000000000000'), coalesce(class_id, '00000000-0000-0000-0000-000000000000') from stint where employment_id = $1 and kind = 'work'`, *who.Employment)
+		must(t, err)
+		for rows.Next() {
+			var on clock.Assignment
+			must(t, rows.Scan(&on.Job, &on.Task, &on.Class))
+			choices = append(choices, on)
+		}
+		rows.Close()
+		done := 0
+		for range 40 {
+			w.Pass(time.Duration(r.IntN(900)) * time.Second)
+			day := when.DateOf(w.At(), time.UTC) - when.Date(r.IntN(30))
+			ref := app.CardRef{Employment: *who.Employment, Date: day}
+			var act app.Act
+			switch r.IntN(12) {
+			case 0:
+				act = app.AddNote{ID: newID(), Body: "n"}
+			case 1:
+				act = app.Sign{Card: ref}
+			case 2:
+				act = []app.Act{app.Approve{Card: ref}, app.TakeBack{Card: ref}, app.ApproveClear{Days: when.Period{From: day, To: day}, ID: newID()}}[r.IntN(3)]
+			case 3:
+				field := []string{"rate", "paid_by", "subcontractor", "period_group", "starts_on", "pattern", "level", "leads", "clock_points"}[r.IntN(9)]
+				act = app.SetPerson{ID: newID(), Person: who.ID, Field: field, Value: []string{"99", "hour", "no", "", "2020-01-01", "0 8 8 8 8 8 0", "owner", "Plate shop", "own phone or browser"}[r.IntN(9)]}
+			default:
+				p := app.Punch{ID: newID(), Act: []clock.Act{clock.In, clock.Out, clock.Switch, clock.BreakStart, clock.BreakEnd}[r.IntN(5)], Point: []clock.Point{clock.OwnPhone, clock.Browser, clock.DelayQueue, clock.HandEntry}[r.IntN(4)], On: choices[r.IntN(len(choices))]}
+				if p.Act == clock.BreakStart {
+					p.Break = clock.Meal
+				}
+				if r.IntN(2) == 0 {
+					p.Claimed = w.At().Add(-time.Duration(r.IntN(40*24*3600)) * time.Second)
+				}
+				act = p
+			}
+			if err := w.Do(ctx, w.Person(t, name), act); err == nil {
+				done++
+			}
+			seconds, sum := share(t, w, *who.Employment)
+			if seconds > most || sum.GreaterThan(gross) {
+				t.Fatalf("seed %d: %#v brought the open run from %d s and %s to %d s and %s", seed, act, most, gross, seconds, sum)
+			}
+		}
+		if done < 10 {
+			t.Errorf("seed %d: only %d acts were done", seed, done)
+		}
+		if now := dbtest.Get[string](t, w, `select md5(string_agg(l::text, ';' order by run_id, position)) from pay_line l`); now != closed {
+			t.Errorf("seed %d: a closed run changed", seed)
+		}
+		consistent(t, w)
+	}
+}
+
+// approveSome approves the finished days of the open period of one person.
+func approveSome(t testing.TB, w *dbtest.World, employment uuid.UUID) {
+	t.Helper()
+	ctx := context.Background()
+	cards, err := store.Cards(ctx, w.DB, store.CardFilter{From: when.NewDate(2026, 11, 8), To: when.NewDate(2026, 11, 12), Employment: employment})
+	must(t, err)
+	for _, c := range cards {
+		if c.State == "approved" || c.Running() {
+			continue
+		}
+		ref := app.CardRef{Employment: employment, Date: c.Date}
+		who, err := w.Actor(ctx, c.Person)
+		must(t, err)
+		if c.State == "open" {
+			must(t, w.Do(ctx, who, app.Sign{Card: ref}))
+		}
+		must(t, w.Do(ctx, w.Person(t, "Mira Castellane"), app.Approve{Card: ref}))
+	}
+}

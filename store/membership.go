@@ -1,0 +1,190 @@
+package store
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/google/uuid"
+
+	"manudex/core/when"
+)
+
+// Who is in a run is answered here and nowhere else: by the terms that hold on
+// the worked date of a card (the view membership) and by where the card
+// stands.
+
+// memberOf picks the cards c of days on which their people are in a group of
+// pay periods, a parameter.
+func memberOf(group string) string {
+	return `exists (select 1 from membership m where m.employment_id = c.employment_id
+		    and c.date between m.starts_on and m.ends_on and m.period_group = ` + group + `)`
+}
+
+// pending says that a card c changed after it was paid, and that nobody has
+// approved the change.
+const pending = `(c.adjust and c.late_change)`
+
+// counts picks the cards c whose hours a run of a group looks at: what it
+// would pay, and what any run has paid.
+func counts(group string) string {
+	return `(c.state = 'paid' or c.state = 'approved' and ` + memberOf(group) + `)`
+}
+
+// payable picks the cards c that a run of a group would pay: approved ones,
+// and paid ones whose change is approved. The first condition is the index's.
+func payable(group string) string {
+	return `(c.state <> 'paid' or c.adjust) and (c.state = 'approved' or c.adjust and not c.late_change) and ` + memberOf(group)
+}
+
+// EmploymentDate names a card.
+type EmploymentDate struct {
+	Employment uuid.UUID `db:"employment_id"`
+	Date       when.Date
+}
+
+// PayableCards lists the cards up to a date that closing a run would pay.
+func PayableCards(ctx context.Context, q Q, group string, to when.Date) ([]EmploymentDate, error) {
+	var found []EmploymentDate
+	err := q.SelectContext(ctx, &found, `
+		select c.employment_id, c.date from card c where c.date <= $2 and `+payable("$1")+`
+		order by c.date, c.employment_id`, group, to.String())
+	if err != nil {
+		return nil, fmt.Errorf("read what a run would pay: %w", err)
+	}
+	return found, nil
+}
+
+// Waiting counts the cards of an employment that are not approved up to a
+// date, and the hours on them.
+type Waiting struct {
+	Employment uuid.UUID `db:"employment_id"`
+	Cards      int
+	Worked     int64
+	First      when.Date
+}
+
+// NotApproved lists who has cards up to a date that a run doesn't pay yet:
+// neither approved nor paid, or changed after they were.
+func NotApproved(ctx context.Context, q Q, group string, to when.Date) ([]Waiting, error) {
+	var found []Waiting
+	err := q.SelectContext(ctx, &found, `
+		select c.employment_id, count(*) as cards, sum(c.worked) as worked, min(c.date) as first from card c
+		where c.date <= $2 and (c.state <> 'paid' or c.adjust) and (c.state in ('open', 'signed') or `+pending+`) and `+memberOf("$1")+`
+		group by c.employment_id`, group, to.String())
+	if err != nil {
+		return nil, fmt.Errorf("read what is not approved: %w", err)
+	}
+	return found, nil
+}
+
+// Members gives the employments that are in the runs of a group on some day
+// of a span.
+func Members(ctx context.Context, q Q, group string, from, to when.Date) (map[uuid.UUID]bool, error) {
+	var ids []uuid.UUID
+	err := q.SelectContext(ctx, &ids, `
+		select distinct employment_id from membership where period_group = $1 and starts_on <= $3 and ends_on >= $2`, group, from.String(), to.String())
+	if err != nil {
+		return nil, fmt.Errorf("read who is in the run: %w", err)
+	}
+	found := make(map[uuid.UUID]bool, len(ids))
+	for _, id := range ids {
+		found[id] = true
+	}
+	return found, nil
+}
+
+// Payee is who a run pays.
+type Payee struct {
+	Employment uuid.UUID `db:"id"`
+	Person     uuid.UUID `db:"person_id"`
+	Account    string    // to which payroll books their hours
+	Coding     string    // "required", "optional" or "absent"
+	Number     string
+	Given      string `db:"given_name"`
+	Family     string `db:"family_name"`
+	UnitName   string `db:"unit_name"`
+}
+
+// Name is the person's name.
+func (p Payee) Name() string { return p.Given + " " + p.Family }
+
+// Payees reads who employments are of, by family name.
+func Payees(ctx context.Context, q Q, employments []uuid.UUID) ([]Payee, error) {
+	var found []Payee
+	err := q.SelectContext(ctx, &found, `
+		select e.id, e.person_id, case when e.coding = 'absent' then '' else e.account end as account, e.coding,
+		       p.number, p.given_name, p.family_name, u.name as unit_name
+		from employment e join person p on p.id = e.person_id join unit u on u.id = e.unit_id
+		where e.id = any($1) order by p.family_name, p.given_name, e.id`, UUIDs(employments))
+	if err != nil {
+		return nil, fmt.Errorf("read who is paid: %w", err)
+	}
+	return found, nil
+}
+
+// Terms by which somebody is paid; the columns of the table.
+const (
+	TermHourly        = "hourly"
+	TermSubcontractor = "subcontractor"
+	TermPeriodGroup   = "period_group"
+)
+
+// termOn gives one of the terms of an employment on a date, both as SQL.
+func termOn(term, employment, date string) string {
+	return `(select t.` + term + ` from terms t where t.employment_id = ` + employment + ` and t.starts_on <= ` + date + ` order by t.starts_on desc limit 1)`
+}
+
+// PutTerm sets one of the terms of an employment from a date on; the others
+// stay. Later dates that only carried the value on carry the new one on, up to
+// the first from which it was another.
+func PutTerm(ctx context.Context, q Q, employment uuid.UUID, term string, from when.Date, value any) error {
+	_, err := q.ExecContext(ctx, `
+		insert into terms (employment_id, starts_on, hourly, subcontractor, period_group)
+		select employment_id, $2, hourly, subcontractor, period_group from terms
+		where employment_id = $1 and starts_on <= $2 order by starts_on desc limit 1
+		on conflict do nothing`, employment, from.String())
+	if err != nil {
+		return fmt.Errorf("begin new terms: %w", err)
+	}
+	_, err = q.ExecContext(ctx, `
+		update terms t set `+term+` = $3
+		where t.employment_id = $1 and t.starts_on >= $2 and not exists (
+		    select 1 from terms x join terms first on first.employment_id = $1 and first.starts_on = $2
+		    where x.employment_id = $1 and x.starts_on > $2 and x.starts_on <= t.starts_on and x.`+term+` <> first.`+term+`)`,
+		employment, from.String(), value)
+	if err != nil {
+		return fmt.Errorf("set %s: %w", term, err)
+	}
+	return nil
+}
+
+// SettleStints keeps the stints of paid cards as they were paid, before a
+// change that waits for somebody's approval reaches them. Cards that changed
+// before have theirs kept already.
+func SettleStints(ctx context.Context, q Q, employment uuid.UUID, on []when.Date) error {
+	_, err := q.ExecContext(ctx, `
+		insert into settled_stint (id, employment_id, date, kind, job_id, task_id, class_id, start_at, end_at)
+		select s.id, s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at
+		from card c join stint s on s.employment_id = c.employment_id and s.date = c.date and s.end_at is not null
+		where c.employment_id = $1 and c.date = any($2::date[]) and c.state = 'paid' and not c.adjust`, employment, dates(on))
+	if err != nil {
+		return fmt.Errorf("keep what was paid: %w", err)
+	}
+	return nil
+}
+
+// Unsettled lists the cards of an employment up to a date, other than one, that
+// wait for the approval of a change and whose accepted hours lie over the
+// stints of that one.
+func Unsettled(ctx context.Context, q Q, employment uuid.UUID, on when.Date) ([]when.Date, error) {
+	var found []when.Date
+	err := q.SelectContext(ctx, &found, `
+		select distinct c.date from card c
+		join settled_stint s on s.employment_id = c.employment_id and s.date = c.date
+		join stint n on n.employment_id = c.employment_id and n.date = $2 and tstzrange(n.start_at, n.end_at) && tstzrange(s.start_at, s.end_at)
+		where c.employment_id = $1 and c.date <> $2 and `+pending, employment, on.String())
+	if err != nil {
+		return nil, fmt.Errorf("read what waits: %w", err)
+	}
+	return found, nil
+}
