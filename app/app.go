@@ -22,6 +22,7 @@ import (
 	"manudex/core/card"
 	"manudex/core/clock"
 	"manudex/core/geo"
+	"manudex/core/pay"
 	"manudex/core/when"
 	"manudex/files"
 	"manudex/store"
@@ -213,4 +214,36 @@ func (a *App) Do(ctx context.Context, actor Actor, act Act) error {
 	}
 	a.announce.tell(t.events)
 	return nil
+}
+
+// newestFigures are those that begin last, be it tomorrow.
+func (p *Place) newestFigures() store.Figures {
+	if n := len(p.Figures); n > 0 {
+		return p.Figures[n-1]
+	}
+	return p.Company.Figures()
+}
+
+// ruleSetOn gives the rule set in force on a date, nil where there is none.
+func (p *Place) ruleSetOn(d when.Date) *store.RuleSet {
+	var in *store.RuleSet
+	for i := range p.Rules {
+		if p.Rules[i].From <= d || in == nil {
+			in = &p.Rules[i]
+		}
+	}
+	return in
+}
+
+// nextWeek gives the first day of a workweek on or after a date.
+func nextWeek(place *Place, d when.Date) when.Date {
+	rules := pay.DefaultRules(place.Loc)
+	if set := place.ruleSetOn(d); set != nil {
+		rules = set.Rules
+	}
+	first := rules.FirstDay(d)
+	if first < d {
+		first += rules.WeekDays()
+	}
+	return first
 }

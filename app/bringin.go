@@ -69,11 +69,20 @@ type rowKind interface {
 	bringIn(ctx context.Context, t *Turn, p *ImportPage, rows []ImportRow) error
 }
 
+// kinds say how the rows of a kind of file are read; the packages whose they
+// are register them.
+var kinds = map[FileKind]func(context.Context, store.Q) (rowKind, error){}
+
+// registerKind says how the rows of a kind of file are read. It is called
+// while packages are initialised.
+func registerKind(k FileKind, read func(context.Context, store.Q) (rowKind, error)) { kinds[k] = read }
+
 func readRowKind(ctx context.Context, q store.Q, k FileKind) (rowKind, error) {
-	if k == JobsFile {
-		return readJobFile(ctx, q)
+	read, ok := kinds[k]
+	if !ok {
+		return nil, ErrNotFound
 	}
-	return readPeopleFile(ctx, q)
+	return read(ctx, q)
 }
 
 // ImportPage is a file on its way in.
@@ -225,13 +234,6 @@ func (p *ImportPage) take(one func(r *ImportRow, given map[string]string) error)
 		}
 		p.Count[r.State]++
 	}
-}
-
-func orNothing(s string) string {
-	if s == "" {
-		return "nothing"
-	}
-	return s
 }
 
 // BringIn brings a file in: all rows that are not wrong, in one transaction.

@@ -12,20 +12,9 @@ import (
 	"manudex/app"
 	"manudex/core/card"
 	"manudex/core/clock"
-	"manudex/core/when"
 	"manudex/dbtest"
 	"manudex/store"
 )
-
-var thursday = when.NewDate(2026, 11, 12)
-
-func oneDay(d when.Date) app.DeskQuery { return app.DeskQuery{Days: when.Period{From: d, To: d}} }
-
-// refOf finds the card of somebody on a date.
-func refOf(t testing.TB, w *dbtest.World, name string, d when.Date) app.CardRef {
-	t.Helper()
-	return app.CardRef{Employment: *w.Person(t, name).Employment, Date: d}
-}
 
 func TestApproveTheClearCards(t *testing.T) {
 	w := dbtest.Open(t)

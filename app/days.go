@@ -102,59 +102,6 @@ func (a *App) fill(ctx context.Context, rows []DayRow) error {
 	return nil
 }
 
-// PageRows is how many rows come in the first piece of a list, and in each
-// piece after it.
-const PageRows = 60
-
-// Frame is what the page around every screen shows.
-type Frame struct {
-	Company  string
-	AskWhom  string
-	Word     JobWord
-	Running  int // people on the clock
-	Period   when.Period
-	Days     []store.RailDay // of the period, one for each date
-	Today    when.Date
-	Picked   when.Period
-	ClosesAt time.Time
-}
-
-// ReadFrame reads the rail and the count for a screen on which days are
-// picked. A zero period picks today.
-func (a *App) ReadFrame(ctx context.Context, actor Actor, picked when.Period) (*Frame, error) {
-	place, err := a.Place(ctx)
-	if err != nil {
-		return nil, err
-	}
-	f := &Frame{Company: place.Name, AskWhom: place.WhomToAsk, Word: JobWord(place.JobWord), Today: place.Today(a.Now()), Picked: picked}
-	if picked == (when.Period{}) {
-		f.Picked = when.Period{From: f.Today, To: f.Today}
-	}
-	if f.Period, err = place.Periods().Of(f.Picked.From); err != nil {
-		return nil, err
-	}
-	f.ClosesAt = closesFrom(place, f.Period)
-	if !actor.May("timecards.see") {
-		return f, nil
-	}
-	units := actor.units("timecards.see")
-	if f.Running, err = store.CountRunning(ctx, a.DB, units); err != nil {
-		return nil, err
-	}
-	days, err := store.Rail(ctx, a.DB, f.Period, units)
-	if err != nil {
-		return nil, fmt.Errorf("read the rail: %w", err)
-	}
-	for _, d := range f.Period.Dates() {
-		day := store.RailDay{Date: d}
-		if i, ok := slices.BinarySearchFunc(days, d, func(r store.RailDay, d when.Date) int { return cmp.Compare(r.Date, d) }); ok {
-			day = days[i]
-		}
-		f.Days = append(f.Days, day)
-	}
-	return f, nil
-}
-
 // Counts says how many cards want what.
 type Counts struct {
 	Cards, Clear, Flagged, NotSigned, Running, Done int

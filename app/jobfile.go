@@ -21,6 +21,8 @@ type jobFile struct {
 	tasked map[string]bool // numbers of jobs whose tasks the file names
 }
 
+func init() { registerKind(JobsFile, readJobFile) }
+
 func readJobFile(ctx context.Context, q store.Q) (rowKind, error) {
 	k := &jobFile{tasked: map[string]bool{}}
 	var err error

@@ -14,12 +14,6 @@ import (
 	"manudex/dbtest"
 )
 
-// jobOf finds a job by its number.
-func jobOf(t testing.TB, w *dbtest.World, number string) uuid.UUID {
-	t.Helper()
-	return dbtest.Get[uuid.UUID](t, w, `select id from job where number = $1`, number)
-}
-
 func TestSetJob(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()

@@ -104,15 +104,6 @@ func Permissions() []string {
 	return names
 }
 
-// Acts lists every act there is, for the tests that hold the permission table
-// and the routes against it.
-var Acts = []Act{Punch{}, SeePlace{}, AddNote{}, Sign{}, SignClear{}, Approve{}, ApproveClear{}, TakeBack{}, CloseRun{},
-	PutColumns{}, SetPerson{}, AddPerson{}, EndPerson{}, BringBack{}, ErasePerson{}, GrantRight{}, TakeRight{},
-	ChangeMany{}, UndoChanges{}, TakeFile{}, MatchColumns{}, BringIn{},
-	SetCompany{}, SetMark{}, PutRules{}, DropRules{}, PutHoliday{}, DropHoliday{}, FillHolidays{}, PutSite{}, PutUnit{},
-	SetJob{}, AddJob{}, AddTasks{}, JoinTasks{}, SplitTask{}, CloseTask{}, OpenJobTo{}, CloseJobTo{}, SetWage{}, GiveSignIn{}, TakeSignIn{}, PutJobKind{}, AddPosition{},
-	PutPayCode{}, PutCodeOrder{}, PutCostCode{}, PutClass{}, SetTask{}, ShareHours{}, TakeShare{}, PutOwnField{}, DropOwnField{}, SetMap{}, AddSamples{}, DropSamples{}, TakeStep{}, SetPIN{}, RenameCustomer{}, PutPeriodGroup{}, DropPeriodGroup{}}
-
 // Actor is somebody signed in.
 type Actor struct{ store.Person }
 

@@ -15,8 +15,6 @@ import (
 	"manudex/dbtest"
 )
 
-var afterPeriod = time.Date(2026, 11, 23, 15, 0, 0, 0, time.UTC)
-
 // However somebody is paid now, whoever is in the run can't close it, and the
 // rows of the page add up to its total.
 func TestWhoIsInTheRunCantCloseIt(t *testing.T) {

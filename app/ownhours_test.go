@@ -7,27 +7,12 @@ import (
 	"time"
 
 	"github.com/google/uuid"
-	"github.com/shopspring/decimal"
 
 	"manudex/app"
 	"manudex/core/clock"
 	"manudex/core/when"
 	"manudex/dbtest"
-	"manudex/store"
 )
-
-// share is what the open run holds for an employment.
-func share(t testing.TB, w *dbtest.World, employment uuid.UUID) (seconds int64, gross decimal.Decimal) {
-	t.Helper()
-	page, err := w.PayRun(context.Background(), w.Person(t, "Sana Verity"), uuid.Nil)
-	must(t, err)
-	for _, r := range page.Rows {
-		if r.Employment == employment {
-			seconds, gross = seconds+r.Regular+r.Overtime+r.Double+r.Leave, gross.Add(decimal.RequireFromString(r.Gross))
-		}
-	}
-	return seconds, gross
-}
 
 // A punch into a paid day waits. The open run holds what was paid until
 // somebody else has approved the change, then the difference, once.
@@ -169,25 +154,5 @@ func TestNobodyAddsToTheirOwnPay(t *testing.T) {
 			t.Errorf("seed %d: a closed run changed", seed)
 		}
 		consistent(t, w)
-	}
-}
-
-// approveSome approves the finished days of the open period of one person.
-func approveSome(t testing.TB, w *dbtest.World, employment uuid.UUID) {
-	t.Helper()
-	ctx := context.Background()
-	cards, err := store.Cards(ctx, w.DB, store.CardFilter{From: when.NewDate(2026, 11, 8), To: when.NewDate(2026, 11, 12), Employment: employment})
-	must(t, err)
-	for _, c := range cards {
-		if c.State == "approved" || c.Running() {
-			continue
-		}
-		ref := app.CardRef{Employment: employment, Date: c.Date}
-		who, err := w.Actor(ctx, c.Person)
-		must(t, err)
-		if c.State == "open" {
-			must(t, w.Do(ctx, who, app.Sign{Card: ref}))
-		}
-		must(t, w.Do(ctx, w.Person(t, "Mira Castellane"), app.Approve{Card: ref}))
 	}
 }

@@ -450,10 +450,6 @@ func openPeriod(ctx context.Context, q store.Q, place *Place, group string, now 
 	return periods.Of(d)
 }
 
-func closesFrom(place *Place, period when.Period) time.Time {
-	return (period.To + 1).At(time.Duration(place.CutOver)*time.Second, place.Loc)
-}
-
 // mayClose says why an actor can't close the run of a period now.
 func mayClose(actor Actor, place *Place, period when.Period, now time.Time, draft *Draft, payees []store.Payee) error {
 	if from := closesFrom(place, period); now.Before(from) {

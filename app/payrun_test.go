@@ -13,48 +13,10 @@ import (
 	"github.com/shopspring/decimal"
 
 	"manudex/app"
-	"manudex/core/card"
 	"manudex/core/when"
 	"manudex/dbtest"
 	"manudex/files"
-	"manudex/store"
 )
-
-// approveAll signs and approves every card of the open period up to a date.
-func approveAll(t testing.TB, w *dbtest.World, to when.Date, but ...app.CardRef) {
-	t.Helper()
-	ctx := context.Background()
-	mira := w.Person(t, "Mira Castellane")
-	cards, err := store.Cards(ctx, w.DB, store.CardFilter{From: when.NewDate(2026, 11, 8), To: to})
-	must(t, err)
-	for _, c := range cards {
-		ref := app.CardRef{Employment: c.Employment, Date: c.Date}
-		if c.Running() || c.Family == "Sample" || c.State == card.Approved || len(but) > 0 && but[0] == ref {
-			continue
-		}
-		if c.State == card.Open {
-			who, err := w.Actor(ctx, c.Person)
-			must(t, err)
-			must(t, w.Do(ctx, who, app.Sign{Card: ref}))
-		}
-		must(t, w.Do(ctx, mira, app.Approve{Card: ref}))
-	}
-}
-
-// closeOpenRun closes the open run and gives its id and period.
-func closeOpenRun(t testing.TB, w *dbtest.World) (uuid.UUID, when.Period) {
-	t.Helper()
-	ctx := context.Background()
-	sana := w.Person(t, "Sana Verity")
-	page, err := w.PayRun(ctx, sana, uuid.Nil)
-	must(t, err)
-	if !page.CanClose {
-		t.Fatalf("can't close: %s", page.WhyNot)
-	}
-	id := newID()
-	must(t, w.Do(ctx, sana, app.CloseRun{ID: id, Seen: page.Period.From.String() + " " + page.Total.Gross}))
-	return id, page.Period
-}
 
 // A card approved after its run closed is paid in the next, once.
 func TestLateCardLandsInTheNextRun(t *testing.T) {

@@ -10,7 +10,6 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/core/clock"
-	"manudex/core/pay"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -100,107 +99,6 @@ func (a *App) Exported(ctx context.Context, actor Actor, f store.SheetFilter) (*
 	return l, err
 }
 
-// PersonPage is a person's own page.
-type PersonPage struct {
-	Fields      *PersonFields
-	Sheets      []store.Sheet // one for each employment
-	Changes     []store.Change
-	Grants      []store.GrantRow
-	Today       when.Date
-	FirstPeriod when.Date // from here on dated settings may change
-	MayChange   bool
-	MayGrant    bool
-	MayErase    bool
-	MayEnd      bool
-	Self        bool
-	Rights      []Right // that the actor could grant
-	OnClock     bool
-	Shifts      []store.Shift // planned after today
-	OwnCodes    []CodeValue   // pay codes that the person names
-	Lacking     []store.LackingTag
-}
-
-// PersonPage reads a person the actor may see.
-func (a *App) PersonPage(ctx context.Context, actor Actor, id uuid.UUID) (*PersonPage, error) {
-	place, err := a.Place(ctx)
-	if err != nil {
-		return nil, err
-	}
-	p := &PersonPage{Today: place.Today(a.Now()), Self: id == actor.ID}
-	if p.Fields, err = personFields(ctx, a.DB); err != nil {
-		return nil, err
-	}
-	if p.Sheets, _, err = store.Sheets(ctx, a.DB, p.Today, store.SheetFilter{Person: id, State: "any"}, 0, -1); err != nil {
-		return nil, err
-	}
-	if !mayOnAny(actor, "people.see", p.Sheets) {
-		return nil, ErrNotFound
-	}
-	hideSheets(actor, p.Fields, p.Sheets)
-	if p.FirstPeriod, err = firstOpenDay(ctx, a.DB, place, p.Today); err != nil {
-		return nil, err
-	}
-	p.MayChange = mayOnAny(actor, "people.change", p.Sheets) && outranks(actor, p.Sheets[0])
-	p.MayEnd = p.MayChange && !p.Self
-	p.MayErase = actor.May("people.erase") && !p.Self
-	p.MayGrant = actor.May("people.grant") && !p.Self && outranks(actor, p.Sheets[0])
-	if p.Changes, err = store.ChangesOf(ctx, a.DB, id, 30); err != nil {
-		return nil, err
-	}
-	p.Changes = slices.DeleteFunc(p.Changes, func(c store.Change) bool {
-		f := p.Fields.Get(c.Field)
-		return f != nil && !actor.Reaches(f.See, id, p.Sheets[0].Unit)
-	})
-	if p.Grants, err = store.GrantsOf(ctx, a.DB, id); err != nil {
-		return nil, err
-	}
-	codes, _, err := readCodes(ctx, a.DB)
-	if err != nil {
-		return nil, err
-	}
-	p.OwnCodes = valuesOf(codesOn(codes, p.Today), pay.CodeKey{Owner: pay.ByPerson, ID: id.String()}, len(codePays))
-	for _, r := range Rights {
-		if mayGrant(actor, r) {
-			p.Rights = append(p.Rights, r)
-		}
-	}
-	if p.Lacking, err = store.LackingTags(ctx, a.DB, tagsLookAhead(p.Today), id, nil); err != nil {
-		return nil, err
-	}
-	for _, s := range p.Sheets {
-		if s.Employment == uuid.Nil {
-			continue
-		}
-		open, err := store.OpenStint(ctx, a.DB, s.Person)
-		if err != nil {
-			return nil, err
-		}
-		p.OnClock = open
-		after, err := store.ShiftsAfter(ctx, a.DB, s.Employment, p.Today)
-		if err != nil {
-			return nil, err
-		}
-		p.Shifts = append(p.Shifts, after...)
-	}
-	return p, nil
-}
-
-// mayOnAny says whether a permission reaches a person in any employment; one
-// without any is reached by All alone.
-func mayOnAny(actor Actor, name string, sheets []store.Sheet) bool {
-	return slices.ContainsFunc(sheets, func(s store.Sheet) bool { return actor.Reaches(name, s.Person, s.Unit) })
-}
-
-// firstOpenDay gives the day after the last closed pay period: what holds from
-// a date never reaches back over what was paid.
-func firstOpenDay(ctx context.Context, q store.Q, place *Place, today when.Date) (when.Date, error) {
-	last, found, err := store.LastPaidDay(ctx, q)
-	if err != nil || found {
-		return last + 1, err
-	}
-	return when.NewDate(1970, 1, 1), nil
-}
-
 // PutColumns keeps which columns somebody sees in a list.
 type PutColumns struct {
 	List    string
@@ -238,43 +136,6 @@ func (s SetPerson) do(ctx context.Context, t *Turn) error {
 	}
 	_, err = change(ctx, t, fields, sheet, s.Field, s.Value, s.From, s.ID, nil)
 	return err
-}
-
-// lockSheet locks a person and reads their settings as they are on a date.
-func lockSheet(ctx context.Context, t *Turn, person, employment uuid.UUID, on when.Date) (store.Sheet, error) {
-	if on == 0 {
-		on = t.Place.Today(t.Now)
-	}
-	if err := store.LockPersons(ctx, t, []uuid.UUID{person}); err != nil {
-		return store.Sheet{}, err
-	}
-	sheets, _, err := store.Sheets(ctx, t, on, store.SheetFilter{Person: person, State: "any"}, 0, -1)
-	if err != nil {
-		return store.Sheet{}, err
-	}
-	for _, s := range sheets {
-		if employment == uuid.Nil || s.Employment == employment {
-			return s, nil
-		}
-	}
-	return store.Sheet{}, ErrNotFound
-}
-
-// lockTheirs locks a person whom the act reaches and who is of no higher level
-// than the actor, and not the actor; a refusal is for the field named.
-func lockTheirs(ctx context.Context, t *Turn, person uuid.UUID, field string) (store.Sheet, error) {
-	s, err := lockSheet(ctx, t, person, uuid.Nil, 0)
-	switch {
-	case err != nil:
-		return s, err
-	case !t.Actor.Reaches(t.Act, s.Person, s.Unit):
-		return s, ErrNotFound
-	case person == t.Actor.ID:
-		return s, clock.Refuse(field, "Nobody does this for themselves", "Ask another manager or an owner")
-	case !outranks(t.Actor, s):
-		return s, clock.Refuse(field, s.Name()+" is of a higher level than you", "Ask an owner")
-	}
-	return s, nil
 }
 
 // planned checks one change of one setting: it gives the value as it is kept,

@@ -3,7 +3,6 @@ package app_test
 import (
 	"context"
 	"errors"
-	"fmt"
 	"slices"
 	"strings"
 	"testing"
@@ -17,24 +16,6 @@ import (
 	"manudex/dbtest"
 	"manudex/store"
 )
-
-// sheetOf reads a person's settings as somebody sees them.
-func sheetOf(t testing.TB, w *dbtest.World, as app.Actor, person uuid.UUID) store.Sheet {
-	t.Helper()
-	p, err := w.PersonPage(context.Background(), as, person)
-	must(t, err)
-	return p.Sheets[0]
-}
-
-// refusal gives the field and words of a refusal, or fails.
-func refusal(t testing.TB, err error) *clock.Refusal {
-	t.Helper()
-	var r *clock.Refusal
-	if !errors.As(err, &r) {
-		t.Fatalf("not refused: %v", err)
-	}
-	return r
-}
 
 func TestSetPerson(t *testing.T) {
 	w := dbtest.Open(t)
@@ -386,24 +367,6 @@ func TestLeavingAndComingBack(t *testing.T) {
 	if _, err := w.DB.ExecContext(ctx, `update change set new_value = 'x'`); err == nil {
 		t.Error("the record of changes can be changed")
 	}
-}
-
-// sixty makes a file of 60 rows, of which three are wrong.
-func sixty(w *dbtest.World) [][]string {
-	rows := [][]string{{"Number", "Given name", "family_name", "Crew or department", "Hired", "E-mail", "Rate an hour", "Shoe size"}}
-	for i := range 60 {
-		row := []string{fmt.Sprint(7000 + i), "Given" + fmt.Sprint(i), "Family" + fmt.Sprint(i), "Plate shop", "2026-11-02", fmt.Sprintf("p%d@ebbwater.example", i), "21.50", "43"}
-		switch i {
-		case 10:
-			row[3] = "Moon crew"
-		case 20:
-			row[4] = "soon"
-		case 30:
-			row[0] = "7029"
-		}
-		rows = append(rows, row)
-	}
-	return rows
 }
 
 func TestBringIn(t *testing.T) {

@@ -16,6 +16,8 @@ import (
 // peopleFile is a file of people: each row is one, known by the number.
 type peopleFile struct{ fields *PersonFields }
 
+func init() { registerKind(PeopleFile, readPeopleFile) }
+
 func readPeopleFile(ctx context.Context, q store.Q) (rowKind, error) {
 	fields, err := personFields(ctx, q)
 	return &peopleFile{fields}, err

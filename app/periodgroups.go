@@ -67,3 +67,23 @@ func (d DropPeriodGroup) do(ctx context.Context, t *Turn) error {
 	t.record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "Group of pay periods " + d.Title, "to": "taken out"})
 	return nil
 }
+
+// PeriodKinds are the lengths of pay periods.
+var PeriodKinds = []Choice{{"weekly", "a week"}, {"fortnight", "two weeks"}, {"twice_a_month", "twice a month"}, {"monthly", "a month"}}
+
+// meetsPaid refuses pay periods of a group of which none begins on the day
+// after the last that is closed.
+func meetsPaid(ctx context.Context, t *Turn, key, group string, periods when.PayPeriods) error {
+	last, found, err := store.LastPaidDayOf(ctx, t, group)
+	if err != nil || !found {
+		return err
+	}
+	next, err := periods.Of(last + 1)
+	if err != nil {
+		return err
+	}
+	if next.From != last+1 {
+		return clock.Refuse(key, "That would cut into what was paid: runs are closed up to "+last.Format("2 January 2006"), "Choose periods of which one begins on "+(last+1).Format("2 January 2006"))
+	}
+	return nil
+}

@@ -19,38 +19,6 @@ import (
 	"manudex/store"
 )
 
-// Nobody of the plate shop's late people is on the clock at the tests' now.
-const offClock = "Ruth Adeyemi"
-
-func newID() uuid.UUID { return uuid.Must(uuid.NewV7()) }
-
-// work gives the assignment of a job by number and task by name.
-func work(t testing.TB, w *dbtest.World, number, task string) clock.Assignment {
-	t.Helper()
-	on := clock.Assignment{Job: dbtest.Get[uuid.UUID](t, w, `select id from job where number = $1`, number)}
-	if task != "" {
-		on.Task = dbtest.Get[uuid.UUID](t, w, `select id from task where job_id = $1 and name = $2`, on.Job, task)
-	}
-	return on
-}
-
-func must(t testing.TB, err error) {
-	t.Helper()
-	if err != nil {
-		t.Fatal(err)
-	}
-}
-
-// consistent proves that the derived rows are what the recorded acts make.
-func consistent(t testing.TB, w *dbtest.World) {
-	t.Helper()
-	_, _, found, err := w.Verify(context.Background())
-	must(t, err)
-	for _, d := range found {
-		t.Errorf("%s: %s", d.Employment, d.What)
-	}
-}
-
 func TestADayOfPunches(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()

@@ -16,26 +16,6 @@ import (
 // somebody who they are to the sign-in (level, e-mail, mobile, number, PIN, a
 // link) takes a level above theirs: else one could become one's equal.
 
-func rankOf(level string) int { return slices.Index(Levels, level) }
-
-// outranks says whether the actor's level is at least that of a person: a
-// manager changes no owner.
-func outranks(actor Actor, s store.Sheet) bool {
-	return rankOf(actor.Level) >= rankOf(s.Values["level"])
-}
-
-// above says whether the actor stands above a person. Owners answer for each
-// other, and workers have no power that one could take from another.
-func above(actor Actor, s store.Sheet) bool {
-	level := s.Values["level"]
-	return rankOf(actor.Level) > rankOf(level) || level == actor.Level && (level == "owner" || level == "worker")
-}
-
-// notAbove is the refusal of who does not stand above a person.
-func notAbove(field string, s store.Sheet) error {
-	return clock.Refuse(field, s.Name()+" is of a higher level than you, or of your own", "Ask an owner")
-}
-
 // identityKeys are the settings by which a person is known to the sign-in.
 var identityKeys = []string{"level", "email", "mobile", "number"}
 

@@ -37,9 +37,6 @@ type CompanyField struct {
 	normal func(string) (string, error)
 }
 
-// PeriodKinds are the lengths of pay periods.
-var PeriodKinds = []Choice{{"weekly", "a week"}, {"fortnight", "two weeks"}, {"twice_a_month", "twice a month"}, {"monthly", "a month"}}
-
 // companyFields are the settings of a place, in the order of the page.
 func companyFields() []CompanyField {
 	text := func(most int, needed bool) func(string) (string, error) {
@@ -110,27 +107,12 @@ func companyFields() []CompanyField {
 	return fields
 }
 
-func yes(b bool) string {
-	if b {
-		return "yes"
-	}
-	return "no"
-}
-
 func currency(v string) (string, error) {
 	v = strings.ToUpper(v)
 	if len(v) != 3 || strings.Trim(v, "ABCDEFGHIJKLMNOPQRSTUVWXYZ") != "" {
 		return "", fmt.Errorf("write the three letters of ISO 4217, such as USD")
 	}
 	return v, nil
-}
-
-// newestFigures are those that begin last, be it tomorrow.
-func (p *Place) newestFigures() store.Figures {
-	if n := len(p.Figures); n > 0 {
-		return p.Figures[n-1]
-	}
-	return p.Company.Figures()
 }
 
 // CompanyValue is a setting of the place with its value.
@@ -308,23 +290,6 @@ func fitsPaid(ctx context.Context, t *Turn, key, value string) error {
 	return meetsPaid(ctx, t, key, "", periods)
 }
 
-// meetsPaid refuses pay periods of a group of which none begins on the day
-// after the last that is closed.
-func meetsPaid(ctx context.Context, t *Turn, key, group string, periods when.PayPeriods) error {
-	last, found, err := store.LastPaidDayOf(ctx, t, group)
-	if err != nil || !found {
-		return err
-	}
-	next, err := periods.Of(last + 1)
-	if err != nil {
-		return err
-	}
-	if next.From != last+1 {
-		return clock.Refuse(key, "That would cut into what was paid: runs are closed up to "+last.Format("2 January 2006"), "Choose periods of which one begins on "+(last+1).Format("2 January 2006"))
-	}
-	return nil
-}
-
 // putFigure sets one figure from the next worked day on; the days before keep
 // theirs.
 func putFigure(ctx context.Context, t *Turn, key, value string) error {
@@ -440,30 +405,6 @@ func (a *App) RulesPage(ctx context.Context, actor Actor) (*RulesPage, error) {
 	p.Paid = open - 1
 	p.First = nextWeek(place, max(open, p.Today+1))
 	return p, nil
-}
-
-// ruleSetOn gives the rule set in force on a date, nil where there is none.
-func (p *Place) ruleSetOn(d when.Date) *store.RuleSet {
-	var in *store.RuleSet
-	for i := range p.Rules {
-		if p.Rules[i].From <= d || in == nil {
-			in = &p.Rules[i]
-		}
-	}
-	return in
-}
-
-// nextWeek gives the first day of a workweek on or after a date.
-func nextWeek(place *Place, d when.Date) when.Date {
-	rules := pay.DefaultRules(place.Loc)
-	if set := place.ruleSetOn(d); set != nil {
-		rules = set.Rules
-	}
-	first := rules.FirstDay(d)
-	if first < d {
-		first += rules.WeekDays()
-	}
-	return first
 }
 
 // Trial is what a rule set would do, held against what is in force, on a

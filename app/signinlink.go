@@ -2,11 +2,7 @@ package app
 
 import (
 	"context"
-	"crypto/rand"
-	"crypto/sha256"
-	"encoding/base32"
 	"fmt"
-	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -18,21 +14,6 @@ import (
 
 // linkLasts is how long a sign-in link can be used.
 const linkLasts = 7 * 24 * time.Hour
-
-// NewSignInToken makes a token for a link, that can be read out and typed:
-// 80 bits, in groups of four.
-func NewSignInToken() string {
-	var b [10]byte
-	_, _ = rand.Read(b[:]) // it never fails
-	s := base32.StdEncoding.EncodeToString(b[:])
-	return strings.ToLower(s[:4] + "-" + s[4:8] + "-" + s[8:12] + "-" + s[12:])
-}
-
-func tokenHash(token string) []byte {
-	plain := strings.ToLower(strings.NewReplacer("-", "", " ", "", "0", "o", "1", "l").Replace(token))
-	h := sha256.Sum256([]byte(plain))
-	return h[:]
-}
 
 // GiveSignIn gives a person a link or printed code by which they choose a
 // password. It works once; one given before ends.

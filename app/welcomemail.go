@@ -3,50 +3,12 @@ package app
 import (
 	"context"
 	"fmt"
-	"net"
-	"strconv"
 
 	"github.com/google/uuid"
-	"github.com/wneessen/go-mail"
 
 	"manudex/core/clock"
 	"manudex/store"
 )
-
-// Post sends mail by a server that needs no password, such as one's own relay
-// or the stand-in. The zero value sends none.
-type Post struct {
-	Server string // host:port
-	From   string // address of the sender
-}
-
-// Ready says whether mail can be sent.
-func (p Post) Ready() bool { return p.Server != "" }
-
-func (p Post) send(ctx context.Context, to, subject, text string) error {
-	host, portText, err := net.SplitHostPort(p.Server)
-	if err != nil {
-		return fmt.Errorf("mail server %q: %w", p.Server, err)
-	}
-	port, err := strconv.Atoi(portText)
-	if err != nil {
-		return fmt.Errorf("mail server %q: %w", p.Server, err)
-	}
-	m := mail.NewMsg()
-	if err := m.From(p.From); err != nil {
-		return fmt.Errorf("sender %q: %w", p.From, err)
-	}
-	if err := m.To(to); err != nil {
-		return fmt.Errorf("recipient: %w", err)
-	}
-	m.Subject(subject)
-	m.SetBodyString(mail.TypeTextPlain, text)
-	c, err := mail.NewClient(host, mail.WithPort(port), mail.WithTLSPolicy(mail.TLSOpportunistic))
-	if err != nil {
-		return err
-	}
-	return c.DialAndSendWithContext(ctx, m)
-}
 
 // SendWelcome sends a person the link by which they choose a password. It says
 // to which address; none is an empty text, and no mistake.

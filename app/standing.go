@@ -1,0 +1,69 @@
+package app
+
+import (
+	"context"
+	"slices"
+
+	"github.com/google/uuid"
+
+	"manudex/core/clock"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+// lockSheet locks a person and reads their settings as they are on a date.
+func lockSheet(ctx context.Context, t *Turn, person, employment uuid.UUID, on when.Date) (store.Sheet, error) {
+	if on == 0 {
+		on = t.Place.Today(t.Now)
+	}
+	if err := store.LockPersons(ctx, t, []uuid.UUID{person}); err != nil {
+		return store.Sheet{}, err
+	}
+	sheets, _, err := store.Sheets(ctx, t, on, store.SheetFilter{Person: person, State: "any"}, 0, -1)
+	if err != nil {
+		return store.Sheet{}, err
+	}
+	for _, s := range sheets {
+		if employment == uuid.Nil || s.Employment == employment {
+			return s, nil
+		}
+	}
+	return store.Sheet{}, ErrNotFound
+}
+
+// lockTheirs locks a person whom the act reaches and who is of no higher level
+// than the actor, and not the actor; a refusal is for the field named.
+func lockTheirs(ctx context.Context, t *Turn, person uuid.UUID, field string) (store.Sheet, error) {
+	s, err := lockSheet(ctx, t, person, uuid.Nil, 0)
+	switch {
+	case err != nil:
+		return s, err
+	case !t.Actor.Reaches(t.Act, s.Person, s.Unit):
+		return s, ErrNotFound
+	case person == t.Actor.ID:
+		return s, clock.Refuse(field, "Nobody does this for themselves", "Ask another manager or an owner")
+	case !outranks(t.Actor, s):
+		return s, clock.Refuse(field, s.Name()+" is of a higher level than you", "Ask an owner")
+	}
+	return s, nil
+}
+
+func rankOf(level string) int { return slices.Index(Levels, level) }
+
+// outranks says whether the actor's level is at least that of a person: a
+// manager changes no owner.
+func outranks(actor Actor, s store.Sheet) bool {
+	return rankOf(actor.Level) >= rankOf(s.Values["level"])
+}
+
+// above says whether the actor stands above a person. Owners answer for each
+// other, and workers have no power that one could take from another.
+func above(actor Actor, s store.Sheet) bool {
+	level := s.Values["level"]
+	return rankOf(actor.Level) > rankOf(level) || level == actor.Level && (level == "owner" || level == "worker")
+}
+
+// notAbove is the refusal of who does not stand above a person.
+func notAbove(field string, s store.Sheet) error {
+	return clock.Refuse(field, s.Name()+" is of a higher level than you, or of your own", "Ask an owner")
+}
