@@ -55,11 +55,11 @@ func personFields(ctx context.Context, q store.Q) (*PersonFields, error) {
 		f.All = append(f.All, ownField(o))
 	}
 	for i := range f.All {
-		field := &f.All[i]
-		if field.See == "" {
-			field.See = "people.see"
+		one := &f.All[i]
+		if one.See == "" {
+			one.See = "people.see"
 		}
-		f.index[field.Key] = i
+		f.index[one.Key] = i
 	}
 	return f, nil
 }
@@ -171,14 +171,14 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 		{Key: "last_seen", Label: "Last seen", Group: "Company", Kind: DateField, Fixed: true},
 	}
 	for i := range fields {
-		field := &fields[i]
-		if field.Kind == "" {
-			field.Kind = TextField
+		one := &fields[i]
+		if one.Kind == "" {
+			one.Kind = TextField
 		}
-		if field.normal == nil {
-			field.normal = field.pick
-			if field.Kind == SetField {
-				field.normal = field.pickSome
+		if one.normal == nil {
+			one.normal = one.pick
+			if one.Kind == SetField {
+				one.normal = one.pickSome
 			}
 		}
 	}

@@ -20,10 +20,10 @@ import (
 var identityKeys = []string{"level", "email", "mobile", "number"}
 
 // beyond refuses crews and departments that a permission doesn't reach.
-func beyond(actor Actor, permission, field string, units []store.Named, names []string) error {
+func beyond(actor Actor, permission, key string, units []store.Named, names []string) error {
 	for _, name := range names {
 		if !actor.Reaches(permission, uuid.Nil, idOf(units, name)) {
-			return clock.Refuse(field, name+" is not yours", "Choose among your own crews, or ask the office")
+			return clock.Refuse(key, name+" is not yours", "Choose among your own crews, or ask the office")
 		}
 	}
 	return nil

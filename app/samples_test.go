@@ -36,15 +36,15 @@ func TestSamples(t *testing.T) {
 	if r := refusal(t, w.Do(ctx, mira, app.AddSamples{})); !strings.Contains(r.Wrong, "samples already") {
 		t.Errorf("added twice: %+v", r)
 	}
-	people, err := w.People(ctx, mira, app.PeopleQuery{SheetFilter: store.SheetFilter{Text: "Sample"}})
+	listed, err := w.People(ctx, mira, app.PeopleQuery{SheetFilter: store.SheetFilter{Text: "Sample"}})
 	must(t, err)
-	if people.Total != 4 || people.Sheets[0].Values["sample"] != "yes" {
-		t.Fatalf("%d samples are listed", people.Total)
+	if listed.Total != 4 || listed.Sheets[0].Values["sample"] != "yes" {
+		t.Fatalf("%d samples are listed", listed.Total)
 	}
 	consistent(t, w)
 
 	// They can be used like others: changed, tagged, signed for and approved.
-	ash := people.Sheets[0]
+	ash := listed.Sheets[0]
 	must(t, w.Do(ctx, mira, app.SetPerson{ID: newID(), Person: ash.Person, Field: "tags", Value: "First aid"}))
 	must(t, w.Do(ctx, mira, app.PutPayCode{Owner: pay.ByPerson, ID: ash.Person, Pays: pay.PaysRegular, Code: "S"}))
 	if r := refusal(t, w.Do(ctx, mira, app.GiveSignIn{Person: ash.Person, Token: app.NewSignInToken()})); !strings.Contains(r.Wrong, "is a sample") {

@@ -354,7 +354,7 @@ func TestStepsCountPeople(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
 	mira, viggo := w.Person(t, "Mira Castellane"), w.Person(t, "Viggo Bexley")
-	people := func() string {
+	counted := func() string {
 		t.Helper()
 		p, err := w.SetUp(ctx, mira)
 		must(t, err)
@@ -365,9 +365,9 @@ func TestStepsCountPeople(t *testing.T) {
 		}
 		return ""
 	}
-	before := people()
+	before := counted()
 	must(t, w.Do(ctx, mira, app.AddPosition{ID: newID(), Person: viggo.ID, Unit: "Drawing office", Title: "Draughtsperson", StartsOn: "2026-11-09"}))
-	if after := people(); after != before || before == "" {
+	if after := counted(); after != before || before == "" {
 		t.Errorf("%s, and with a second position %s", before, after)
 	}
 }
