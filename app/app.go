@@ -1,10 +1,11 @@
-// Package app holds the acts and reads of Manudex: everything anyone can do
-// or see, whatever way they come in.
+// Package app is the kernel of the acts and reads of Manudex: everything anyone
+// can do or see, whatever way they come in. The acts and reads themselves are
+// in the rooms beside it, a package for each area.
 //
 // [App.Do] is the one way to change anything. It asks the permission table
 // who may, opens the transaction, lets the act do its work, writes the audit
-// row and, once all is committed, tells the live pages. Reads are methods of
-// [App] that take the actor too.
+// row and, once all is committed, tells the live pages. Reads are functions
+// that take the App and the actor.
 package app
 
 import (
@@ -38,7 +39,7 @@ type App struct {
 
 	Live     *Hub
 	announce *announcer
-	place    atomic.Pointer[Place]
+	place    atomic.Pointer[Company]
 }
 
 // New makes the application. Now may be nil for the real time.
@@ -62,8 +63,8 @@ func (a *App) Run(ctx context.Context) {
 	<-done
 }
 
-// Place is what the company has set, ready for use.
-type Place struct {
+// Company is what the company has set, ready for use.
+type Company struct {
 	store.Company
 	Limits   card.Limits     // as they hold now
 	Rules    []store.RuleSet // the oldest first
@@ -73,7 +74,7 @@ type Place struct {
 }
 
 // LimitsOn gives the figures by which the cards of a worked date are judged.
-func (p *Place) LimitsOn(d when.Date) card.Limits {
+func (p *Company) LimitsOn(d when.Date) card.Limits {
 	figures, breaks := p.Company.Figures(), clock.USBreaks
 	for _, f := range p.Figures {
 		if f.StartsOn <= d {
@@ -89,23 +90,23 @@ func (p *Place) LimitsOn(d when.Date) card.Limits {
 }
 
 // Holiday says whether a date is a holiday of the place.
-func (p *Place) Holiday(d when.Date) bool {
+func (p *Company) Holiday(d when.Date) bool {
 	_, found := slices.BinarySearchFunc(p.Holidays, d, func(h store.Holiday, d when.Date) int { return int(h.Date - d) })
 	return found
 }
 
 // Today is the worked date at now.
-func (p *Place) Today(now time.Time) when.Date {
+func (p *Company) Today(now time.Time) when.Date {
 	return when.WorkedDate(now, p.Loc, time.Duration(p.CutOver)*time.Second)
 }
 
-// Place reads the company's settings; they are kept until an event says that
+// Company reads the company's settings; they are kept until an event says that
 // they changed.
-func (a *App) Place(ctx context.Context) (*Place, error) {
+func (a *App) Company(ctx context.Context) (*Company, error) {
 	kept := a.place.Load()
 	if kept == nil {
 		var err error
-		if kept, err = ReadPlace(ctx, a.DB); err != nil {
+		if kept, err = ReadCompany(ctx, a.DB); err != nil {
 			return nil, err
 		}
 		a.place.Store(kept)
@@ -115,13 +116,13 @@ func (a *App) Place(ctx context.Context) (*Place, error) {
 	return &p, nil
 }
 
-// ReadPlace reads the company's settings, figures, holidays and rule sets.
-func ReadPlace(ctx context.Context, q store.Q) (*Place, error) {
+// ReadCompany reads the company's settings, figures, holidays and rule sets.
+func ReadCompany(ctx context.Context, q store.Q) (*Company, error) {
 	c, err := store.GetCompany(ctx, q)
 	if err != nil {
 		return nil, err
 	}
-	p := &Place{Company: c}
+	p := &Company{Company: c}
 	if p.Rules, err = store.RuleSets(ctx, q, c); err != nil {
 		return nil, err
 	}
@@ -146,25 +147,25 @@ func ReadPlace(ctx context.Context, q store.Q) (*Place, error) {
 // Act is something that can be done. An act is a small struct: what goes in.
 type Act interface {
 	// Name is the act's name in the permission table.
-	Name() string
-	do(ctx context.Context, t *Turn) error
+	Permission() string
+	Do(ctx context.Context, t *Turn) error
 }
 
 // Turn is one act being done: its transaction, who does it and when.
 type Turn struct {
 	*sqlx.Tx
-	Actor Actor
-	Act   string // its name in the permission table
-	Now   time.Time
-	Place *Place
+	Actor   Actor
+	Act     string // its name in the permission table
+	Now     time.Time
+	Company *Company
 
 	audit  []store.Audit
 	events []store.Event
 }
 
-// record notes what was done about what; it becomes an audit row and a live
+// Record notes what was done about what; it becomes an audit row and a live
 // event.
-func (t *Turn) record(about store.Event, id uuid.UUID, detail any) {
+func (t *Turn) Record(about store.Event, id uuid.UUID, detail any) {
 	t.audit = append(t.audit, store.Audit{MadeAt: t.Now, Person: t.Actor.ID, Act: about.Act, About: id, Detail: detail})
 	t.events = append(t.events, about)
 }
@@ -179,17 +180,17 @@ var (
 
 // Do does an act: all of it, or nothing.
 func (a *App) Do(ctx context.Context, actor Actor, act Act) error {
-	if !actor.May(act.Name()) {
+	if !actor.May(act.Permission()) {
 		return ErrForbidden
 	}
-	place, err := a.Place(ctx)
+	place, err := a.Company(ctx)
 	if err != nil {
 		return err
 	}
-	t := &Turn{Actor: actor, Act: act.Name(), Now: a.Now(), Place: place}
+	t := &Turn{Actor: actor, Act: act.Permission(), Now: a.Now(), Company: place}
 	err = a.DB.Tx(ctx, func(tx *sqlx.Tx) error {
 		t.Tx = tx
-		if err := act.do(ctx, t); err != nil {
+		if err := act.Do(ctx, t); err != nil {
 			return err
 		}
 		for _, row := range t.audit {
@@ -216,16 +217,16 @@ func (a *App) Do(ctx context.Context, actor Actor, act Act) error {
 	return nil
 }
 
-// newestFigures are those that begin last, be it tomorrow.
-func (p *Place) newestFigures() store.Figures {
+// NewestFigures are those that begin last, be it tomorrow.
+func (p *Company) NewestFigures() store.Figures {
 	if n := len(p.Figures); n > 0 {
 		return p.Figures[n-1]
 	}
 	return p.Company.Figures()
 }
 
-// ruleSetOn gives the rule set in force on a date, nil where there is none.
-func (p *Place) ruleSetOn(d when.Date) *store.RuleSet {
+// RuleSetOn gives the rule set in force on a date, nil where there is none.
+func (p *Company) RuleSetOn(d when.Date) *store.RuleSet {
 	var in *store.RuleSet
 	for i := range p.Rules {
 		if p.Rules[i].From <= d || in == nil {
@@ -235,10 +236,10 @@ func (p *Place) ruleSetOn(d when.Date) *store.RuleSet {
 	return in
 }
 
-// nextWeek gives the first day of a workweek on or after a date.
-func nextWeek(place *Place, d when.Date) when.Date {
+// NextWeek gives the first day of a workweek on or after a date.
+func NextWeek(place *Company, d when.Date) when.Date {
 	rules := pay.DefaultRules(place.Loc)
-	if set := place.ruleSetOn(d); set != nil {
+	if set := place.RuleSetOn(d); set != nil {
 		rules = set.Rules
 	}
 	first := rules.FirstDay(d)

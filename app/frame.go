@@ -27,7 +27,7 @@ type Frame struct {
 // ReadFrame reads the rail and the count for a screen on which days are
 // picked. A zero period picks today.
 func (a *App) ReadFrame(ctx context.Context, actor Actor, picked when.Period) (*Frame, error) {
-	place, err := a.Place(ctx)
+	place, err := a.Company(ctx)
 	if err != nil {
 		return nil, err
 	}
@@ -38,11 +38,11 @@ func (a *App) ReadFrame(ctx context.Context, actor Actor, picked when.Period) (*
 	if f.Period, err = place.Periods().Of(f.Picked.From); err != nil {
 		return nil, err
 	}
-	f.ClosesAt = closesFrom(place, f.Period)
+	f.ClosesAt = ClosesFrom(place, f.Period)
 	if !actor.May("timecards.see") {
 		return f, nil
 	}
-	units := actor.units("timecards.see")
+	units := actor.Units("timecards.see")
 	if f.Running, err = store.CountRunning(ctx, a.DB, units); err != nil {
 		return nil, err
 	}

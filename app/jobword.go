@@ -41,12 +41,12 @@ func (w JobWord) A() string {
 }
 
 // Title is the word as it begins a sentence.
-func (w JobWord) Title() string { return capital(string(w)) }
+func (w JobWord) Title() string { return Capital(string(w)) }
 
 // Titles is the word for several as it begins a sentence.
-func (w JobWord) Titles() string { return capital(w.Many()) }
+func (w JobWord) Titles() string { return Capital(w.Many()) }
 
-func capital(s string) string {
+func Capital(s string) string {
 	r, n := utf8.DecodeRuneInString(s)
 	if n == 0 {
 		return s

@@ -101,7 +101,7 @@ func (h *Hub) all() {
 // same.
 func (a Actor) Follows() []string {
 	reach := []string{a.ID.String(), a.Scope("live.follow").String()}
-	for _, u := range a.units("live.follow") {
+	for _, u := range a.Units("live.follow") {
 		reach = append(reach, u.String())
 	}
 	slices.Sort(reach)

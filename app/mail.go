@@ -19,7 +19,7 @@ type Post struct {
 // Ready says whether mail can be sent.
 func (p Post) Ready() bool { return p.Server != "" }
 
-func (p Post) send(ctx context.Context, to, subject, text string) error {
+func (p Post) Send(ctx context.Context, to, subject, text string) error {
 	host, portText, err := net.SplitHostPort(p.Server)
 	if err != nil {
 		return fmt.Errorf("mail server %q: %w", p.Server, err)

@@ -145,9 +145,9 @@ func (a Actor) Scope(name string) Scope {
 // May says whether the actor may at all.
 func (a Actor) May(name string) bool { return a.Scope(name) != None }
 
-// units gives the units that a permission reaches, nil for all of them. A
+// Units gives the units that a permission reaches, nil for all of them. A
 // scope of Own reaches no unit.
-func (a Actor) units(name string) []uuid.UUID {
+func (a Actor) Units(name string) []uuid.UUID {
 	if a.Scope(name) == All {
 		return nil
 	}
@@ -169,7 +169,7 @@ func (a Actor) Reaches(name string, person, unit uuid.UUID) bool {
 	case person == a.ID && a.byLevel(name) >= Own:
 		return true
 	}
-	return slices.Contains(a.units(name), unit)
+	return slices.Contains(a.Units(name), unit)
 }
 
 // Actor reads who is signed in. ErrNotFound when they left.
@@ -181,7 +181,7 @@ func (a *App) Actor(ctx context.Context, id uuid.UUID) (Actor, error) {
 // have several and are not on the clock in another. Who is on the clock past
 // their last day can clock out, and nothing more.
 func (a *App) ActorIn(ctx context.Context, id, position uuid.UUID) (Actor, error) {
-	place, err := a.Place(ctx)
+	place, err := a.Company(ctx)
 	if err != nil {
 		return Actor{}, err
 	}

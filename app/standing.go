@@ -11,10 +11,10 @@ import (
 	"manudex/store"
 )
 
-// lockSheet locks a person and reads their settings as they are on a date.
-func lockSheet(ctx context.Context, t *Turn, person, employment uuid.UUID, on when.Date) (store.Sheet, error) {
+// LockSheet locks a person and reads their settings as they are on a date.
+func LockSheet(ctx context.Context, t *Turn, person, employment uuid.UUID, on when.Date) (store.Sheet, error) {
 	if on == 0 {
-		on = t.Place.Today(t.Now)
+		on = t.Company.Today(t.Now)
 	}
 	if err := store.LockPersons(ctx, t, []uuid.UUID{person}); err != nil {
 		return store.Sheet{}, err
@@ -31,10 +31,10 @@ func lockSheet(ctx context.Context, t *Turn, person, employment uuid.UUID, on wh
 	return store.Sheet{}, ErrNotFound
 }
 
-// lockTheirs locks a person whom the act reaches and who is of no higher level
+// LockTheirs locks a person whom the act reaches and who is of no higher level
 // than the actor, and not the actor; a refusal is for the field named.
-func lockTheirs(ctx context.Context, t *Turn, person uuid.UUID, field string) (store.Sheet, error) {
-	s, err := lockSheet(ctx, t, person, uuid.Nil, 0)
+func LockTheirs(ctx context.Context, t *Turn, person uuid.UUID, field string) (store.Sheet, error) {
+	s, err := LockSheet(ctx, t, person, uuid.Nil, 0)
 	switch {
 	case err != nil:
 		return s, err
@@ -42,28 +42,28 @@ func lockTheirs(ctx context.Context, t *Turn, person uuid.UUID, field string) (s
 		return s, ErrNotFound
 	case person == t.Actor.ID:
 		return s, clock.Refuse(field, "Nobody does this for themselves", "Ask another manager or an owner")
-	case !outranks(t.Actor, s):
+	case !Outranks(t.Actor, s):
 		return s, clock.Refuse(field, s.Name()+" is of a higher level than you", "Ask an owner")
 	}
 	return s, nil
 }
 
-func rankOf(level string) int { return slices.Index(Levels, level) }
+func RankOf(level string) int { return slices.Index(Levels, level) }
 
-// outranks says whether the actor's level is at least that of a person: a
+// Outranks says whether the actor's level is at least that of a person: a
 // manager changes no owner.
-func outranks(actor Actor, s store.Sheet) bool {
-	return rankOf(actor.Level) >= rankOf(s.Values["level"])
+func Outranks(actor Actor, s store.Sheet) bool {
+	return RankOf(actor.Level) >= RankOf(s.Values["level"])
 }
 
-// above says whether the actor stands above a person. Owners answer for each
+// Above says whether the actor stands above a person. Owners answer for each
 // other, and workers have no power that one could take from another.
-func above(actor Actor, s store.Sheet) bool {
+func Above(actor Actor, s store.Sheet) bool {
 	level := s.Values["level"]
-	return rankOf(actor.Level) > rankOf(level) || level == actor.Level && (level == "owner" || level == "worker")
+	return RankOf(actor.Level) > RankOf(level) || level == actor.Level && (level == "owner" || level == "worker")
 }
 
-// notAbove is the refusal of who does not stand above a person.
-func notAbove(field string, s store.Sheet) error {
+// NotAbove is the refusal of who does not stand above a person.
+func NotAbove(field string, s store.Sheet) error {
 	return clock.Refuse(field, s.Name()+" is of a higher level than you, or of your own", "Ask an owner")
 }

@@ -16,7 +16,7 @@ func NewSignInToken() string {
 	return strings.ToLower(s[:4] + "-" + s[4:8] + "-" + s[8:12] + "-" + s[12:])
 }
 
-func tokenHash(token string) []byte {
+func TokenHash(token string) []byte {
 	plain := strings.ToLower(strings.NewReplacer("-", "", " ", "", "0", "o", "1", "l").Replace(token))
 	h := sha256.Sum256([]byte(plain))
 	return h[:]

@@ -113,15 +113,20 @@ func create(t testing.TB, server, like string) *store.DB {
 	return db
 }
 
-// makeTemplate makes the template once for this build of the tests: whichever
-// package comes first makes it, the others wait for it.
+// makeTemplate makes the template once for a run of the tests: whichever
+// package comes first makes it, the others wait for it. Without a run's name it
+// is made for each package.
 func makeTemplate(ctx context.Context, server string) (string, error) {
-	self, err := os.Executable()
-	if err != nil {
-		return "", err
+	run := os.Getenv("MANUDEX_TEST_RUN")
+	if run == "" {
+		self, err := os.Executable()
+		if err != nil {
+			return "", err
+		}
+		run = self[:strings.LastIndex(self, "/")]
 	}
 	sum := fnv.New32a()
-	fmt.Fprint(sum, os.Getenv("MANUDEX_TEST_RUN"), self[:strings.LastIndex(self, "/")])
+	fmt.Fprint(sum, run)
 	name := fmt.Sprintf("template_%08x", sum.Sum32())
 	conn, err := pgx.Connect(ctx, server)
 	if err != nil {

@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"manudex/app/hours"
 	"manudex/core/when"
 	"manudex/dbtest"
 	"manudex/demo"
@@ -44,7 +45,7 @@ func TestWorld(t *testing.T) {
 			t.Errorf("%s: %d, want %d to %d", what, n, c.min, c.max)
 		}
 	}
-	stints, cards, found, err := w.Verify(context.Background())
+	stints, cards, found, err := hours.Verify(context.Background(), w.App)
 	if err != nil || len(found) != 0 || stints < 10000 || cards < 4000 {
 		t.Errorf("verify: %d stints, %d cards, %v, %v", stints, cards, found, err)
 	}

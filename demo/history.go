@@ -6,7 +6,7 @@ import (
 
 	"github.com/google/uuid"
 
-	"manudex/app"
+	"manudex/app/hours"
 	"manudex/core/card"
 	"manudex/core/clock"
 	"manudex/core/geo"
@@ -94,7 +94,7 @@ func (w *World) happened(e *employee) *history {
 	}
 	h.cutAtNow(w.Now)
 	var cards []card.Card
-	h.stints, cards = app.WorkDays(e.who, e.loc, w.Place, h.punches, plans)
+	h.stints, cards = hours.WorkDays(e.who, e.loc, w.Place, h.punches, plans)
 	for _, c := range cards {
 		h.cards = append(h.cards, store.Card{Card: c, Standing: card.Start, Employment: e.who.ID, Person: e.who.Person, Unit: e.who.Unit, Given: e.who.Given})
 	}

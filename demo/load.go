@@ -14,6 +14,9 @@ import (
 	"github.com/shopspring/decimal"
 
 	"manudex/app"
+	"manudex/app/hours"
+	"manudex/app/payroll"
+	"manudex/app/people"
 	"manudex/core/card"
 	"manudex/core/when"
 	"manudex/store"
@@ -156,7 +159,7 @@ func (w *World) loadPlaces(ctx context.Context, db *store.DB) error {
 func dollars(cents int) string { return decimal.New(int64(cents), -2).StringFixed(2) }
 
 func (w *World) loadPeople(ctx context.Context, db *store.DB) error {
-	hash, err := app.HashPassword(Password)
+	hash, err := people.HashPassword(Password)
 	if err != nil {
 		return err
 	}
@@ -294,7 +297,7 @@ func (w *World) closeRuns(ctx context.Context, db *store.DB, log *slog.Logger) e
 		return err
 	}
 	for n := 0; ; n++ {
-		page, err := a.PayRun(ctx, clerk, uuid.Nil)
+		page, err := payroll.PayRun(ctx, a, clerk, uuid.Nil)
 		if err != nil {
 			return err
 		}
@@ -309,17 +312,17 @@ func (w *World) closeRuns(ctx context.Context, db *store.DB, log *slog.Logger) e
 		if err != nil {
 			return err
 		}
-		if page, err = a.PayRun(ctx, clerk, uuid.Nil); err != nil {
+		if page, err = payroll.PayRun(ctx, a, clerk, uuid.Nil); err != nil {
 			return err
 		}
-		err = a.Do(ctx, clerk, app.CloseRun{ID: w.rng(fmt.Sprint("run", n)).id(now), Seen: page.Period.From.String() + " " + page.Total.Gross})
+		err = a.Do(ctx, clerk, payroll.CloseRun{ID: w.rng(fmt.Sprint("run", n)).id(now), Seen: page.Period.From.String() + " " + page.Total.Gross})
 		if err != nil {
 			return fmt.Errorf("close the run of %s: %w", page.Period.From, err)
 		}
 		log.Debug("run closed", "from", page.Period.From)
 		if late != nil {
 			now = minTime(now.Add(48*time.Hour), w.Now)
-			if err := a.Do(ctx, manager, app.Approve{Card: *late}); err != nil {
+			if err := a.Do(ctx, manager, hours.Approve{Card: *late}); err != nil {
 				return fmt.Errorf("approve late: %w", err)
 			}
 		}
@@ -327,7 +330,7 @@ func (w *World) closeRuns(ctx context.Context, db *store.DB, log *slog.Logger) e
 }
 
 // missed takes the approval of one card of the period back before it closes.
-func (w *World) missed(ctx context.Context, a *app.App, manager app.Actor, page *app.RunPage, n int) (*app.CardRef, error) {
+func (w *World) missed(ctx context.Context, a *app.App, manager app.Actor, page *payroll.RunPage, n int) (*hours.CardRef, error) {
 	e := w.people[(n*7+3)%len(w.people)]
 	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: page.Period.From, To: page.Period.To, Employment: e.who.ID})
 	if err != nil {
@@ -335,8 +338,8 @@ func (w *World) missed(ctx context.Context, a *app.App, manager app.Actor, page 
 	}
 	for _, c := range cards {
 		if c.State == card.Approved && c.Worked > 0 {
-			ref := app.CardRef{Employment: c.Employment, Date: c.Date}
-			return &ref, a.Do(ctx, manager, app.TakeBack{Card: ref})
+			ref := hours.CardRef{Employment: c.Employment, Date: c.Date}
+			return &ref, a.Do(ctx, manager, hours.TakeBack{Card: ref})
 		}
 	}
 	return nil, nil

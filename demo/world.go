@@ -48,7 +48,7 @@ type employee struct {
 // made employee by employee while loading.
 type World struct {
 	Now     time.Time
-	Place   *app.Place
+	Place   *app.Company
 	seed    uint64
 	from    when.Date // first day of the history
 	open    when.Period
@@ -116,7 +116,7 @@ func New(seed uint64, now time.Time, size Size) (*World, error) {
 		return nil, err
 	}
 	w := &World{Now: now, seed: seed, classes: map[string]uuid.UUID{}, jobs: map[string]jobRef{}, leads: map[int]*employee{}}
-	w.Place = &app.Place{Company: store.Company{Name: "Ebbwater Signs & Beacons", Zone: loc.String(), Loc: loc, Currency: "USD", CurrencyDecimals: 2,
+	w.Place = &app.Company{Company: store.Company{Name: "Ebbwater Signs & Beacons", Zone: loc.String(), Loc: loc, Currency: "USD", CurrencyDecimals: 2,
 		WhomToAsk: "Questions? Mira Castellane, Ebbwater works, extension 14", PeriodKind: string(when.Fortnight), PeriodAnchor: when.NewDate(2026, 11, 8),
 		CutOver: 4 * 3600, NewAttendanceAfter: 4 * 3600, LongestShift: 16 * 3600, LateAfter: 15 * 60, OverPlanAfter: 3600,
 		MealDueAfter: 5 * 3600, MealWaivedUpTo: 6 * 3600, MissingAfter: 10 * 60, SignRequired: true}}

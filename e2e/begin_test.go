@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"manudex/app"
+	"manudex/app/company"
 	"manudex/dbtest"
 )
 
@@ -18,7 +19,7 @@ func TestTheFirstSetUp(t *testing.T) {
 	w := &dbtest.World{}
 	w.Set(dbtest.Now)
 	w.App = app.New(db, w.At, slog.New(slog.DiscardHandler))
-	token, err := app.Begin(t.Context(), db, w.At(), app.First{Company: "Lantern works", Zone: "America/Halifax", Currency: "CAD", Given: "Ada", Family: "Munro", Email: "ada@lantern.example"})
+	token, err := company.Begin(t.Context(), db, w.At(), company.First{Company: "Lantern works", Zone: "America/Halifax", Currency: "CAD", Given: "Ada", Family: "Munro", Email: "ada@lantern.example"})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -13,6 +13,8 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/hours"
+	"manudex/app/jobs"
 	"manudex/core/card"
 	"manudex/core/when"
 	"manudex/dbtest"
@@ -151,7 +153,7 @@ func TestCutOff(t *testing.T) {
 	d.sees("td.who", "Dao Pham")
 	s.stop()
 	d.sees("#cutoff", "Cut off since")
-	if err := s.Do(context.Background(), s.Person(t, "Dao Pham"), app.Punch{ID: uuid.Must(uuid.NewV7()), Act: "out"}); err != nil {
+	if err := s.Do(context.Background(), s.Person(t, "Dao Pham"), hours.Punch{ID: uuid.Must(uuid.NewV7()), Act: "out"}); err != nil {
 		t.Fatal(err)
 	}
 	s.start()
@@ -207,7 +209,7 @@ func TestLiveAfterTheSheets(t *testing.T) {
 	d.live()
 	d.press("^Today$")
 	d.sees("tr.r", "Dao Pham[\\s\\S]*since 06:")
-	if err := s.Do(context.Background(), s.Person(t, "Dao Pham"), app.Punch{ID: uuid.Must(uuid.NewV7()), Act: "out"}); err != nil {
+	if err := s.Do(context.Background(), s.Person(t, "Dao Pham"), hours.Punch{ID: uuid.Must(uuid.NewV7()), Act: "out"}); err != nil {
 		t.Fatal(err)
 	}
 	d.sees("tr.r", "Dao Pham[\\s\\S]*out 10:12")
@@ -280,7 +282,7 @@ func TestAccessible(t *testing.T) {
 	stranger := s.device(1280, 800)
 	stranger.open("/signin")
 	customer, token := dbtest.Get[uuid.UUID](t, s.World, `select id from customer where name = 'County of Hollin'`), app.NewSignInToken()
-	if err := s.Do(t.Context(), s.Person(t, "Mira Castellane"), app.ShareHours{ID: uuid.Must(uuid.NewV7()), Customer: customer, To: "Auditor", Token: token}); err != nil {
+	if err := s.Do(t.Context(), s.Person(t, "Mira Castellane"), jobs.ShareHours{ID: uuid.Must(uuid.NewV7()), Customer: customer, To: "Auditor", Token: token}); err != nil {
 		t.Fatal(err)
 	}
 	for _, theme := range []string{"light", "dark"} {

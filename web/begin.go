@@ -6,19 +6,21 @@ import (
 	"strings"
 
 	"manudex/app"
+	"manudex/app/company"
+	"manudex/app/field"
 )
 
 type beginView struct {
 	frameView
-	*app.FirstStepPage
-	Steps  []app.FirstStep
+	*company.FirstStepPage
+	Steps  []company.FirstStep
 	Fields []companySetting
 	Wrong  string
 	Typed  map[string]string
-	Days   []app.Choice
+	Days   []field.Choice
 }
 
-var weekStarts = []app.Choice{{Value: "Sun", Label: "Sunday"}, {Value: "Mon", Label: "Monday"}, {Value: "Tue", Label: "Tuesday"}, {Value: "Wed", Label: "Wednesday"}, {Value: "Thu", Label: "Thursday"}, {Value: "Fri", Label: "Friday"}, {Value: "Sat", Label: "Saturday"}}
+var weekStarts = []field.Choice{{Value: "Sun", Label: "Sunday"}, {Value: "Mon", Label: "Monday"}, {Value: "Tue", Label: "Tuesday"}, {Value: "Wed", Label: "Wednesday"}, {Value: "Thu", Label: "Thursday"}, {Value: "Fri", Label: "Friday"}, {Value: "Sat", Label: "Saturday"}}
 
 // Has says whether a list, apart by commas, holds a choice.
 func (companySetting) Has(list, choice string) bool {
@@ -30,16 +32,16 @@ func (s *Server) beginPage(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) writeBegin(w http.ResponseWriter, r *http.Request, status int, v beginView, step string) error {
-	place, err := s.app.Place(r.Context())
+	place, err := s.app.Company(r.Context())
 	if err != nil {
 		return err
 	}
 	if step == "" {
-		if step = place.NextStep(); step == "" {
-			step = app.FirstSteps[0].Key
+		if step = company.NextStep(place); step == "" {
+			step = company.FirstSteps[0].Key
 		}
 	}
-	if v.FirstStepPage, err = s.app.FirstStepPage(r.Context(), visitOf(r).actor, step); err != nil {
+	if v.FirstStepPage, err = company.ReadFirstStepPage(r.Context(), s.app, visitOf(r).actor, step); err != nil {
 		return err
 	}
 	for _, value := range v.Values {
@@ -48,7 +50,7 @@ func (s *Server) writeBegin(w http.ResponseWriter, r *http.Request, status int, 
 		}
 		v.Fields = append(v.Fields, companySetting{CompanyValue: value})
 	}
-	v.Steps, v.Days = app.FirstSteps, weekStarts
+	v.Steps, v.Days = company.FirstSteps, weekStarts
 	if v.frameView, err = s.stillFrame(r, v.Step.Name, "setup"); err != nil {
 		return err
 	}
@@ -61,7 +63,7 @@ func (s *Server) takeStep(w http.ResponseWriter, r *http.Request) error {
 	if err := r.ParseForm(); err != nil {
 		return app.ErrNotFound
 	}
-	act := app.TakeStep{Step: r.FormValue("step"), Values: map[string]string{}, Site: r.FormValue("first_site"), Ready: r.FormValue("ready"), Week: r.FormValue("week")}
+	act := company.TakeStep{Step: r.FormValue("step"), Values: map[string]string{}, Site: r.FormValue("first_site"), Ready: r.FormValue("ready"), Week: r.FormValue("week")}
 	for key, values := range r.Form {
 		act.Values[key] = strings.Join(values, ",")
 	}
@@ -72,11 +74,11 @@ func (s *Server) takeStep(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	place, err := s.app.Place(r.Context())
+	place, err := s.app.Company(r.Context())
 	if err != nil {
 		return err
 	}
-	if next := place.NextStep(); next != "" {
+	if next := company.NextStep(place); next != "" {
 		http.Redirect(w, r, "/setup/begin?step="+next, http.StatusSeeOther)
 		return nil
 	}

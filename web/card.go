@@ -11,6 +11,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/hours"
 	"manudex/core/card"
 	"manudex/core/clock"
 	"manudex/core/when"
@@ -20,7 +21,7 @@ import (
 
 type cardView struct {
 	frameView
-	*app.CardPage
+	*hours.CardPage
 	Base, StateWord    string
 	WorkedNow, OverNow int64
 	FlagWords          []string
@@ -38,16 +39,16 @@ type actRow struct {
 }
 
 // cardRef reads the card in an address; a malformed one is not found.
-func cardRef(employment, date string) (app.CardRef, error) {
+func cardRef(employment, date string) (hours.CardRef, error) {
 	id, err1 := uuid.Parse(employment)
 	d, err2 := when.ParseDate(date)
 	if err1 != nil || err2 != nil {
-		return app.CardRef{}, app.ErrNotFound
+		return hours.CardRef{}, app.ErrNotFound
 	}
-	return app.CardRef{Employment: id, Date: d}, nil
+	return hours.CardRef{Employment: id, Date: d}, nil
 }
 
-func cardOf(r *http.Request) (app.CardRef, error) {
+func cardOf(r *http.Request) (hours.CardRef, error) {
 	return cardRef(chi.URLParam(r, "employment"), chi.URLParam(r, "date"))
 }
 
@@ -56,11 +57,11 @@ func (s *Server) cardPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	p, err := s.app.CardPage(r.Context(), visitOf(r).actor, ref)
+	p, err := hours.ReadCardPage(r.Context(), s.app, visitOf(r).actor, ref)
 	if err != nil {
 		return err
 	}
-	place, err := s.app.Place(r.Context())
+	place, err := s.app.Company(r.Context())
 	if err != nil {
 		return err
 	}
@@ -82,7 +83,7 @@ func (s *Server) cardPage(w http.ResponseWriter, r *http.Request) error {
 
 // record draws the three times of each punch on an axis from an hour before
 // the first of them to an hour after the last.
-func record(p *app.CardPage) []byte {
+func record(p *hours.CardPage) []byte {
 	loc := p.Row.Loc
 	from, to := p.Row.Date.At(6*time.Hour, loc), p.Row.Date.At(16*time.Hour, loc)
 	if len(p.Punches) > 0 {
@@ -162,7 +163,7 @@ func moveWords(a store.CardAct) string {
 }
 
 // onCard does an act on the card of an address and goes back.
-func (s *Server) onCard(w http.ResponseWriter, r *http.Request, act func(app.CardRef) app.Act, words func(app.CardRef) said) error {
+func (s *Server) onCard(w http.ResponseWriter, r *http.Request, act func(hours.CardRef) app.Act, words func(hours.CardRef) said) error {
 	ref, err := cardOf(r)
 	if err != nil {
 		return err
@@ -172,19 +173,19 @@ func (s *Server) onCard(w http.ResponseWriter, r *http.Request, act func(app.Car
 }
 
 func (s *Server) signCard(w http.ResponseWriter, r *http.Request) error {
-	return s.onCard(w, r, func(c app.CardRef) app.Act { return app.Sign{Card: c} },
-		func(c app.CardRef) said {
+	return s.onCard(w, r, func(c hours.CardRef) app.Act { return hours.Sign{Card: c} },
+		func(c hours.CardRef) said {
 			return said{Text: "Signed the card of " + c.Date.Format("Monday 2 January") + "."}
 		})
 }
 
 func (s *Server) approveCard(w http.ResponseWriter, r *http.Request) error {
-	return s.onCard(w, r, func(c app.CardRef) app.Act { return app.Approve{Card: c} }, func(c app.CardRef) said {
+	return s.onCard(w, r, func(c hours.CardRef) app.Act { return hours.Approve{Card: c} }, func(c hours.CardRef) said {
 		return said{Text: "Approved one card of " + c.Date.Format("Monday 2 January") + ".", Undo: "/cards/" + c.Employment.String() + "/" + c.Date.String() + "/take-back", UndoLabel: "Take it back"}
 	})
 }
 
 func (s *Server) takeBackCard(w http.ResponseWriter, r *http.Request) error {
-	return s.onCard(w, r, func(c app.CardRef) app.Act { return app.TakeBack{Card: c} },
-		func(app.CardRef) said { return said{Text: "The approval was taken back."} })
+	return s.onCard(w, r, func(c hours.CardRef) app.Act { return hours.TakeBack{Card: c} },
+		func(hours.CardRef) said { return said{Text: "The approval was taken back."} })
 }

@@ -11,6 +11,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/hours"
 	"manudex/core/card"
 	"manudex/core/clock"
 	"manudex/core/geo"
@@ -21,7 +22,7 @@ import (
 
 type clockView struct {
 	frameView
-	*app.ClockPage
+	*hours.ClockPage
 	StateWord, Since, Greeting string
 	OnWhat, TaskLine           string
 	On, OnBreak, Running       bool
@@ -71,7 +72,7 @@ func (s *Server) clockPage(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) showClock(w http.ResponseWriter, r *http.Request, status int, form typed) error {
-	p, err := s.app.ClockPage(r.Context(), visitOf(r).actor)
+	p, err := hours.ReadClockPage(r.Context(), s.app, visitOf(r).actor)
 	if err != nil {
 		return err
 	}
@@ -96,7 +97,7 @@ func (s *Server) showClock(w http.ResponseWriter, r *http.Request, status int, f
 }
 
 // state says where the person is.
-func (v *clockView) state(p *app.ClockPage) {
+func (v *clockView) state(p *hours.ClockPage) {
 	v.Greeting, v.StateWord = "Hello "+p.Person.Given, "Off the clock"
 	if p.Last == nil {
 		return
@@ -120,7 +121,7 @@ func (v *clockView) state(p *app.ClockPage) {
 }
 
 // hours says what the person's hours come to.
-func (v *clockView) hours(p *app.ClockPage) {
+func (v *clockView) hours(p *hours.ClockPage) {
 	v.TodaySeconds, v.PeriodSeconds = p.Today, p.Period
 	v.Running = v.On && !v.OnBreak
 	v.PlannedHours = strconv.FormatInt(p.Planned/3600, 10)
@@ -143,7 +144,7 @@ func (v *clockView) hours(p *app.ClockPage) {
 
 // phoneAxis shows the part of the day that matters: what is planned and what
 // was clocked, with an hour around it.
-func phoneAxis(p *app.ClockPage) draw.Axis {
+func phoneAxis(p *hours.ClockPage) draw.Axis {
 	from, to := p.Day.Date.At(7*time.Hour, p.Loc), p.Day.Date.At(16*time.Hour, p.Loc)
 	if len(p.Day.Shifts) > 0 {
 		from, to = p.Day.Shifts[0].Start, p.Day.Shifts[len(p.Day.Shifts)-1].End
@@ -201,7 +202,7 @@ func choiceKey(c store.Choice) string {
 func (s *Server) clockJobs(w http.ResponseWriter, r *http.Request) error {
 	var views []choiceView
 	if text := strings.TrimSpace(r.URL.Query().Get("q")); text != "" {
-		choices, classes, err := s.app.SearchChoices(r.Context(), visitOf(r).actor, text)
+		choices, classes, err := hours.SearchChoices(r.Context(), s.app, visitOf(r).actor, text)
 		if err != nil {
 			return err
 		}
@@ -240,7 +241,7 @@ func (s *Server) choosePosition(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return app.ErrNotFound
 	}
-	p, err := s.app.ClockPage(r.Context(), visitOf(r).actor)
+	p, err := hours.ReadClockPage(r.Context(), s.app, visitOf(r).actor)
 	if err != nil {
 		return err
 	}
@@ -254,8 +255,8 @@ func (s *Server) choosePosition(w http.ResponseWriter, r *http.Request) error {
 
 // punchOf reads the form. Ids and instants that are malformed can't come
 // from our pages and are not found.
-func punchOf(r *http.Request) (p app.Punch, err error) {
-	p = app.Punch{Act: clock.Act(r.FormValue("act")), Break: clock.Kind(r.FormValue("break")), Point: clock.Browser}
+func punchOf(r *http.Request) (p hours.Punch, err error) {
+	p = hours.Punch{Act: clock.Act(r.FormValue("act")), Break: clock.Kind(r.FormValue("break")), Point: clock.Browser}
 	if p.ID, err = uuid.Parse(r.FormValue("id")); err != nil {
 		return p, app.ErrNotFound
 	}
@@ -307,7 +308,7 @@ func (s *Server) seePlace(w http.ResponseWriter, r *http.Request) error {
 	if place == nil {
 		return app.ErrNotFound
 	}
-	err := s.app.Do(r.Context(), visitOf(r).actor, app.SeePlace{ID: newID(), Place: *place})
+	err := s.app.Do(r.Context(), visitOf(r).actor, hours.SeePlace{ID: newID(), Place: *place})
 	if err != nil && refused(err) == nil {
 		return err
 	}
@@ -320,7 +321,7 @@ func (s *Server) addNote(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return app.ErrNotFound
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.AddNote{ID: id, Body: r.FormValue("note")})
+	err = s.app.Do(r.Context(), visitOf(r).actor, hours.AddNote{ID: id, Body: r.FormValue("note")})
 	if refusal := refused(err); refusal != nil {
 		return s.showClock(w, r, http.StatusUnprocessableEntity, typed{refusal: refusal, note: r.FormValue("note")})
 	}
@@ -333,6 +334,6 @@ func (s *Server) signOwn(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.Sign{Card: ref})
+	err = s.app.Do(r.Context(), visitOf(r).actor, hours.Sign{Card: ref})
 	return s.done(w, r, err, "/clock", said{Text: "Signed " + ref.Date.Format("Monday 2 January") + "."})
 }

@@ -8,7 +8,7 @@ import (
 
 	"github.com/google/uuid"
 
-	"manudex/app"
+	"manudex/app/people"
 	"manudex/dbtest"
 )
 
@@ -21,7 +21,7 @@ func TestChoosePosition(t *testing.T) {
 	if _, body, _ := c.get("/clock"); strings.Contains(body, "You clock as") {
 		t.Error("a position is asked for where there is one")
 	}
-	if err := s.Do(t.Context(), mira, app.AddPosition{ID: second, Person: viggo.ID, Unit: "Drawing office", Title: "Draughtsperson", StartsOn: "2026-11-09"}); err != nil {
+	if err := s.Do(t.Context(), mira, people.AddPosition{ID: second, Person: viggo.ID, Unit: "Drawing office", Title: "Draughtsperson", StartsOn: "2026-11-09"}); err != nil {
 		t.Fatal(err)
 	}
 	if dbtest.Get[bool](t, s.World, `select exists (select 1 from stint where person_id = $1 and end_at is null)`, viggo.ID) {

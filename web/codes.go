@@ -7,24 +7,27 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/field"
+	"manudex/app/jobs"
+	"manudex/app/payroll"
 	"manudex/core/pay"
 	"manudex/core/when"
 )
 
 type codesView struct {
 	frameView
-	*app.CodesPage
+	*payroll.CodesPage
 	Settings []codeSetting // the company's
 	Order    []orderRow
 	Named    []namedCode
 	Coming   []namedCode
-	Pays     []app.Choice
+	Pays     []field.Choice
 	NewID    string
 }
 
 // codeSetting is a pay code that an owner names, or could.
 type codeSetting struct {
-	app.CodeValue
+	payroll.CodeValue
 	Action     string // where it is changed
 	From, Min  string
 	Edit       bool
@@ -48,7 +51,7 @@ var ownerWords = map[pay.Owner]string{pay.ByClassification: "work classification
 var payWords = map[string]string{"regular": "regular hours", "overtime": "overtime", "double": "double time", "salary": "salary", "leave": "leave"}
 
 func (s *Server) codesPage(w http.ResponseWriter, r *http.Request) error {
-	p, err := s.app.CodesPage(r.Context(), visitOf(r).actor)
+	p, err := payroll.ReadCodesPage(r.Context(), s.app, visitOf(r).actor)
 	if err != nil {
 		return err
 	}
@@ -79,7 +82,7 @@ func (s *Server) codesPage(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-func codeSettings(values []app.CodeValue, action string, first when.Date, edit bool) []codeSetting {
+func codeSettings(values []payroll.CodeValue, action string, first when.Date, edit bool) []codeSetting {
 	var settings []codeSetting
 	for _, c := range values {
 		settings = append(settings, codeSetting{CodeValue: c, Action: action, From: first.String(), Min: first.String(), Edit: edit})
@@ -91,7 +94,7 @@ func codeSettings(values []app.CodeValue, action string, first when.Date, edit b
 // company's and those of kinds and classifications are set up, a job and a
 // person name theirs on their own pages.
 func (s *Server) putCode(w http.ResponseWriter, r *http.Request) error {
-	act := app.PutPayCode{Owner: pay.ByCompany, Pays: pay.Pays(r.FormValue("pays")), Code: r.FormValue("code"), From: r.FormValue("from")}
+	act := payroll.PutPayCode{Owner: pay.ByCompany, Pays: pay.Pays(r.FormValue("pays")), Code: r.FormValue("code"), From: r.FormValue("from")}
 	if kind, text, ok := cutReach(r.FormValue("owner")); ok {
 		var err error
 		if act.ID, err = uuid.Parse(text); err != nil {
@@ -109,8 +112,8 @@ func (s *Server) putJobCode(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	act := app.PutPayCode{Owner: pay.ByJob, ID: id, Pays: pay.Pays(r.FormValue("pays")), Code: r.FormValue("code"), From: r.FormValue("from")}
-	return s.putCodeOf(w, r, act, "/jobs/"+id.String(), func() (any, error) { return s.app.JobPage(r.Context(), visitOf(r).actor, id) })
+	act := payroll.PutPayCode{Owner: pay.ByJob, ID: id, Pays: pay.Pays(r.FormValue("pays")), Code: r.FormValue("code"), From: r.FormValue("from")}
+	return s.putCodeOf(w, r, act, "/jobs/"+id.String(), func() (any, error) { return jobs.ReadJobPage(r.Context(), s.app, visitOf(r).actor, id) })
 }
 
 func (s *Server) putPersonCode(w http.ResponseWriter, r *http.Request) error {
@@ -118,13 +121,13 @@ func (s *Server) putPersonCode(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	act := app.PutPayCode{Owner: pay.ByPerson, ID: id, Pays: pay.Pays(r.FormValue("pays")), Code: r.FormValue("code"), From: r.FormValue("from")}
+	act := payroll.PutPayCode{Owner: pay.ByPerson, ID: id, Pays: pay.Pays(r.FormValue("pays")), Code: r.FormValue("code"), From: r.FormValue("from")}
 	return s.putCodeOf(w, r, act, "/people/"+id.String(), nil)
 }
 
 // putCodeOf does the act and answers with the setting, and with what changes
 // elsewhere on the page.
-func (s *Server) putCodeOf(w http.ResponseWriter, r *http.Request, act app.PutPayCode, back string, around func() (any, error)) error {
+func (s *Server) putCodeOf(w http.ResponseWriter, r *http.Request, act payroll.PutPayCode, back string, around func() (any, error)) error {
 	err := s.app.Do(r.Context(), visitOf(r).actor, act)
 	refusal := refused(err)
 	if err != nil && refusal == nil {
@@ -134,7 +137,7 @@ func (s *Server) putCodeOf(w http.ResponseWriter, r *http.Request, act app.PutPa
 	if r.Header.Get("HX-Request") == "" || act.Owner == pay.ByJobKind || act.Owner == pay.ByClassification {
 		return s.done(w, r, err, back, said)
 	}
-	st := codeSetting{CodeValue: app.CodeValue{Choice: app.Choice{Value: string(act.Pays), Label: payWords[string(act.Pays)]}, Code: act.Code}, Action: r.URL.Path, From: act.From, Min: r.FormValue("min"), Edit: true, Said: "Saved, from " + act.From}
+	st := codeSetting{CodeValue: payroll.CodeValue{Choice: field.Choice{Value: string(act.Pays), Label: payWords[string(act.Pays)]}, Code: act.Code}, Action: r.URL.Path, From: act.From, Min: r.FormValue("min"), Edit: true, Said: "Saved, from " + act.From}
 	status := http.StatusOK
 	if refusal != nil {
 		st.Said, st.Wrong, status = "", refusal.Error()+".", http.StatusUnprocessableEntity
@@ -157,7 +160,7 @@ func (s *Server) putCodeOrder(w http.ResponseWriter, r *http.Request) error {
 	if err := r.ParseForm(); err != nil {
 		return app.ErrNotFound
 	}
-	act := app.PutCodeOrder{From: r.FormValue("from")}
+	act := payroll.PutCodeOrder{From: r.FormValue("from")}
 	for _, o := range r.Form["order"] {
 		act.Order = append(act.Order, pay.Owner(o))
 	}
@@ -169,7 +172,7 @@ func (s *Server) putCodeOrder(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) putCostCode(w http.ResponseWriter, r *http.Request) error {
-	act := app.PutCostCode{Code: r.FormValue("code"), Title: r.FormValue("title"), Closed: r.FormValue("closed") == "yes"}
+	act := payroll.PutCostCode{Code: r.FormValue("code"), Title: r.FormValue("title"), Closed: r.FormValue("closed") == "yes"}
 	words := "Saved: cost code " + act.Code + " " + act.Title + "."
 	if act.Closed {
 		words = "Cost code " + act.Code + " is closed: tasks that have it keep it, new ones can't."
@@ -182,6 +185,6 @@ func (s *Server) putClass(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return app.ErrNotFound
 	}
-	act := app.PutClass{ID: id, Code: r.FormValue("code"), Title: r.FormValue("title")}
+	act := payroll.PutClass{ID: id, Code: r.FormValue("code"), Title: r.FormValue("title")}
 	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup/codes#classes", said{Text: "Saved: classification " + act.Title + "."})
 }

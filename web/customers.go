@@ -11,13 +11,14 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/jobs"
 	"manudex/core/when"
 	"manudex/store"
 )
 
 type customerView struct {
 	frameView
-	*app.CustomerPage
+	*jobs.CustomerPage
 	NewID  string
 	Used   int64 // seconds worked on all jobs
 	Shared []shareView
@@ -52,7 +53,7 @@ func (s *Server) customerPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	p, err := s.app.CustomerPage(r.Context(), visitOf(r).actor, id)
+	p, err := jobs.ReadCustomerPage(r.Context(), s.app, visitOf(r).actor, id)
 	if err != nil {
 		return err
 	}
@@ -75,7 +76,7 @@ func (s *Server) renameCustomer(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	act := app.RenameCustomer{ID: id, Title: r.FormValue("title")}
+	act := jobs.RenameCustomer{ID: id, Title: r.FormValue("title")}
 	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/customers/"+id.String(), said{Text: "The customer is called " + act.Title + " now, on all their jobs."})
 }
 
@@ -84,7 +85,7 @@ func (s *Server) shareHours(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	act := app.ShareHours{Customer: id, To: r.FormValue("to"), LastDay: r.FormValue("last_day"), WithNames: r.FormValue("names") == "yes", Token: app.NewSignInToken()}
+	act := jobs.ShareHours{Customer: id, To: r.FormValue("to"), LastDay: r.FormValue("last_day"), WithNames: r.FormValue("names") == "yes", Token: app.NewSignInToken()}
 	if act.ID, err = uuid.Parse(r.FormValue("id")); err != nil {
 		return app.ErrNotFound
 	}
@@ -97,18 +98,18 @@ func (s *Server) takeShare(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.TakeShare{Customer: id, ID: link})
+	err = s.app.Do(r.Context(), visitOf(r).actor, jobs.TakeShare{Customer: id, ID: link})
 	return s.done(w, r, err, "/customers/"+id.String(), said{Text: "The link is taken back: it shows nothing any more."})
 }
 
 type sharedView struct {
-	*app.SharedHours
+	*jobs.SharedHours
 	Title, Token  string
 	Before, After string // months, "" where there is none
 }
 
 // readShared reads what a link shows. Guessing is slowed down.
-func (s *Server) readShared(w http.ResponseWriter, r *http.Request) (*app.SharedHours, error) {
+func (s *Server) readShared(w http.ResponseWriter, r *http.Request) (*jobs.SharedHours, error) {
 	var month when.Date
 	if text := r.URL.Query().Get("month"); text != "" {
 		var err error
@@ -123,7 +124,7 @@ func (s *Server) readShared(w http.ResponseWriter, r *http.Request) (*app.Shared
 	if _, rate, err := s.attempts.Status(key); err == nil && int(math.Round(rate)) >= s.opts.SignInLimit {
 		return nil, errTooOften
 	}
-	p, err := s.app.SharedHours(r.Context(), chi.URLParam(r, "token"), month)
+	p, err := jobs.ReadSharedHours(r.Context(), s.app, chi.URLParam(r, "token"), month)
 	if errors.Is(err, app.ErrNotFound) {
 		s.attempts.OnLimit(w, r, key)
 	}

@@ -6,7 +6,7 @@ import (
 	"strings"
 	"time"
 
-	"manudex/app"
+	"manudex/app/hours"
 	"manudex/core/card"
 	"manudex/core/clock"
 	"manudex/core/when"
@@ -20,7 +20,7 @@ func axisOf(d when.Date, loc *time.Location) draw.Axis {
 }
 
 // ribbon draws the day of a row on an axis.
-func ribbon(a draw.Axis, r app.DayRow, now time.Time) template.HTML {
+func ribbon(a draw.Axis, r hours.DayRow, now time.Time) template.HTML {
 	d := draw.Day{Words: dayWords(r, now)}
 	if now.Before(a.From.Add(time.Duration(a.Hours * float64(time.Hour)))) {
 		d.Now = now
@@ -37,7 +37,7 @@ func ribbon(a draw.Axis, r app.DayRow, now time.Time) template.HTML {
 	return template.HTML(draw.Ribbon(nil, a, d))
 }
 
-func blocks(r app.DayRow, now time.Time) []draw.Block {
+func blocks(r hours.DayRow, now time.Time) []draw.Block {
 	list := make([]draw.Block, len(r.Stints))
 	for i, s := range r.Stints {
 		end := s.End
@@ -87,7 +87,7 @@ func whatOf(s store.Stint) string {
 }
 
 // dayWords says a whole ribbon in words.
-func dayWords(r app.DayRow, now time.Time) string {
+func dayWords(r hours.DayRow, now time.Time) string {
 	var parts []string
 	for _, s := range r.Shifts {
 		parts = append(parts, "planned "+s.Start.In(r.Loc).Format("15:04")+" to "+s.End.In(r.Loc).Format("15:04"))
@@ -125,7 +125,7 @@ func flagWords(flags []card.Flag, loc *time.Location) []string {
 }
 
 // stateWords says how far a card is.
-func stateWords(r app.DayRow, signRequired bool) string {
+func stateWords(r hours.DayRow, signRequired bool) string {
 	switch {
 	case r.State == card.Approved:
 		return "approved"
@@ -145,12 +145,14 @@ func stateWords(r app.DayRow, signRequired bool) string {
 	return "open"
 }
 
-func cardHref(r app.DayRow) string { return "/cards/" + r.Employment.String() + "/" + r.Date.String() }
+func cardHref(r hours.DayRow) string {
+	return "/cards/" + r.Employment.String() + "/" + r.Date.String()
+}
 
 // stintRow is a stint in a table.
 type stintRow struct{ From, To, What, Length, By string }
 
-func stintRows(r app.DayRow, now time.Time) []stintRow {
+func stintRows(r hours.DayRow, now time.Time) []stintRow {
 	rows := make([]stintRow, len(r.Stints))
 	for i, s := range r.Stints {
 		rows[i] = stintRow{From: s.Start.In(r.Loc).Format("15:04:05"), To: "running", What: whatOf(s), Length: card.HoursMinutes(s.Length(now)), By: provenanceWords(s)}

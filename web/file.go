@@ -11,6 +11,9 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/bringin"
+	"manudex/app/jobs"
+	"manudex/app/people"
 	"manudex/core/clock"
 	"manudex/files"
 	"manudex/store"
@@ -24,9 +27,9 @@ const maxUpload = 8 << 20
 
 type fileView struct {
 	frameView
-	*app.ImportPage
+	*bringin.ImportPage
 	fileWords
-	Show   []app.ImportRow // the first of each state, wrong ones first
+	Show   []bringin.ImportRow // the first of each state, wrong ones first
 	Hidden int
 	Heads  []columnView
 	State  string
@@ -36,7 +39,7 @@ type fileView struct {
 
 // fileWords is what the pages of a kind of file say.
 type fileWords struct {
-	Kind         app.FileKind
+	Kind         bringin.FileKind
 	Path         string // where files of the kind are taken, "/people/file"
 	Back, Screen string
 	FileTitle    string
@@ -45,10 +48,10 @@ type fileWords struct {
 	TemplateURL  string
 }
 
-var peopleFiles = fileWords{app.PeopleFile, "/people/file", "/people", "people", "People from a file",
+var peopleFiles = fileWords{bringin.PeopleFile, "/people/file", "/people", "people", "People from a file",
 	"a person, known by the number", "New people can't be added without", "See the people", "/people/template.csv"}
 
-var jobFiles = fileWords{app.JobsFile, "/jobs/file", "/jobs", "jobs", "Jobs from a file",
+var jobFiles = fileWords{bringin.JobsFile, "/jobs/file", "/jobs", "jobs", "Jobs from a file",
 	"a job, known by the number, or, where it names a task, a task of that job", "New jobs can't be added without", "See the jobs", "/jobs/template.csv"}
 
 type columnView struct {
@@ -103,7 +106,7 @@ func (s *Server) takeFile(words fileWords) handler {
 		if err != nil {
 			return again(sentence(err.Error()))
 		}
-		err = s.app.Do(r.Context(), visitOf(r).actor, app.TakeFile{Kind: words.Kind, ID: id, FileName: header.Filename, Rows: rows})
+		err = s.app.Do(r.Context(), visitOf(r).actor, bringin.TakeFile{Kind: words.Kind, ID: id, FileName: header.Filename, Rows: rows})
 		if refusal := refused(err); refusal != nil {
 			return again(refusal.Error() + ".")
 		}
@@ -120,7 +123,7 @@ func (s *Server) importPage(words fileWords) handler {
 		if err != nil {
 			return err
 		}
-		p, err := s.app.ImportPage(r.Context(), visitOf(r).actor, words.Kind, id)
+		p, err := bringin.ReadImportPage(r.Context(), s.app, visitOf(r).actor, words.Kind, id)
 		if err != nil {
 			return err
 		}
@@ -132,7 +135,7 @@ func (s *Server) importPage(words fileWords) handler {
 			}
 			v.Heads = append(v.Heads, c)
 		}
-		for _, state := range []app.RowState{app.RowWrong, app.RowNew, app.RowChanged, app.RowSame} {
+		for _, state := range []bringin.RowState{bringin.RowWrong, bringin.RowNew, bringin.RowChanged, bringin.RowSame} {
 			for _, row := range p.Rows {
 				switch {
 				case row.State != state || v.State != "" && v.State != string(state):
@@ -148,10 +151,10 @@ func (s *Server) importPage(words fileWords) handler {
 }
 
 // N counts the rows of a state.
-func (v fileView) N(state string) int { return v.Count[app.RowState(state)] }
+func (v fileView) N(state string) int { return v.Count[bringin.RowState(state)] }
 
 // In is how many rows would be brought in.
-func (v fileView) In() int { return v.Count[app.RowNew] + v.Count[app.RowChanged] }
+func (v fileView) In() int { return v.Count[bringin.RowNew] + v.Count[bringin.RowChanged] }
 
 func (s *Server) matchColumns(words fileWords) handler {
 	return func(w http.ResponseWriter, r *http.Request) error {
@@ -162,7 +165,7 @@ func (s *Server) matchColumns(words fileWords) handler {
 		if err := r.ParseForm(); err != nil {
 			return app.ErrNotFound
 		}
-		err = s.app.Do(r.Context(), visitOf(r).actor, app.MatchColumns{Kind: words.Kind, Import: id, Matched: r.Form["column"]})
+		err = s.app.Do(r.Context(), visitOf(r).actor, bringin.MatchColumns{Kind: words.Kind, Import: id, Matched: r.Form["column"]})
 		return s.done(w, r, err, words.Path+"/"+id.String(), said{Text: "The columns are matched anew."})
 	}
 }
@@ -177,7 +180,7 @@ func (s *Server) bringIn(words fileWords) handler {
 		if err != nil {
 			return err
 		}
-		if err := s.app.StartBringIn(r.Context(), visitOf(r).actor, app.BringIn{Kind: words.Kind, Import: id, Wrong: wrong}); err != nil {
+		if err := bringin.StartBringIn(r.Context(), s.app, visitOf(r).actor, bringin.BringIn{Kind: words.Kind, Import: id, Wrong: wrong}); err != nil {
 			return err
 		}
 		http.Redirect(w, r, words.Path+"/"+id.String()+"/progress", http.StatusSeeOther)
@@ -200,7 +203,7 @@ func (s *Server) importProgress(words fileWords) handler {
 		if err != nil {
 			return err
 		}
-		im, err := s.app.ImportProgress(r.Context(), visitOf(r).actor, words.Kind, id)
+		im, err := bringin.ImportProgress(r.Context(), s.app, visitOf(r).actor, words.Kind, id)
 		if err != nil {
 			return err
 		}
@@ -219,7 +222,7 @@ func (s *Server) importProgress(words fileWords) handler {
 
 // peopleTemplate is a file with every column and nobody in it.
 func (s *Server) peopleTemplate(w http.ResponseWriter, r *http.Request) error {
-	l, err := s.app.People(r.Context(), visitOf(r).actor, app.PeopleQuery{})
+	l, err := people.ReadPeople(r.Context(), s.app, visitOf(r).actor, people.PeopleQuery{})
 	if err != nil {
 		return err
 	}
@@ -242,7 +245,7 @@ func (s *Server) jobsTemplate(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) jobHead(r *http.Request) ([]string, error) {
-	columns, err := s.app.JobColumns(r.Context(), visitOf(r).actor)
+	columns, err := jobs.JobColumns(r.Context(), s.app, visitOf(r).actor)
 	head := make([]string, len(columns))
 	for i, c := range columns {
 		head[i] = c.Label

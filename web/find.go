@@ -4,6 +4,7 @@ import (
 	"net/http"
 	"strings"
 
+	"manudex/app/hours"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -23,7 +24,7 @@ type foundView struct {
 func (s *Server) find(w http.ResponseWriter, r *http.Request) error {
 	v := findView{Text: strings.TrimSpace(r.URL.Query().Get("q"))}
 	if v.Text != "" {
-		people, jobs, err := s.app.Find(r.Context(), visitOf(r).actor, v.Text)
+		people, jobs, err := hours.Find(r.Context(), s.app, visitOf(r).actor, v.Text)
 		if err != nil {
 			return err
 		}

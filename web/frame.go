@@ -132,7 +132,7 @@ func (s *Server) daysOf(r *http.Request) (when.Period, error) {
 		from, to = day, day
 	}
 	if from == "" && to == "" {
-		place, err := s.app.Place(r.Context())
+		place, err := s.app.Company(r.Context())
 		if err != nil {
 			return when.Period{}, err
 		}

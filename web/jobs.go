@@ -9,6 +9,8 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/field"
+	"manudex/app/jobs"
 	"manudex/core/when"
 	"manudex/files"
 	"manudex/store"
@@ -16,9 +18,9 @@ import (
 
 type jobsView struct {
 	frameView
-	*app.Jobs
+	*jobs.Jobs
 	Q        map[string]string
-	States   []app.Choice
+	States   []field.Choice
 	MoreHref string
 	Export   string
 	ID       string
@@ -26,12 +28,12 @@ type jobsView struct {
 	Typed    map[string]string
 }
 
-var jobStates = []app.Choice{{Value: "", Label: "open"}, {Value: "closed", Label: "closed"}, {Value: "any", Label: "open and closed"}}
+var jobStates = []field.Choice{{Value: "", Label: "open"}, {Value: "closed", Label: "closed"}, {Value: "any", Label: "open and closed"}}
 
 func jobFilter(r *http.Request) (store.JobFilter, error) {
 	q := r.URL.Query()
 	f := store.JobFilter{Text: q.Get("q"), State: q.Get("state")}
-	if !slices.ContainsFunc(jobStates, func(c app.Choice) bool { return c.Value == f.State }) {
+	if !slices.ContainsFunc(jobStates, func(c field.Choice) bool { return c.Value == f.State }) {
 		return f, app.ErrNotFound
 	}
 	if text := q.Get("site"); text != "" {
@@ -58,7 +60,7 @@ func (s *Server) writeJobs(w http.ResponseWriter, r *http.Request, status int, v
 		return err
 	}
 	actor := visitOf(r).actor
-	if v.Jobs, err = s.app.Jobs(r.Context(), actor, f, offset); err != nil {
+	if v.Jobs, err = jobs.ReadJobs(r.Context(), s.app, actor, f, offset); err != nil {
 		return err
 	}
 	q := r.URL.Query()
@@ -86,7 +88,7 @@ func (s *Server) jobsCSV(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	rows, err := s.app.JobRows(r.Context(), visitOf(r).actor, f)
+	rows, err := jobs.JobRows(r.Context(), s.app, visitOf(r).actor, f)
 	if err != nil {
 		return err
 	}
@@ -98,7 +100,7 @@ func (s *Server) addJob(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return app.ErrNotFound
 	}
-	act := app.AddJob{ID: id, Number: r.FormValue("number"), Title: r.FormValue("title"), Customer: r.FormValue("customer"), Kind: r.FormValue("kind")}
+	act := jobs.AddJob{ID: id, Number: r.FormValue("number"), Title: r.FormValue("title"), Customer: r.FormValue("customer"), Kind: r.FormValue("kind")}
 	if like := r.FormValue("like"); like != "" {
 		if act.Like, err = uuid.Parse(like); err != nil {
 			return app.ErrNotFound
@@ -116,11 +118,11 @@ func (s *Server) addJob(w http.ResponseWriter, r *http.Request) error {
 
 type jobView struct {
 	frameView
-	*app.JobPage
+	*jobs.JobPage
 	Settings []jobSetting
-	Groups   []app.Choice  // whom it can be opened to, as "unit:ID"
-	PayCodes []codeSetting // that the job names
-	Picked   *taskView     // the task that is looked at
+	Groups   []field.Choice // whom it can be opened to, as "unit:ID"
+	PayCodes []codeSetting  // that the job names
+	Picked   *taskView      // the task that is looked at
 	Map      jobMap
 	NewIDs   [3]string
 	Estimate []estimateRow
@@ -129,7 +131,7 @@ type jobView struct {
 
 // jobSetting is a setting of a job, or of a task, as the page shows it.
 type jobSetting struct {
-	app.SettingValue
+	field.SettingValue
 	Action      string // where it is changed
 	Edit        bool
 	Said, Wrong string
@@ -143,7 +145,7 @@ type taskView struct {
 
 // estimateRow is a row of an estimate's file, to be chosen or not.
 type estimateRow struct {
-	app.NewTask
+	jobs.NewTask
 	Known bool // a task of that name is there already
 }
 
@@ -156,7 +158,7 @@ func (s *Server) writeJob(w http.ResponseWriter, r *http.Request, v jobView) err
 	if err != nil {
 		return err
 	}
-	if v.JobPage, err = s.app.JobPage(r.Context(), visitOf(r).actor, id); err != nil {
+	if v.JobPage, err = jobs.ReadJobPage(r.Context(), s.app, visitOf(r).actor, id); err != nil {
 		return err
 	}
 	for _, f := range v.Fields {
@@ -177,13 +179,13 @@ func (s *Server) writeJob(w http.ResponseWriter, r *http.Request, v jobView) err
 		list        []store.Named
 	}{{"unit", "", v.Units}, {"site", "everyone at ", v.Sites}, {"class", "classification ", v.Classes}} {
 		for _, n := range g.list {
-			v.Groups = append(v.Groups, app.Choice{Value: g.kind + ":" + n.ID.String(), Label: g.words + n.Name})
+			v.Groups = append(v.Groups, field.Choice{Value: g.kind + ":" + n.ID.String(), Label: g.words + n.Name})
 		}
 	}
 	v.PayCodes = codeSettings(v.OwnCodes, "/jobs/"+id.String()+"/codes", v.CodesFrom, v.MayChange)
 	v.NewIDs = [3]string{newID().String(), newID().String(), newID().String()}
 	for i := range v.Estimate {
-		v.Estimate[i].Known = slices.ContainsFunc(v.Tasks, func(t app.JobTask) bool { return strings.EqualFold(t.Name, v.Estimate[i].Title) })
+		v.Estimate[i].Known = slices.ContainsFunc(v.Tasks, func(t jobs.JobTask) bool { return strings.EqualFold(t.Name, v.Estimate[i].Title) })
 	}
 	if v.frameView, err = s.stillFrame(r, v.Number+" "+v.Name, "jobs"); err != nil {
 		return err
@@ -198,7 +200,7 @@ func (s *Server) pickedTask(r *http.Request, job uuid.UUID, text string, edit bo
 	if err != nil {
 		return nil, app.ErrNotFound
 	}
-	values, err := s.app.TaskValues(r.Context(), visitOf(r).actor, job, id)
+	values, err := jobs.TaskValues(r.Context(), s.app, visitOf(r).actor, job, id)
 	if err != nil {
 		return nil, err
 	}
@@ -214,7 +216,7 @@ func (s *Server) setTask(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	act := app.SetTask{Job: job, Task: task, Field: r.FormValue("field"), Value: r.FormValue("value")}
+	act := jobs.SetTask{Job: job, Task: task, Field: r.FormValue("field"), Value: r.FormValue("value")}
 	err = s.app.Do(r.Context(), visitOf(r).actor, act)
 	refusal := refused(err)
 	if err != nil && refusal == nil {
@@ -242,7 +244,7 @@ func (s *Server) setJob(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	act := app.SetJob{Job: id, Field: r.FormValue("field"), Value: r.FormValue("value")}
+	act := jobs.SetJob{Job: id, Field: r.FormValue("field"), Value: r.FormValue("value")}
 	err = s.app.Do(r.Context(), visitOf(r).actor, act)
 	refusal := refused(err)
 	if err != nil && refusal == nil {
@@ -251,11 +253,11 @@ func (s *Server) setJob(w http.ResponseWriter, r *http.Request) error {
 	if r.Header.Get("HX-Request") == "" {
 		return s.done(w, r, err, "/jobs/"+id.String(), said{Text: "Saved."})
 	}
-	p, err := s.app.JobPage(r.Context(), visitOf(r).actor, id)
+	p, err := jobs.ReadJobPage(r.Context(), s.app, visitOf(r).actor, id)
 	if err != nil {
 		return err
 	}
-	i := slices.IndexFunc(p.Fields, func(f app.SettingValue) bool { return f.Key == act.Field })
+	i := slices.IndexFunc(p.Fields, func(f field.SettingValue) bool { return f.Key == act.Field })
 	st, status := jobSetting{SettingValue: p.Fields[i], Action: r.URL.Path, Edit: true, Said: "Saved"}, http.StatusOK
 	if act.Field == "open_to_all" || act.Field == "starts_on" || act.Field == "ends_on" {
 		st.Said = "Saved: " + plural(p.CanClock, "person", "people") + " can clock here"
@@ -301,14 +303,14 @@ func (s *Server) addTasks(w http.ResponseWriter, r *http.Request) error {
 	if err := r.ParseForm(); err != nil {
 		return app.ErrNotFound
 	}
-	act := app.AddTasks{Job: id}
+	act := jobs.AddTasks{Job: id}
 	titles, codes, hours := r.Form["title"], r.Form["code"], r.Form["hours"]
 	if len(codes) != len(titles) || len(hours) != len(titles) {
 		return app.ErrNotFound
 	}
 	for i := range titles {
 		if chosen := r.Form["row"]; len(chosen) == 0 && r.Form.Get("estimate") == "" || slices.Contains(chosen, fmt.Sprint(i)) {
-			act.Tasks = append(act.Tasks, app.NewTask{Title: titles[i], CostCode: codes[i], Hours: hours[i]})
+			act.Tasks = append(act.Tasks, jobs.NewTask{Title: titles[i], CostCode: codes[i], Hours: hours[i]})
 		}
 	}
 	return s.doOnJob(w, r, id, act, plural(len(act.Tasks), "task is", "tasks are")+" added.")
@@ -344,7 +346,7 @@ func (s *Server) takeEstimate(w http.ResponseWriter, r *http.Request) error {
 	}
 	v := jobView{FileName: header.Filename}
 	for _, row := range rows[1:] {
-		n := app.NewTask{Title: row[task]}
+		n := jobs.NewTask{Title: row[task]}
 		if code >= 0 {
 			n.CostCode = row[code]
 		}
@@ -368,7 +370,7 @@ func (s *Server) joinTasks(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	act := app.JoinTasks{Job: id, Tasks: ids}
+	act := jobs.JoinTasks{Job: id, Tasks: ids}
 	if into := r.FormValue("into"); into != "" {
 		if act.Into, err = uuid.Parse(into); err != nil {
 			return app.ErrNotFound
@@ -384,7 +386,7 @@ func (s *Server) splitTask(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.doOnJob(w, r, id, app.SplitTask{Job: id, Task: task}, "The task is worked by itself again.")
+	return s.doOnJob(w, r, id, jobs.SplitTask{Job: id, Task: task}, "The task is worked by itself again.")
 }
 
 func (s *Server) closeTask(w http.ResponseWriter, r *http.Request) error {
@@ -397,7 +399,7 @@ func (s *Server) closeTask(w http.ResponseWriter, r *http.Request) error {
 	if open {
 		words = "The task is open again."
 	}
-	return s.doOnJob(w, r, id, app.CloseTask{Job: id, Task: task, Open: open}, words)
+	return s.doOnJob(w, r, id, jobs.CloseTask{Job: id, Task: task, Open: open}, words)
 }
 
 func (s *Server) openJobTo(w http.ResponseWriter, r *http.Request) error {
@@ -405,7 +407,7 @@ func (s *Server) openJobTo(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	act := app.OpenJobTo{ID: newID(), Job: id, Kind: "person", Named: r.FormValue("person")}
+	act := jobs.OpenJobTo{ID: newID(), Job: id, Kind: "person", Named: r.FormValue("person")}
 	if act.Named != "" {
 		return s.doOnJob(w, r, id, act, "It is open to them, and closed to those not listed.")
 	}
@@ -422,7 +424,7 @@ func (s *Server) closeJobTo(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.doOnJob(w, r, id, app.CloseJobTo{Entry: entry}, "It is open to them no more.")
+	return s.doOnJob(w, r, id, jobs.CloseJobTo{Entry: entry}, "It is open to them no more.")
 }
 
 func (s *Server) setWage(w http.ResponseWriter, r *http.Request) error {
@@ -430,7 +432,7 @@ func (s *Server) setWage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	act := app.SetWage{Job: id, Base: r.FormValue("base"), Cash: r.FormValue("cash"), Plan: r.FormValue("plan")}
+	act := jobs.SetWage{Job: id, Base: r.FormValue("base"), Cash: r.FormValue("cash"), Plan: r.FormValue("plan")}
 	if from := r.FormValue("from"); from != "" {
 		if act.From, err = when.ParseDate(from); err != nil {
 			return app.ErrNotFound

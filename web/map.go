@@ -6,7 +6,8 @@ import (
 	"math"
 	"strconv"
 
-	"manudex/app"
+	"manudex/app/hours"
+	"manudex/app/jobs"
 	"manudex/core/clock"
 	"manudex/core/geo"
 	"manudex/store"
@@ -26,7 +27,7 @@ const jobMapWidth, mapProportion = 560, 0.55
 
 // jobMapOf draws where a job is. across is how many metres the map shows, 0
 // for what suits.
-func jobMapOf(p *app.JobPage, across float64) jobMap {
+func jobMapOf(p *jobs.JobPage, across float64) jobMap {
 	m := jobMap{Pick: p.MayChange, Words: "It has no place: no site with one, and none of its own."}
 	pins, points := sitePins(p.SitePlaces)
 	for i := range pins {
@@ -105,7 +106,7 @@ func viewData(v geo.View) string {
 const cardMapWidth = 606
 
 // cardMap draws where the punches of a card were made; empty where none says.
-func cardMap(p *app.CardPage) template.HTML {
+func cardMap(p *hours.CardPage) template.HTML {
 	var pins []draw.Pin
 	var points []geo.Point
 	for _, j := range p.Places {

@@ -8,14 +8,15 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/payroll"
 	"manudex/files"
 )
 
 type payRunView struct {
 	frameView
-	*app.RunPage
+	*payroll.RunPage
 	Rows                      []payRowView
-	AllRows                   []app.PayRow
+	AllRows                   []payroll.PayRow
 	MoreHref                  string
 	Currency                  string
 	Sentence                  string
@@ -25,7 +26,7 @@ type payRunView struct {
 }
 
 type payRowView struct {
-	app.PayRow
+	payroll.PayRow
 	Href, WaitingHref string
 }
 
@@ -41,11 +42,11 @@ func (s *Server) payRunPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	p, err := s.app.PayRunOf(r.Context(), visitOf(r).actor, r.URL.Query().Get("group"), run)
+	p, err := payroll.PayRunOf(r.Context(), s.app, visitOf(r).actor, r.URL.Query().Get("group"), run)
 	if err != nil {
 		return err
 	}
-	place, err := s.app.Place(r.Context())
+	place, err := s.app.Company(r.Context())
 	if err != nil {
 		return err
 	}
@@ -95,7 +96,7 @@ func (s *Server) closeRun(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return app.ErrNotFound
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.CloseRun{ID: id, Group: r.FormValue("group"), Seen: r.FormValue("seen")})
+	err = s.app.Do(r.Context(), visitOf(r).actor, payroll.CloseRun{ID: id, Group: r.FormValue("group"), Seen: r.FormValue("seen")})
 	if err != nil {
 		return s.done(w, r, err, "/payruns?group="+urlEscape(r.FormValue("group")), said{})
 	}
@@ -108,7 +109,7 @@ func (s *Server) runCSV(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return app.ErrNotFound
 	}
-	lines, run, err := s.app.RunLines(r.Context(), visitOf(r).actor, id)
+	lines, run, err := payroll.RunLines(r.Context(), s.app, visitOf(r).actor, id)
 	if err != nil {
 		return err
 	}

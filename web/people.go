@@ -9,22 +9,24 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/field"
+	"manudex/app/people"
 	"manudex/store"
 )
 
 type peopleView struct {
 	frameView
-	*app.People
+	*people.People
 	Rows     []personRow
-	Columns  []app.PersonField
+	Columns  []field.PersonField
 	Q        url.Values
 	MoreHref string
 	Export   string
 	Many     string // address of the change for many, with the same filter
-	States   []app.Choice
-	Levels   []app.Choice
-	OwnPick  []app.PersonField // the company's own fields that can be filtered by
-	Back     string            // the address, to come back to
+	States   []field.Choice
+	Levels   []field.Choice
+	OwnPick  []field.PersonField // the company's own fields that can be filtered by
+	Back     string              // the address, to come back to
 }
 
 type personRow struct {
@@ -40,7 +42,7 @@ type personCell struct {
 	Number           bool
 }
 
-var peopleStates = []app.Choice{{Value: "", Label: "everyone who is here or coming"}, {Value: "here", Label: "works here"}, {Value: "coming", Label: "still to come"}, {Value: "leaving", Label: "is leaving"}, {Value: "ended", Label: "left"}, {Value: "any", Label: "everyone ever"}}
+var peopleStates = []field.Choice{{Value: "", Label: "everyone who is here or coming"}, {Value: "here", Label: "works here"}, {Value: "coming", Label: "still to come"}, {Value: "leaving", Label: "is leaving"}, {Value: "ended", Label: "left"}, {Value: "any", Label: "everyone ever"}}
 
 // sheetFilter reads the filter of a list of people from the address.
 func sheetFilter(q url.Values) (store.SheetFilter, error) {
@@ -57,7 +59,7 @@ func sheetFilter(q url.Values) (store.SheetFilter, error) {
 			*part.into = id
 		}
 	}
-	if !slices.ContainsFunc(peopleStates, func(c app.Choice) bool { return c.Value == f.State }) || f.Level != "" && !slices.Contains(app.Levels, f.Level) {
+	if !slices.ContainsFunc(peopleStates, func(c field.Choice) bool { return c.Value == f.State }) || f.Level != "" && !slices.Contains(app.Levels, f.Level) {
 		return f, app.ErrNotFound
 	}
 	for name, values := range q {
@@ -86,7 +88,7 @@ func (s *Server) peoplePage(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	actor := visitOf(r).actor
-	l, err := s.app.People(r.Context(), actor, app.PeopleQuery{SheetFilter: filter, Offset: offset})
+	l, err := people.ReadPeople(r.Context(), s.app, actor, people.PeopleQuery{SheetFilter: filter, Offset: offset})
 	if err != nil {
 		return err
 	}
@@ -117,12 +119,12 @@ func (s *Server) peoplePage(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-func personRowOf(actor app.Actor, sheet store.Sheet, columns []app.PersonField) personRow {
+func personRowOf(actor app.Actor, sheet store.Sheet, columns []field.PersonField) personRow {
 	row := personRow{Sheet: sheet, Href: "/people/" + sheet.Person.String()}
 	may := actor.Reaches("people.change", sheet.Person, sheet.Unit)
 	for _, f := range columns {
 		value, seen := sheet.Values[f.Key]
-		c := personCell{Key: f.Key, Text: f.Show(value), Value: f.Enter(value), Edit: may && !f.Fixed && (seen || f.Own), Number: f.Kind == app.NumberField}
+		c := personCell{Key: f.Key, Text: f.Show(value), Value: f.Enter(value), Edit: may && !f.Fixed && (seen || f.Own), Number: f.Kind == field.NumberField}
 		row.Cells = append(row.Cells, c)
 	}
 	return row
@@ -132,8 +134,8 @@ func personRowOf(actor app.Actor, sheet store.Sheet, columns []app.PersonField) 
 func (v peopleView) Picked(key string) bool { return slices.Contains(v.People.Columns, key) }
 
 // Choosable lists the settings that can be columns.
-func (v peopleView) Choosable() []app.PersonField {
-	return slices.DeleteFunc(slices.Clone(v.Fields.All), func(f app.PersonField) bool {
+func (v peopleView) Choosable() []field.PersonField {
+	return slices.DeleteFunc(slices.Clone(v.Fields.All), func(f field.PersonField) bool {
 		return f.Key == "given_name" || f.Key == "family_name" || f.Key == "number" || !v.Actor.May(f.See)
 	})
 }
@@ -153,7 +155,7 @@ func (s *Server) putColumns(w http.ResponseWriter, r *http.Request) error {
 	if err := r.ParseForm(); err != nil {
 		return app.ErrNotFound
 	}
-	err := s.app.Do(r.Context(), visitOf(r).actor, app.PutColumns{List: "people", Columns: r.Form["column"]})
+	err := s.app.Do(r.Context(), visitOf(r).actor, people.PutColumns{List: "people", Columns: r.Form["column"]})
 	return s.done(w, r, err, backTo(r, "/people"), said{Text: "The columns are kept for you."})
 }
 
@@ -164,7 +166,7 @@ func (s *Server) peopleCSV(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	l, err := s.app.Exported(r.Context(), visitOf(r).actor, filter)
+	l, err := people.Exported(r.Context(), s.app, visitOf(r).actor, filter)
 	if err != nil {
 		return err
 	}
@@ -190,7 +192,7 @@ func (s *Server) peopleCSV(w http.ResponseWriter, r *http.Request) error {
 
 type newPersonView struct {
 	frameView
-	Fields  *app.PersonFields
+	Fields  *people.PersonFields
 	Groups  []fieldGroup
 	Values  map[string]string
 	ID      string
@@ -202,10 +204,10 @@ type newPersonView struct {
 // fieldGroup is settings that belong together.
 type fieldGroup struct {
 	Name   string
-	Fields []app.PersonField
+	Fields []field.PersonField
 }
 
-func groupsOf(fields []app.PersonField, want func(app.PersonField) bool) []fieldGroup {
+func groupsOf(fields []field.PersonField, want func(field.PersonField) bool) []fieldGroup {
 	var groups []fieldGroup
 	for _, f := range fields {
 		if !want(f) {
@@ -231,7 +233,7 @@ func (s *Server) newPersonPage(w http.ResponseWriter, r *http.Request) error {
 
 func (s *Server) newPerson(w http.ResponseWriter, r *http.Request, status int, v newPersonView) error {
 	actor := visitOf(r).actor
-	l, err := s.app.People(r.Context(), actor, app.PeopleQuery{})
+	l, err := people.ReadPeople(r.Context(), s.app, actor, people.PeopleQuery{})
 	if err != nil {
 		return err
 	}
@@ -249,9 +251,9 @@ func (s *Server) newPerson(w http.ResponseWriter, r *http.Request, status int, v
 				f.Help, f.Required = "Empty: the next number that is free", false
 			}
 			if key == "site" {
-				f.Choices = append([]app.Choice{{Value: "", Label: "that of the crew or department"}}, f.Choices...)
+				f.Choices = append([]field.Choice{{Value: "", Label: "that of the crew or department"}}, f.Choices...)
 			}
-			v.Groups = append(v.Groups, fieldGroup{Fields: []app.PersonField{f}})
+			v.Groups = append(v.Groups, fieldGroup{Fields: []field.PersonField{f}})
 		}
 	}
 	if v.frameView, err = s.stillFrame(r, "Add a person", "people"); err != nil {
@@ -272,7 +274,7 @@ func (s *Server) addPerson(w http.ResponseWriter, r *http.Request) error {
 			values[key] = v[0]
 		}
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.AddPerson{ID: id, Values: values})
+	err = s.app.Do(r.Context(), visitOf(r).actor, people.AddPerson{ID: id, Values: values})
 	if refusal := refused(err); refusal != nil {
 		return s.newPerson(w, r, http.StatusUnprocessableEntity, newPersonView{ID: newID().String(), Values: values, Wrong: refusal.Error(), WrongAt: refusal.Field})
 	}

@@ -9,6 +9,8 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/field"
+	"manudex/app/people"
 	"manudex/core/when"
 )
 
@@ -17,12 +19,12 @@ func cutReach(text string) (kind, id string, ok bool) { return strings.Cut(text,
 
 type manyView struct {
 	frameView
-	Fields  []app.PersonField // that can be changed for many
-	Field   *app.PersonField
+	Fields  []field.PersonField // that can be changed for many
+	Field   *field.PersonField
 	Value   string
 	From    string
 	Query   string // the filter, as in the address
-	Preview *app.ManyPreview
+	Preview *people.ManyPreview
 	Wrong   string
 	ID      string
 	Total   int
@@ -37,12 +39,12 @@ func (s *Server) manyPage(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	actor := visitOf(r).actor
-	l, err := s.app.People(r.Context(), actor, app.PeopleQuery{SheetFilter: filter})
+	l, err := people.ReadPeople(r.Context(), s.app, actor, people.PeopleQuery{SheetFilter: filter})
 	if err != nil {
 		return err
 	}
 	v := manyView{Value: q.Get("value"), From: q.Get("from"), Query: filterQuery(q), ID: newID().String(), Total: l.Total}
-	v.Fields = slices.DeleteFunc(slices.Clone(l.Fields.All), func(f app.PersonField) bool { return !f.Many || !actor.May(f.See) })
+	v.Fields = slices.DeleteFunc(slices.Clone(l.Fields.All), func(f field.PersonField) bool { return !f.Many || !actor.May(f.See) })
 	if key := q.Get("field"); key != "" {
 		if v.Field = l.Fields.Get(key); v.Field == nil {
 			return app.ErrNotFound
@@ -56,7 +58,7 @@ func (s *Server) manyPage(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return err
 		}
-		if v.Preview, err = s.app.PreviewMany(r.Context(), actor, many); refused(err) != nil {
+		if v.Preview, err = people.PreviewMany(r.Context(), s.app, actor, many); refused(err) != nil {
 			v.Wrong = refused(err).Error() + "."
 		} else if err != nil {
 			return err
@@ -85,8 +87,8 @@ func filterQuery(q url.Values) string {
 // List is the address of the list with the filter.
 func (v manyView) List() string { return "/people?" + v.Query }
 
-func manyOf(q url.Values) (app.ManyChange, error) {
-	m := app.ManyChange{Field: q.Get("field"), Value: q.Get("value")}
+func manyOf(q url.Values) (people.ManyChange, error) {
+	m := people.ManyChange{Field: q.Get("field"), Value: q.Get("value")}
 	var err error
 	if m.Filter, err = sheetFilter(q); err != nil {
 		return m, err
@@ -118,7 +120,7 @@ func (s *Server) changeMany(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.ChangeMany{ID: id, ManyChange: many, Seen: r.FormValue("seen")})
+	err = s.app.Do(r.Context(), visitOf(r).actor, people.ChangeMany{ID: id, ManyChange: many, Seen: r.FormValue("seen")})
 	if err != nil {
 		return s.done(w, r, err, "/people/many?"+q.Encode(), said{})
 	}

@@ -8,13 +8,15 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/field"
+	"manudex/app/people"
 	"manudex/core/when"
 	"manudex/store"
 )
 
 type personView struct {
 	frameView
-	*app.PersonPage
+	*people.PersonPage
 	ID     string
 	Name   string
 	Second string
@@ -39,7 +41,7 @@ type settingGroup struct {
 
 // setting is one setting as the person's page shows and changes it.
 type setting struct {
-	app.PersonField
+	field.PersonField
 	Person, Employment string
 	Value, Text        string
 	Edit               bool
@@ -63,7 +65,7 @@ func (s *Server) personPage(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	actor := visitOf(r).actor
-	p, err := s.app.PersonPage(r.Context(), actor, id)
+	p, err := people.ReadPersonPage(r.Context(), s.app, actor, id)
 	if err != nil {
 		return err
 	}
@@ -75,7 +77,7 @@ func (s *Server) personPage(w http.ResponseWriter, r *http.Request) error {
 	}
 	for n, sheet := range p.Sheets {
 		post := post{Sheet: sheet, Title: sheet.Values["title"]}
-		groups := groupsOf(p.Fields.All, func(f app.PersonField) bool {
+		groups := groupsOf(p.Fields.All, func(f field.PersonField) bool {
 			_, seen := sheet.Values[f.Key]
 			ofEmployment := f.Group != "Person" && f.Group != "Company"
 			return (seen || f.Own) && (n == 0 || ofEmployment) && (sheet.Employment != uuid.Nil || !ofEmployment || f.Key == "leads")
@@ -98,7 +100,7 @@ func (s *Server) personPage(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-func settingOf(f app.PersonField, sheet store.Sheet, today when.Date, edit bool) setting {
+func settingOf(f field.PersonField, sheet store.Sheet, today when.Date, edit bool) setting {
 	value := sheet.Values[f.Key]
 	st := setting{PersonField: f, Person: sheet.Person.String(), Value: f.Enter(value), Text: f.Show(value), Edit: edit && !f.Fixed, NewID: newID().String()}
 	if sheet.Employment != uuid.Nil {
@@ -160,7 +162,7 @@ func (s *Server) setPerson(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	act := app.SetPerson{Person: person, Field: r.FormValue("field"), Value: r.FormValue("value")}
+	act := people.SetPerson{Person: person, Field: r.FormValue("field"), Value: r.FormValue("value")}
 	if act.ID, err = uuid.Parse(r.FormValue("id")); err != nil {
 		return app.ErrNotFound
 	}
@@ -183,7 +185,7 @@ func (s *Server) setPerson(w http.ResponseWriter, r *http.Request) error {
 	if r.Header.Get("HX-Request") == "" && r.Header.Get("X-Cell") == "" {
 		return s.done(w, r, err, "/people/"+person.String(), said{Text: "Saved."})
 	}
-	p, err := s.app.PersonPage(r.Context(), actor, person)
+	p, err := people.ReadPersonPage(r.Context(), s.app, actor, person)
 	if err != nil {
 		return err
 	}
@@ -228,7 +230,7 @@ func (s *Server) undoChanges(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return app.ErrNotFound
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.UndoChanges{Batch: batch})
+	err = s.app.Do(r.Context(), visitOf(r).actor, people.UndoChanges{Batch: batch})
 	return s.done(w, r, err, backTo(r, "/people"), said{Text: "Taken back: every setting is what it was."})
 }
 
@@ -241,7 +243,7 @@ func (s *Server) addPosition(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return app.ErrNotFound
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.AddPosition{ID: id, Person: person, Unit: r.FormValue("unit"), Site: r.FormValue("site"), Title: r.FormValue("title"), StartsOn: r.FormValue("starts_on")})
+	err = s.app.Do(r.Context(), visitOf(r).actor, people.AddPosition{ID: id, Person: person, Unit: r.FormValue("unit"), Site: r.FormValue("site"), Title: r.FormValue("title"), StartsOn: r.FormValue("starts_on")})
 	return s.done(w, r, err, "/people/"+person.String(), said{Text: "The position is added; its rate and pattern are set on this page."})
 }
 
@@ -259,9 +261,9 @@ func (s *Server) endPerson(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return s.done(w, r, nil, back, said{Text: "The last day is missing. Write it as YYYY-MM-DD.", Refused: true})
 	}
-	act := app.EndPerson{ID: id, Person: person, On: on}
+	act := people.EndPerson{ID: id, Person: person, On: on}
 	if out := r.FormValue("out"); out != "" {
-		place, err := s.app.Place(r.Context())
+		place, err := s.app.Company(r.Context())
 		if err != nil {
 			return err
 		}
@@ -278,7 +280,7 @@ func (s *Server) bringBack(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.BringBack{ID: newID(), Person: person})
+	err = s.app.Do(r.Context(), visitOf(r).actor, people.BringBack{ID: newID(), Person: person})
 	return s.done(w, r, err, "/people/"+person.String(), said{Text: "There is no last day any more: the person is back."})
 }
 
@@ -287,7 +289,7 @@ func (s *Server) erasePerson(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.ErasePerson{Person: person, Number: r.FormValue("number")})
+	err = s.app.Do(r.Context(), visitOf(r).actor, people.ErasePerson{Person: person, Number: r.FormValue("number")})
 	return s.done(w, r, err, "/people/"+person.String(), said{Text: "The personal data is erased. Hours and pay stay, under the number alone."})
 }
 
@@ -296,7 +298,7 @@ func (s *Server) grantRight(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	act := app.GrantRight{Person: person, What: r.FormValue("what")}
+	act := people.GrantRight{Person: person, What: r.FormValue("what")}
 	if act.ID, err = uuid.Parse(r.FormValue("id")); err != nil {
 		return app.ErrNotFound
 	}
@@ -327,6 +329,6 @@ func (s *Server) takeRight(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.TakeRight{Grant: grant})
+	err = s.app.Do(r.Context(), visitOf(r).actor, people.TakeRight{Grant: grant})
 	return s.done(w, r, err, "/people/"+person.String(), said{Text: "The right is taken away."})
 }

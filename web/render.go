@@ -13,7 +13,7 @@ import (
 	"strings"
 	"time"
 
-	"manudex/app"
+	"manudex/app/payroll"
 	"manudex/core/card"
 	"manudex/core/when"
 )
@@ -95,14 +95,14 @@ var functions = template.FuncMap{
 
 // codeWhy says why hours get a pay code: whose it is, and who was asked before
 // and names none.
-func codeWhy(u app.CodeUse) string {
+func codeWhy(u payroll.CodeUse) string {
 	words := "nobody names one"
 	var silent []string
 	for _, n := range u.Asked {
 		switch {
 		case n.Used:
 			words = "the " + ownerWords[n.Owner] + "’s"
-		case !slices.ContainsFunc(u.But, func(b app.CodeException) bool { return b.Owner == n.Owner }):
+		case !slices.ContainsFunc(u.But, func(b payroll.CodeException) bool { return b.Owner == n.Owner }):
 			silent = append(silent, ownerWords[n.Owner])
 		}
 	}

@@ -10,6 +10,8 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/company"
+	"manudex/app/field"
 	"manudex/core/card"
 	"manudex/core/pay"
 	"manudex/core/when"
@@ -19,7 +21,7 @@ import (
 // is a field of an object, which is there when its first field is.
 type ruleInput struct {
 	Name, Label, Help string
-	Choices           []app.Choice
+	Choices           []field.Choice
 	Number            bool // a JSON number, not a text
 	Value             string
 }
@@ -31,10 +33,10 @@ type ruleGroup struct {
 
 // ruleForm lists the parameters of docs/rules.md as the form asks for them.
 func ruleForm() []ruleGroup {
-	choice := func(values ...string) []app.Choice {
-		var c []app.Choice
+	choice := func(values ...string) []field.Choice {
+		var c []field.Choice
 		for i := 0; i < len(values); i += 2 {
-			c = append(c, app.Choice{Value: values[i], Label: values[i+1]})
+			c = append(c, field.Choice{Value: values[i], Label: values[i+1]})
 		}
 		return c
 	}
@@ -187,7 +189,7 @@ func plainValue(raw json.RawMessage) string {
 
 type rulesView struct {
 	frameView
-	*app.RulesPage
+	*company.RulesPage
 	Ready  []pay.ReadySet
 	Picked string // ready-made set the form is filled from
 	Title  string
@@ -195,7 +197,7 @@ type rulesView struct {
 	Groups []ruleGroup
 	More   string
 	Sets   []ruleSetView
-	Trial  *app.Trial
+	Trial  *company.Trial
 	Days   []trialDay
 	Wrong  string
 	ID     string
@@ -212,7 +214,7 @@ type trialDay struct{ Day, Now, Then string }
 func (s *Server) rulesPage(w http.ResponseWriter, r *http.Request) error {
 	q := r.URL.Query()
 	actor := visitOf(r).actor
-	p, err := s.app.RulesPage(r.Context(), actor)
+	p, err := company.ReadRulesPage(r.Context(), s.app, actor)
 	if err != nil {
 		return err
 	}
@@ -244,7 +246,7 @@ func (s *Server) rulesPage(w http.ResponseWriter, r *http.Request) error {
 		rules, v.Title = last.JSON, last.Name
 	}
 	v.Groups, v.More = filled(rules)
-	if v.Trial, err = s.app.TryRules(r.Context(), actor, v.Title, from, rules); err != nil {
+	if v.Trial, err = company.TryRules(r.Context(), s.app, actor, v.Title, from, rules); err != nil {
 		return err
 	}
 	v.tried()
@@ -255,7 +257,7 @@ func (s *Server) rulesPage(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-func (v *rulesView) sets(p *app.RulesPage) {
+func (v *rulesView) sets(p *company.RulesPage) {
 	inForce := -1
 	for i, set := range p.Sets {
 		if set.From <= p.Today {
@@ -283,7 +285,7 @@ func (v *rulesView) tried() {
 	}
 	days := map[when.Date]*trialDay{}
 	var order []when.Date
-	for n, side := range []app.TrialSide{v.Trial.Now, v.Trial.Then} {
+	for n, side := range []company.TrialSide{v.Trial.Now, v.Trial.Then} {
 		for _, d := range side.Result.Days {
 			if days[d.Date] == nil {
 				days[d.Date] = &trialDay{Day: d.Date.Format(layout)}
@@ -303,7 +305,7 @@ func (v *rulesView) tried() {
 }
 
 // Gross writes the gross of a side of the trial.
-func (v rulesView) Gross(side app.TrialSide) string {
+func (v rulesView) Gross(side company.TrialSide) string {
 	return grouped(side.Result.Gross.Decimal(v.Place.CurrencyDecimals))
 }
 
@@ -337,7 +339,7 @@ func (s *Server) putRules(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return s.done(w, r, nil, again, said{Text: "The day from which the rules hold is missing. Choose the first day of a workweek.", Refused: true})
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.PutRules{ID: id, Title: strings.TrimSpace(r.FormValue("title")), From: from, Rules: rules})
+	err = s.app.Do(r.Context(), visitOf(r).actor, company.PutRules{ID: id, Title: strings.TrimSpace(r.FormValue("title")), From: from, Rules: rules})
 	if err != nil {
 		return s.done(w, r, err, again, said{})
 	}
@@ -349,6 +351,6 @@ func (s *Server) dropRules(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return app.ErrNotFound
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.DropRules{From: from})
+	err = s.app.Do(r.Context(), visitOf(r).actor, company.DropRules{From: from})
 	return s.done(w, r, err, "/setup/rules", said{Text: "The rule set is taken out; the one before goes on."})
 }

@@ -8,6 +8,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/people"
 	"manudex/core/when"
 )
 
@@ -21,12 +22,12 @@ func TestOldSessionsStayDead(t *testing.T) {
 	}{
 		{"a new password by a link", func(s *site, office app.Actor, person uuid.UUID) error { return choose(s, office, person) }, nil},
 		{"the sign-in taken, and given anew", func(s *site, office app.Actor, person uuid.UUID) error {
-			return s.Do(context.Background(), office, app.TakeSignIn{Person: person})
+			return s.Do(context.Background(), office, people.TakeSignIn{Person: person})
 		}, choose},
 		{"ended, and brought back", func(s *site, office app.Actor, person uuid.UUID) error {
-			return s.Do(context.Background(), office, app.EndPerson{ID: uuid.New(), Person: person, On: when.NewDate(2026, 11, 12)})
+			return s.Do(context.Background(), office, people.EndPerson{ID: uuid.New(), Person: person, On: when.NewDate(2026, 11, 12)})
 		}, func(s *site, office app.Actor, person uuid.UUID) error {
-			return s.Do(context.Background(), office, app.BringBack{ID: uuid.New(), Person: person})
+			return s.Do(context.Background(), office, people.BringBack{ID: uuid.New(), Person: person})
 		}},
 	} {
 		s := open(t)
@@ -55,10 +56,10 @@ func TestOldSessionsStayDead(t *testing.T) {
 // choose gives a link and chooses a password by it.
 func choose(s *site, office app.Actor, person uuid.UUID) error {
 	token := app.NewSignInToken()
-	if err := s.Do(context.Background(), office, app.GiveSignIn{Person: person, Token: token}); err != nil {
+	if err := s.Do(context.Background(), office, people.GiveSignIn{Person: person, Token: token}); err != nil {
 		return err
 	}
-	_, err := s.ChoosePassword(context.Background(), token, "three tall beacons", "")
+	_, err := people.ChoosePassword(context.Background(), s.World.App, token, "three tall beacons", "")
 	return err
 }
 
@@ -66,7 +67,7 @@ func choose(s *site, office app.Actor, person uuid.UUID) error {
 func TestChoosingAPasswordSignsIn(t *testing.T) {
 	s := open(t)
 	token := app.NewSignInToken()
-	if err := s.Do(context.Background(), s.Person(t, "Mira Castellane"), app.GiveSignIn{Person: s.Person(t, "Ruth Adeyemi").ID, Token: token}); err != nil {
+	if err := s.Do(context.Background(), s.Person(t, "Mira Castellane"), people.GiveSignIn{Person: s.Person(t, "Ruth Adeyemi").ID, Token: token}); err != nil {
 		t.Fatal(err)
 	}
 	c := s.stranger(t)

@@ -10,19 +10,23 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/company"
+	"manudex/app/field"
+	"manudex/app/payroll"
+	"manudex/app/people"
 	"manudex/core/when"
 )
 
 type setupView struct {
 	frameView
-	*app.SetUpPage
+	*company.SetUpPage
 	Groups    []companyGroup
 	Holidays  []holidayView
-	Countries []app.Choice
+	Countries []field.Choice
 	Year      int
 	NewIDs    [3]string
-	OwnKinds  []app.Choice
-	Lengths   []app.Choice // of pay periods
+	OwnKinds  []field.Choice
+	Lengths   []field.Choice // of pay periods
 	SitesMap  template.HTML
 }
 
@@ -33,7 +37,7 @@ type companyGroup struct {
 
 // companySetting is one setting of the place as the page shows it.
 type companySetting struct {
-	app.CompanyValue
+	company.CompanyValue
 	Said, Wrong string
 }
 
@@ -43,11 +47,11 @@ type holidayView struct {
 }
 
 func (s *Server) setupPage(w http.ResponseWriter, r *http.Request) error {
-	p, err := s.app.SetUp(r.Context(), visitOf(r).actor)
+	p, err := company.SetUp(r.Context(), s.app, visitOf(r).actor)
 	if err != nil {
 		return err
 	}
-	v := setupView{SetUpPage: p, Countries: app.Countries, Year: p.Today.Year(), NewIDs: [3]string{newID().String(), newID().String(), newID().String()}, OwnKinds: app.OwnKinds(), Lengths: app.PeriodKinds,
+	v := setupView{SetUpPage: p, Countries: company.Countries, Year: p.Today.Year(), NewIDs: [3]string{newID().String(), newID().String(), newID().String()}, OwnKinds: people.OwnKinds(), Lengths: payroll.PeriodKinds,
 		SitesMap: sitesMap(p.Sites, p.Place.Map, visitOf(r).actor.May("setup.change"))}
 	for _, value := range p.Values {
 		n := len(v.Groups)
@@ -72,7 +76,7 @@ func (s *Server) setupPage(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) setCompany(w http.ResponseWriter, r *http.Request) error {
-	act := app.SetCompany{Field: r.FormValue("field"), Value: r.FormValue("value")}
+	act := company.SetCompany{Field: r.FormValue("field"), Value: r.FormValue("value")}
 	err := s.app.Do(r.Context(), visitOf(r).actor, act)
 	refusal := refused(err)
 	if err != nil && refusal == nil {
@@ -81,7 +85,7 @@ func (s *Server) setCompany(w http.ResponseWriter, r *http.Request) error {
 	if r.Header.Get("HX-Request") == "" {
 		return s.done(w, r, err, "/setup", said{Text: "Saved."})
 	}
-	p, err := s.app.SetUp(r.Context(), visitOf(r).actor)
+	p, err := company.SetUp(r.Context(), s.app, visitOf(r).actor)
 	if err != nil {
 		return err
 	}
@@ -118,7 +122,7 @@ func (s *Server) setMark(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return s.done(w, r, err, "/setup", said{})
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.SetMark{Image: raw})
+	err = s.app.Do(r.Context(), visitOf(r).actor, company.SetMark{Image: raw})
 	return s.done(w, r, err, "/setup", said{Text: "The mark is kept. It stands on print and terminals."})
 }
 
@@ -127,13 +131,13 @@ func (s *Server) setMap(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return s.done(w, r, err, "/setup", said{})
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.SetMap{GeoJSON: raw})
+	err = s.app.Do(r.Context(), visitOf(r).actor, company.SetMap{GeoJSON: raw})
 	return s.done(w, r, err, "/setup#sites", said{Text: "The map is kept. It lies beneath jobs and cards."})
 }
 
 // mark is the company's mark.
 func (s *Server) mark(w http.ResponseWriter, r *http.Request) error {
-	png, err := s.app.Mark(r.Context())
+	png, err := company.Mark(r.Context(), s.app)
 	if err != nil {
 		return err
 	}
@@ -148,7 +152,7 @@ func (s *Server) putSite(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return app.ErrNotFound
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.PutSite{ID: id, Title: r.FormValue("title"), Zone: r.FormValue("zone"), Lat: r.FormValue("lat"), Lon: r.FormValue("lon"), FenceMetres: r.FormValue("fence")})
+	err = s.app.Do(r.Context(), visitOf(r).actor, company.PutSite{ID: id, Title: r.FormValue("title"), Zone: r.FormValue("zone"), Lat: r.FormValue("lat"), Lon: r.FormValue("lon"), FenceMetres: r.FormValue("fence")})
 	return s.done(w, r, err, "/setup#sites", said{Text: "Saved: " + r.FormValue("title") + "."})
 }
 
@@ -157,7 +161,7 @@ func (s *Server) putUnit(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return app.ErrNotFound
 	}
-	act := app.PutUnit{ID: id, Kind: r.FormValue("kind"), Title: r.FormValue("title"), Account: r.FormValue("account")}
+	act := company.PutUnit{ID: id, Kind: r.FormValue("kind"), Title: r.FormValue("title"), Account: r.FormValue("account")}
 	if text := r.FormValue("site"); text != "" {
 		if act.Site, err = uuid.Parse(text); err != nil {
 			return app.ErrNotFound
@@ -168,28 +172,28 @@ func (s *Server) putUnit(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) putKind(w http.ResponseWriter, r *http.Request) error {
-	act := app.PutJobKind{ID: newID(), Title: r.FormValue("title"), Tasks: r.FormValue("tasks"), OwnWork: r.FormValue("own") == "yes"}
+	act := company.PutJobKind{ID: newID(), Title: r.FormValue("title"), Tasks: r.FormValue("tasks"), OwnWork: r.FormValue("own") == "yes"}
 	err := s.app.Do(r.Context(), visitOf(r).actor, act)
 	return s.done(w, r, err, "/setup#kinds", said{Text: "Saved: " + act.Title + ". Jobs added with this kind get its tasks."})
 }
 
 func (s *Server) addSamples(w http.ResponseWriter, r *http.Request) error {
-	err := s.app.Do(r.Context(), visitOf(r).actor, app.AddSamples{})
+	err := s.app.Do(r.Context(), visitOf(r).actor, company.AddSamples{})
 	return s.done(w, r, err, backTo(r, "/setup#samples"), said{Text: "Sample people are there, with a few days of hours. Look at Today and Timecards; no run and no file has them."})
 }
 
 func (s *Server) dropSamples(w http.ResponseWriter, r *http.Request) error {
-	err := s.app.Do(r.Context(), visitOf(r).actor, app.DropSamples{})
+	err := s.app.Do(r.Context(), visitOf(r).actor, company.DropSamples{})
 	return s.done(w, r, err, "/setup#samples", said{Text: "The samples are gone, with everything recorded of them."})
 }
 
 func (s *Server) putPeriodGroup(w http.ResponseWriter, r *http.Request) error {
-	act := app.PutPeriodGroup{Title: r.FormValue("title"), Kind: r.FormValue("kind"), Anchor: r.FormValue("anchor")}
+	act := payroll.PutPeriodGroup{Title: r.FormValue("title"), Kind: r.FormValue("kind"), Anchor: r.FormValue("anchor")}
 	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup#periods", said{Text: "Saved: " + act.Title + ". Who is in it is set on People; it has runs of its own."})
 }
 
 func (s *Server) dropPeriodGroup(w http.ResponseWriter, r *http.Request) error {
-	act := app.DropPeriodGroup{Title: r.FormValue("title")}
+	act := payroll.DropPeriodGroup{Title: r.FormValue("title")}
 	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup#periods", said{Text: act.Title + " is taken out."})
 }
 
@@ -198,7 +202,7 @@ func (s *Server) putOwnField(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return app.ErrNotFound
 	}
-	act := app.PutOwnField{ID: id, Title: r.FormValue("title"), Kind: r.FormValue("kind"), Choices: r.FormValue("choices")}
+	act := people.PutOwnField{ID: id, Title: r.FormValue("title"), Kind: r.FormValue("kind"), Choices: r.FormValue("choices")}
 	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup#fields", said{Text: "Saved: " + act.Title + ". It stands on everybody's page, and can be a column and a filter of the list."})
 }
 
@@ -207,7 +211,7 @@ func (s *Server) dropOwnField(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, app.DropOwnField{ID: id}), "/setup#fields", said{Text: "The field is taken out."})
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, people.DropOwnField{ID: id}), "/setup#fields", said{Text: "The field is taken out."})
 }
 
 func (s *Server) putHoliday(w http.ResponseWriter, r *http.Request) error {
@@ -215,7 +219,7 @@ func (s *Server) putHoliday(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return s.done(w, r, nil, "/setup#holidays", said{Text: "The date of the holiday is missing. Choose a day.", Refused: true})
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.PutHoliday{Date: d, Title: r.FormValue("title"), Multiplier: r.FormValue("multiplier")})
+	err = s.app.Do(r.Context(), visitOf(r).actor, company.PutHoliday{Date: d, Title: r.FormValue("title"), Multiplier: r.FormValue("multiplier")})
 	return s.done(w, r, err, "/setup#holidays", said{Text: d.Format("Monday 2 January 2006") + " is a holiday: nothing is expected that day."})
 }
 
@@ -224,7 +228,7 @@ func (s *Server) dropHoliday(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return app.ErrNotFound
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.DropHoliday{Date: d})
+	err = s.app.Do(r.Context(), visitOf(r).actor, company.DropHoliday{Date: d})
 	return s.done(w, r, err, "/setup#holidays", said{Text: d.Format("Monday 2 January 2006") + " is a day like others."})
 }
 
@@ -233,13 +237,13 @@ func (s *Server) fillHolidays(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.FillHolidays{Country: r.FormValue("country"), Year: year})
+	err = s.app.Do(r.Context(), visitOf(r).actor, company.FillHolidays{Country: r.FormValue("country"), Year: year})
 	return s.done(w, r, err, "/setup#holidays", said{Text: "The public holidays of " + strconv.Itoa(year) + " are filled in, from the first day that isn't paid yet."})
 }
 
 type auditView struct {
 	frameView
-	*app.AuditPage
+	*company.AuditPage
 	Act string
 }
 
@@ -255,7 +259,7 @@ func (s *Server) auditPage(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	v := auditView{Act: r.URL.Query().Get("act")}
-	if v.AuditPage, err = s.app.Audit(r.Context(), visitOf(r).actor, int64(before), v.Act, person); err != nil {
+	if v.AuditPage, err = company.Audit(r.Context(), s.app, visitOf(r).actor, int64(before), v.Act, person); err != nil {
 		return err
 	}
 	if v.frameView, err = s.stillFrame(r, "What was done", "setup"); err != nil {

@@ -3,6 +3,9 @@ package web
 import (
 	"net"
 	"net/http"
+
+	"manudex/app/company"
+	"manudex/app/people"
 )
 
 type signInView struct {
@@ -20,7 +23,7 @@ func (s *Server) signInPage(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) showSignIn(w http.ResponseWriter, r *http.Request, status int, v signInView) error {
-	place, err := s.app.Place(r.Context())
+	place, err := s.app.Company(r.Context())
 	if err != nil {
 		return err
 	}
@@ -50,7 +53,7 @@ func (s *Server) signIn(w http.ResponseWriter, r *http.Request) error {
 		w.Header().Set("Retry-After", "60")
 		return s.showSignIn(w, r, http.StatusTooManyRequests, v)
 	}
-	id, err := s.app.SignIn(r.Context(), v.Email, r.FormValue("password"))
+	id, err := people.SignIn(r.Context(), s.app, v.Email, r.FormValue("password"))
 	if refusal := refused(err); refusal != nil {
 		v.Field, v.Wrong, v.Right = refusal.Field, refusal.Wrong, refusal.Right
 		return s.showSignIn(w, r, http.StatusUnprocessableEntity, v)
@@ -80,11 +83,11 @@ func (s *Server) signOut(w http.ResponseWriter, r *http.Request) error {
 // home is the first screen of whoever signed in.
 func (s *Server) home(w http.ResponseWriter, r *http.Request) error {
 	to := "/clock"
-	place, err := s.app.Place(r.Context())
+	place, err := s.app.Company(r.Context())
 	if err != nil {
 		return err
 	}
-	if visitOf(r).actor.May("setup.change") && place.NextStep() != "" && !s.sessions.GetBool(r.Context(), sessionLeft) {
+	if visitOf(r).actor.May("setup.change") && company.NextStep(place) != "" && !s.sessions.GetBool(r.Context(), sessionLeft) {
 		to = "/setup/begin"
 	} else if visitOf(r).actor.Scope("today.see") > 0 && visitOf(r).actor.Employment == nil {
 		to = "/today"

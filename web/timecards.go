@@ -9,6 +9,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/hours"
 	"manudex/core/card"
 	"manudex/core/when"
 	"manudex/store"
@@ -17,7 +18,7 @@ import (
 
 type timecardsView struct {
 	frameView
-	*app.Desk
+	*hours.Desk
 	Heading, Show          string
 	AllHref, SheetsHref    string
 	Sentence               []filterWord
@@ -38,7 +39,7 @@ type filterWord struct {
 }
 
 type timecardRow struct {
-	app.DayRow
+	hours.DayRow
 	Href, First, Second, StateWord string
 	WorkedNow, OverNow             int64
 	Ribbon                         template.HTML
@@ -54,11 +55,11 @@ func (s *Server) timecardsPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	desk, err := s.app.Desk(r.Context(), visitOf(r).actor, q)
+	desk, err := hours.ReadDesk(r.Context(), s.app, visitOf(r).actor, q)
 	if err != nil {
 		return err
 	}
-	place, err := s.app.Place(r.Context())
+	place, err := s.app.Company(r.Context())
 	if err != nil {
 		return err
 	}
@@ -74,7 +75,7 @@ func (s *Server) timecardsPage(w http.ResponseWriter, r *http.Request) error {
 
 // deskQuery reads what the desk is asked to show. A person or job without
 // days is shown for the whole pay period.
-func (s *Server) deskQuery(r *http.Request) (q app.DeskQuery, err error) {
+func (s *Server) deskQuery(r *http.Request) (q hours.DeskQuery, err error) {
 	values := r.URL.Query()
 	for name, id := range map[string]*uuid.UUID{"person": &q.Person, "job": &q.Job} {
 		if text := values.Get(name); text != "" {
@@ -88,7 +89,7 @@ func (s *Server) deskQuery(r *http.Request) (q app.DeskQuery, err error) {
 		return q, err
 	}
 	if !values.Has("day") && !values.Has("from") && (q.Person != uuid.Nil || q.Job != uuid.Nil) {
-		place, err := s.app.Place(r.Context())
+		place, err := s.app.Company(r.Context())
 		if err != nil {
 			return q, err
 		}
@@ -100,7 +101,7 @@ func (s *Server) deskQuery(r *http.Request) (q app.DeskQuery, err error) {
 	return q, err
 }
 
-func (s *Server) timecardsView(r *http.Request, d *app.Desk, place *app.Place) timecardsView {
+func (s *Server) timecardsView(r *http.Request, d *hours.Desk, place *app.Company) timecardsView {
 	q := d.Query
 	v := timecardsView{Desk: d, Show: string(q.Show), From: q.Days.From, To: q.Days.To, Span: q.Days.Days() > 1, BatchID: newID().String(),
 		Back: r.URL.RequestURI(), MoreHref: moreHref(r, q.Offset, d.More)}
@@ -136,7 +137,7 @@ func (s *Server) timecardsView(r *http.Request, d *app.Desk, place *app.Place) t
 	return v
 }
 
-func (s *Server) timecardRow(r *http.Request, row app.DayRow, d *app.Desk, span bool) timecardRow {
+func (s *Server) timecardRow(r *http.Request, row hours.DayRow, d *hours.Desk, span bool) timecardRow {
 	t := timecardRow{DayRow: row, Href: cardHref(row), First: row.Name(), Second: row.UnitName, StateWord: stateWords(row, d.SignRequired),
 		FlagWords: flagWords(row.Flags, row.Loc)}
 	if span {
@@ -188,7 +189,7 @@ func (s *Server) approveClear(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.ApproveClear{Days: days, Seen: r.FormValue("seen"), ID: id})
+	err = s.app.Do(r.Context(), visitOf(r).actor, hours.ApproveClear{Days: days, Seen: r.FormValue("seen"), ID: id})
 	words := said{Undo: "/timecards/take-back", UndoLabel: "Take them back", Batch: id.String()}
 	if err == nil {
 		words.Text = "Approved " + s.batchWords(r, id) + "."
@@ -209,7 +210,7 @@ func (s *Server) signClear(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.SignClear{Days: days, Seen: r.FormValue("seen"), ID: id})
+	err = s.app.Do(r.Context(), visitOf(r).actor, hours.SignClear{Days: days, Seen: r.FormValue("seen"), ID: id})
 	var words said
 	if err == nil {
 		words.Text = "Signed " + s.batchWords(r, id) + "."
@@ -222,7 +223,7 @@ func (s *Server) takeBackBatch(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return app.ErrNotFound
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.TakeBack{Batch: id})
+	err = s.app.Do(r.Context(), visitOf(r).actor, hours.TakeBack{Batch: id})
 	return s.done(w, r, err, backTo(r, "/timecards"), said{Text: "The approvals were taken back; the cards are signed again."})
 }
 
@@ -233,7 +234,7 @@ type sheetsView struct {
 }
 
 type sheet struct {
-	app.DayRow
+	hours.DayRow
 	Ribbon    template.HTML
 	Stints    []stintRow
 	StateWord string
@@ -251,7 +252,7 @@ func (s *Server) sheetsPage(w http.ResponseWriter, r *http.Request) error {
 	var frame *app.Frame
 	now := s.app.Now()
 	for offset := 0; ; offset += app.PageRows {
-		desk, err := s.app.Desk(r.Context(), visitOf(r).actor, app.DeskQuery{Days: days, Offset: offset})
+		desk, err := hours.ReadDesk(r.Context(), s.app, visitOf(r).actor, hours.DeskQuery{Days: days, Offset: offset})
 		if err != nil {
 			return err
 		}

@@ -7,6 +7,7 @@ import (
 	"strconv"
 
 	"manudex/app"
+	"manudex/app/hours"
 	"manudex/core/when"
 	"manudex/store"
 	"manudex/web/draw"
@@ -29,7 +30,7 @@ type countWord struct {
 }
 
 type todayRow struct {
-	app.BoardRow
+	hours.BoardRow
 	Group, Href, State, OnWhat string
 	WorkedNow                  int64
 	Ribbon                     template.HTML
@@ -37,15 +38,15 @@ type todayRow struct {
 }
 
 var presenceWords = []struct {
-	presence    app.Presence
+	presence    hours.Presence
 	group, word string
 }{
-	{app.MissingNow, "Planned and missing", "missing"},
-	{app.WorkingNow, "On the clock", "at work"},
-	{app.OnBreak, "On a break", "on a break"},
-	{app.DueLater, "Due later", "due later"},
-	{app.Gone, "Clocked out", "clocked out"},
-	{app.Away, "Not here", "on leave or off"},
+	{hours.MissingNow, "Planned and missing", "missing"},
+	{hours.WorkingNow, "On the clock", "at work"},
+	{hours.OnBreak, "On a break", "on a break"},
+	{hours.DueLater, "Due later", "due later"},
+	{hours.Gone, "Clocked out", "clocked out"},
+	{hours.Away, "Not here", "on leave or off"},
 }
 
 // offsetOf reads which piece of a list is asked for.
@@ -82,11 +83,11 @@ func (s *Server) todayPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	b, err := s.app.Board(r.Context(), visitOf(r).actor, days.To, offset)
+	b, err := hours.ReadBoard(r.Context(), s.app, visitOf(r).actor, days.To, offset)
 	if err != nil {
 		return err
 	}
-	place, err := s.app.Place(r.Context())
+	place, err := s.app.Company(r.Context())
 	if err != nil {
 		return err
 	}
@@ -101,7 +102,7 @@ func (s *Server) todayPage(w http.ResponseWriter, r *http.Request) error {
 	}
 	axis := axisOf(b.Day, place.Loc)
 	v.Hours = template.HTML(draw.Hours(nil, axis, place.Loc))
-	last := app.Presence("")
+	last := hours.Presence("")
 	if offset > 0 && len(b.Rows) > 0 {
 		last = b.Rows[0].Presence
 	}
@@ -122,7 +123,7 @@ func (s *Server) todayPage(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-func groupOf(p app.Presence) string {
+func groupOf(p hours.Presence) string {
 	for _, w := range presenceWords {
 		if w.presence == p {
 			return w.group
@@ -131,36 +132,36 @@ func groupOf(p app.Presence) string {
 	return string(p)
 }
 
-func (s *Server) todayRow(row app.BoardRow, b *app.Board, axis draw.Axis) todayRow {
+func (s *Server) todayRow(row hours.BoardRow, b *hours.Board, axis draw.Axis) todayRow {
 	t := todayRow{BoardRow: row, Href: cardHref(row.DayRow), WorkedNow: row.Worked, Ribbon: ribbon(axis, row.DayRow, b.Now), FlagWords: flagWords(row.Flags, row.Loc)}
 	since := row.Since.In(row.Loc).Format("15:04")
 	if row.Date != b.Day {
 		since = row.Since.In(row.Loc).Format("Mon 15:04")
 	}
 	switch row.Presence {
-	case app.MissingNow:
+	case hours.MissingNow:
 		t.State, t.FlagWords = "planned "+since, nil
 		if len(row.Shifts) > 0 && row.Shifts[0].JobNumber != "" {
 			t.OnWhat = row.Shifts[0].JobNumber + " " + row.Shifts[0].JobName
 		}
-	case app.WorkingNow:
+	case hours.WorkingNow:
 		t.State = "since " + since
 		if n := len(row.Stints); n > 0 {
 			t.OnWhat = whatOf(row.Stints[n-1])
 		}
-	case app.OnBreak:
+	case hours.OnBreak:
 		t.State = "since " + since
 		if n := len(row.Stints); n > 0 {
 			t.OnWhat = whatOf(row.Stints[n-1]) + ", left " + row.Stints[n-1].JobNumber
 		}
-	case app.DueLater:
+	case hours.DueLater:
 		t.State = "from " + since
 		if len(row.Shifts) > 0 {
 			t.OnWhat = row.Shifts[0].JobNumber + " " + row.Shifts[0].JobName
 		}
-	case app.Gone:
+	case hours.Gone:
 		t.State = "out " + since
-	case app.Away:
+	case hours.Away:
 		t.State = row.LeaveName
 		if t.State == "" {
 			t.State = "no shift planned"

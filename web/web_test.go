@@ -15,6 +15,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/hours"
 	"manudex/dbtest"
 	"manudex/web"
 )
@@ -264,7 +265,7 @@ func TestLive(t *testing.T) {
 	expect(t, worker, "hello")
 	// Whatever it heard while the node began to listen is over.
 	dao := s.Person(t, "Dao Pham")
-	if err := other.Do(ctx, dao, app.Punch{ID: uuid.Must(uuid.NewV7()), Act: "out"}); err != nil {
+	if err := other.Do(ctx, dao, hours.Punch{ID: uuid.Must(uuid.NewV7()), Act: "out"}); err != nil {
 		t.Fatal(err)
 	}
 	expect(t, manager, "changed")
@@ -283,7 +284,7 @@ func TestLive(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer mine.Close()
-	if err := other.Do(ctx, dao, app.AddNote{ID: uuid.Must(uuid.NewV7()), Body: "n"}); err != nil {
+	if err := other.Do(ctx, dao, hours.AddNote{ID: uuid.Must(uuid.NewV7()), Body: "n"}); err != nil {
 		t.Fatal(err)
 	}
 	<-mine.Wake()

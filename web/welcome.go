@@ -6,6 +6,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"manudex/app"
+	"manudex/app/people"
 )
 
 type welcomeView struct {
@@ -21,7 +22,7 @@ func (s *Server) welcomePage(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) showWelcome(w http.ResponseWriter, r *http.Request, status int, v welcomeView) error {
-	place, err := s.app.Place(r.Context())
+	place, err := s.app.Company(r.Context())
 	if err != nil {
 		return err
 	}
@@ -34,7 +35,7 @@ func (s *Server) showWelcome(w http.ResponseWriter, r *http.Request, status int,
 		if s.attempts.OnLimit(w, r, "welcome "+hostOf(r)) {
 			w.Header().Set("Retry-After", "60")
 			v.Wrong, v.Right, v.NoLink, status = "That was tried too often", "Wait a minute, then try again", true, http.StatusTooManyRequests
-		} else if v.Name, err = s.app.Welcome(r.Context(), v.Token); err != nil {
+		} else if v.Name, err = people.Welcome(r.Context(), s.app, v.Token); err != nil {
 			if err != app.ErrNotFound {
 				return err
 			}
@@ -50,7 +51,7 @@ func (s *Server) choosePassword(w http.ResponseWriter, r *http.Request) error {
 	if s.attempts.OnLimit(w, r, "welcome "+hostOf(r)) {
 		return s.showWelcome(w, r, http.StatusTooManyRequests, welcomeView{Wrong: "That was tried too often", Right: "Wait a minute, then try again"})
 	}
-	person, err := s.app.ChoosePassword(r.Context(), chi.URLParam(r, "token"), r.FormValue("password"), r.FormValue("pin"))
+	person, err := people.ChoosePassword(r.Context(), s.app, chi.URLParam(r, "token"), r.FormValue("password"), r.FormValue("pin"))
 	if refusal := refused(err); refusal != nil {
 		return s.showWelcome(w, r, http.StatusUnprocessableEntity, welcomeView{Wrong: refusal.Wrong, Right: refusal.Right})
 	}
@@ -73,14 +74,14 @@ func (s *Server) giveSignIn(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	token := app.NewSignInToken()
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.GiveSignIn{Person: person, Token: token})
+	err = s.app.Do(r.Context(), visitOf(r).actor, people.GiveSignIn{Person: person, Token: token})
 	back := "/people/" + person.String()
 	if err != nil {
 		return s.done(w, r, err, back, said{})
 	}
 	link := s.origin(r) + "/welcome/" + token
 	words := "Give them this link, which works once and for a week: " + link + " – or let them type the code " + token + " at " + s.origin(r) + "/welcome. It is shown only now."
-	to, err := s.app.SendWelcome(r.Context(), visitOf(r).actor, person, link)
+	to, err := people.SendWelcome(r.Context(), s.app, visitOf(r).actor, person, link)
 	switch refusal := refused(err); {
 	case refusal != nil:
 		words = refusal.Error() + ". " + words
@@ -107,7 +108,7 @@ func (s *Server) setPIN(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	act := app.SetPIN{Person: person, PIN: r.FormValue("pin")}
+	act := people.SetPIN{Person: person, PIN: r.FormValue("pin")}
 	words := "The PIN is set. It is shown nowhere: tell them."
 	if act.PIN == "" {
 		words = "The PIN is taken away."
@@ -120,6 +121,6 @@ func (s *Server) takeSignIn(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.TakeSignIn{Person: person})
+	err = s.app.Do(r.Context(), visitOf(r).actor, people.TakeSignIn{Person: person})
 	return s.done(w, r, err, "/people/"+person.String(), said{Text: "They can't sign in any more, and are signed out everywhere. Nothing of their history changes."})
 }

@@ -46,7 +46,7 @@ func serve(ctx context.Context, cfg *config, listen, metrics string, post app.Po
 	}
 	a := app.New(db, with.now, log)
 	a.Post = post
-	if _, err := a.Place(ctx); err != nil {
+	if _, err := a.Company(ctx); err != nil {
 		return err
 	}
 	s, err := web.New(a, opts)

@@ -9,6 +9,8 @@ import (
 	"github.com/spf13/cobra"
 
 	"manudex/app"
+	"manudex/app/company"
+	"manudex/app/hours"
 	"manudex/core/pay"
 	"manudex/demo"
 	"manudex/files"
@@ -85,7 +87,7 @@ func verifyCommand(cfg *config) *cobra.Command {
 				return err
 			}
 			defer with.db.Close()
-			stints, cards, found, err := app.New(with.db, with.now, with.log).Verify(cmd.Context())
+			stints, cards, found, err := hours.Verify(cmd.Context(), app.New(with.db, with.now, with.log))
 			if err != nil {
 				return err
 			}
@@ -134,7 +136,7 @@ func rulesCommand() *cobra.Command {
 }
 
 func initCommand(cfg *config) *cobra.Command {
-	var first app.First
+	var first company.First
 	cmd := &cobra.Command{Use: "init", Short: "Begin with an empty company: its name and zone, and an owner with a sign-in link", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			with, err := cfg.begin(cmd.Context())
@@ -145,7 +147,7 @@ func initCommand(cfg *config) *cobra.Command {
 			if err := with.db.Migrate(cmd.Context()); err != nil {
 				return err
 			}
-			token, err := app.Begin(cmd.Context(), with.db, with.now(), first)
+			token, err := company.Begin(cmd.Context(), with.db, with.now(), first)
 			if err != nil {
 				return err
 			}

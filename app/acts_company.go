@@ -1,5 +1,0 @@
-package app
-
-// acts_company lists the acts of this package, for the tests that hold the
-// permission table and the routes against them.
-var acts_company = []Act{SetCompany{}, SetMark{}, SetMap{}, PutRules{}, DropRules{}, PutHoliday{}, DropHoliday{}, FillHolidays{}, PutSite{}, PutUnit{}, PutJobKind{}, AddSamples{}, DropSamples{}, TakeStep{}}

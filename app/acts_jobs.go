@@ -1,5 +1,0 @@
-package app
-
-// acts_jobs lists the acts of this package, for the tests that hold the
-// permission table and the routes against them.
-var acts_jobs = []Act{SetJob{}, AddJob{}, AddTasks{}, JoinTasks{}, SplitTask{}, CloseTask{}, SetTask{}, OpenJobTo{}, CloseJobTo{}, SetWage{}, ShareHours{}, TakeShare{}, RenameCustomer{}}

@@ -1,5 +1,0 @@
-package app
-
-// acts_people lists the acts of this package, for the tests that hold the
-// permission table and the routes against them.
-var acts_people = []Act{PutColumns{}, SetPerson{}, AddPerson{}, AddPosition{}, EndPerson{}, BringBack{}, ErasePerson{}, GrantRight{}, TakeRight{}, ChangeMany{}, UndoChanges{}, GiveSignIn{}, TakeSignIn{}, SetPIN{}, PutOwnField{}, DropOwnField{}}

@@ -1,0 +1,353 @@
+// Package bringin takes files of rows: columns matched by name, a dry run that
+// judges every row, and one transaction that brings them in. What a row is, is
+// registered by the rooms whose it is.
+package bringin
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/clock"
+	"manudex/core/when"
+	"manudex/files"
+	"manudex/store"
+)
+
+// RowState says what a row of a file would do.
+type RowState string
+
+// The states of a row.
+const (
+	RowNew     RowState = "new"
+	RowChanged RowState = "changed"
+	RowSame    RowState = "same"
+	RowWrong   RowState = "wrong"
+)
+
+// ImportRow is a row of a file as it would be taken.
+type ImportRow struct {
+	Line  int // in the file, the header being 1
+	State RowState
+	Name  string
+	What  string   // what is new, changed or wrong, in words
+	Cells []string // as they came
+
+	Values map[string]string // as they would be kept
+	Sheet  store.Sheet       // of a person that is there
+	Job    store.Job         // of a job that is there
+	Task   *store.Task       // of a task that is there
+}
+
+// FileKind says what the rows of a file are.
+type FileKind string
+
+// The kinds of file.
+const (
+	PeopleFile FileKind = "people"
+	JobsFile   FileKind = "jobs"
+)
+
+// act is the permission it takes to bring a file of the kind in.
+func (k FileKind) act() string {
+	if k == JobsFile {
+		return "jobs.change"
+	}
+	return "people.import"
+}
+
+// Column is something that a column of a file can be.
+type Column struct{ Key, Label string }
+
+// RowKind is what a kind of file does with its rows.
+type RowKind interface {
+	Columns(app.Actor) []Column
+	// judge says of every row of a page what it would do.
+	Judge(ctx context.Context, q store.Q, actor app.Actor, place *app.Company, today when.Date, p *ImportPage) error
+	// bringIn does what judge said, for some rows in order.
+	BringIn(ctx context.Context, t *app.Turn, p *ImportPage, rows []ImportRow) error
+}
+
+// kinds say how the rows of a kind of file are read; the packages whose they
+// are register them.
+var kinds = map[FileKind]func(context.Context, store.Q) (RowKind, error){}
+
+// Register says how the rows of a kind of file are read. It is called
+// while packages are initialised.
+func Register(k FileKind, read func(context.Context, store.Q) (RowKind, error)) { kinds[k] = read }
+
+func readRowKind(ctx context.Context, q store.Q, k FileKind) (RowKind, error) {
+	read, ok := kinds[k]
+	if !ok {
+		return nil, app.ErrNotFound
+	}
+	return read(ctx, q)
+}
+
+// ImportPage is a file on its way in.
+type ImportPage struct {
+	store.Import
+	Columns []Column // what a column of the file can be
+	Rows    []ImportRow
+	Count   map[RowState]int
+	Missing []string // labels of columns that new people need and the file lacks
+}
+
+// TakeFile keeps an uploaded file: its columns are matched by name, and
+// nothing is brought in yet.
+type TakeFile struct {
+	Kind     FileKind
+	ID       uuid.UUID
+	FileName string
+	Rows     [][]string // the header first
+}
+
+// Permission is the act's name in the permission table.
+func (f TakeFile) Permission() string { return f.Kind.act() }
+
+func (f TakeFile) Do(ctx context.Context, t *app.Turn) error {
+	switch {
+	case len(f.Rows) < 2:
+		return clock.Refuse("file", "The file has no rows", "The first line names the columns, each line after it is a row")
+	case len(f.Rows)-1 > files.MaxRows:
+		return clock.Refuse("file", fmt.Sprintf("The file has %d rows", len(f.Rows)-1), fmt.Sprintf("Bring in at most %d at a time", files.MaxRows))
+	}
+	kind, err := readRowKind(ctx, t, f.Kind)
+	if err != nil {
+		return err
+	}
+	columns := kind.Columns(t.Actor)
+	matched := make([]string, len(f.Rows[0]))
+	for i, head := range f.Rows[0] {
+		if key := byHead(columns, head); !slices.Contains(matched, key) {
+			matched[i] = key
+		}
+	}
+	err = store.InsertImport(ctx, t, store.Import{Kind: string(f.Kind), ID: f.ID, By: t.Actor.ID, MadeAt: t.Now, FileName: f.FileName, Header: f.Rows[0], Cells: f.Rows[1:], Matched: matched})
+	if store.Violates(err, "import_pkey") {
+		return app.ErrConflict
+	}
+	return err
+}
+
+// byHead finds what a column's head names: by key or label, whatever its case
+// and spaces; "" for nothing.
+func byHead(columns []Column, head string) string {
+	plain := func(s string) string {
+		return strings.ToLower(strings.NewReplacer(" ", "", "_", "", "-", "", ",", "").Replace(strings.TrimSpace(s)))
+	}
+	for _, c := range columns {
+		if p := plain(head); p == plain(c.Key) || p == plain(c.Label) {
+			return c.Key
+		}
+	}
+	return ""
+}
+
+// MatchColumns says which setting each column of a file is, "" for none.
+type MatchColumns struct {
+	Kind    FileKind
+	Import  uuid.UUID
+	Matched []string
+}
+
+// Permission is the act's name in the permission table.
+func (m MatchColumns) Permission() string { return m.Kind.act() }
+
+func (m MatchColumns) Do(ctx context.Context, t *app.Turn) error {
+	im, err := ownImport(ctx, t, t.Actor, m.Kind, m.Import)
+	if err != nil {
+		return err
+	}
+	kind, err := readRowKind(ctx, t, m.Kind)
+	if err != nil {
+		return err
+	}
+	columns := kind.Columns(t.Actor)
+	if len(m.Matched) != len(im.Header) {
+		return app.ErrNotFound
+	}
+	for i, key := range m.Matched {
+		if key == "" {
+			continue
+		}
+		c := slices.IndexFunc(columns, func(c Column) bool { return c.Key == key })
+		switch {
+		case c < 0:
+			return app.ErrNotFound
+		case slices.Index(m.Matched, key) < i:
+			return clock.Refuse("matched", "Two columns are "+columns[c].Label, "Match each setting to one column")
+		}
+	}
+	return store.MatchImport(ctx, t, m.Import, m.Matched)
+}
+
+// ownImport reads a file of a kind that the actor brought.
+func ownImport(ctx context.Context, q store.Q, actor app.Actor, kind FileKind, id uuid.UUID) (store.Import, error) {
+	im, err := store.GetImport(ctx, q, id)
+	if store.NotFound(err) || err == nil && (im.By != actor.ID || im.Kind != string(kind)) {
+		return im, app.ErrNotFound
+	}
+	return im, err
+}
+
+// ReadImportPage reads a file and says what each of its rows would do.
+func ReadImportPage(ctx context.Context, a *app.App, actor app.Actor, kind FileKind, id uuid.UUID) (*ImportPage, error) {
+	if !actor.May(kind.act()) {
+		return nil, app.ErrForbidden
+	}
+	im, err := ownImport(ctx, a.DB, actor, kind, id)
+	if err != nil {
+		return nil, err
+	}
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, err
+	}
+	if im.AppliedAt != nil {
+		return &ImportPage{Import: im}, nil
+	}
+	rows, err := readRowKind(ctx, a.DB, kind)
+	if err != nil {
+		return nil, err
+	}
+	p := &ImportPage{Import: im, Columns: rows.Columns(actor), Count: map[RowState]int{}}
+	return p, rows.Judge(ctx, a.DB, actor, place, place.Today(a.Now()), p)
+}
+
+// Take judges every row: one takes a row and what it gives by key, and its
+// error says what is wrong.
+func (p *ImportPage) Take(one func(r *ImportRow, given map[string]string) error) {
+	p.Rows = make([]ImportRow, len(p.Cells))
+	for i, cells := range p.Cells {
+		r := &p.Rows[i]
+		*r = ImportRow{Line: i + 2, Cells: cells, Values: map[string]string{}}
+		given := map[string]string{}
+		for k, key := range p.Matched {
+			if key != "" && k < len(cells) {
+				given[key] = cells[k]
+			}
+		}
+		if err := one(r, given); err != nil {
+			r.State, r.What = RowWrong, err.Error()
+		}
+		p.Count[r.State]++
+	}
+}
+
+// BringIn brings a file in: all rows that are not wrong, in one transaction.
+type BringIn struct {
+	Kind   FileKind
+	Import uuid.UUID
+	Wrong  int // how many wrong rows were shown; they stay out
+	// Tell, where it is not nil, is told how many rows are in.
+	Tell func(done, total int)
+}
+
+// Permission is the act's name in the permission table.
+func (b BringIn) Permission() string { return b.Kind.act() }
+
+const importPiece = 500
+
+func (b BringIn) Do(ctx context.Context, t *app.Turn) error {
+	im, err := ownImport(ctx, t, t.Actor, b.Kind, b.Import)
+	if err != nil {
+		return err
+	}
+	if err := store.LockImport(ctx, t, b.Import); err != nil {
+		return err
+	}
+	if im, err = ownImport(ctx, t, t.Actor, b.Kind, b.Import); err != nil {
+		return err
+	}
+	if im.AppliedAt != nil {
+		return clock.Refuse("file", "This file is in already", "Nothing was done twice")
+	}
+	kind, err := readRowKind(ctx, t, b.Kind)
+	if err != nil {
+		return err
+	}
+	p := &ImportPage{Import: im, Count: map[RowState]int{}}
+	if err := kind.Judge(ctx, t, t.Actor, t.Company, t.Company.Today(t.Now), p); err != nil {
+		return err
+	}
+	if p.Count[RowWrong] != b.Wrong {
+		return clock.Refuse("file", "Something changed since this was shown; nothing was done", "Look at the rows again")
+	}
+	for from := 0; from < len(p.Rows); from += importPiece {
+		to := min(from+importPiece, len(p.Rows))
+		if err := kind.BringIn(ctx, t, p, p.Rows[from:to]); err != nil {
+			return err
+		}
+		if b.Tell != nil {
+			b.Tell(to, len(p.Rows))
+		}
+	}
+	t.Record(store.Event{Act: t.Act}, b.Import, map[string]any{"file": im.FileName, "new": p.Count[RowNew], "changed": p.Count[RowChanged], "same": p.Count[RowSame], "wrong": p.Count[RowWrong]})
+	return store.ImportApplied(ctx, t, b.Import, t.Now, summary(p.Count))
+}
+
+func summary(count map[RowState]int) string {
+	return fmt.Sprintf("%d new, %d changed, %d the same, %d left out", count[RowNew], count[RowChanged], count[RowSame], count[RowWrong])
+}
+
+// RowError names the line of a refusal.
+func RowError(r *ImportRow, err error) error {
+	var refusal *clock.Refusal
+	if errors.As(err, &refusal) {
+		return clock.Refuse("file", fmt.Sprintf("Line %d: %s", r.Line, refusal.Wrong), refusal.Right)
+	}
+	return fmt.Errorf("line %d: %w", r.Line, err)
+}
+
+// ImportProgress gives how many rows of how many are in, and whether it is
+// done.
+func ImportProgress(ctx context.Context, a *app.App, actor app.Actor, kind FileKind, id uuid.UUID) (store.Import, error) {
+	if !actor.May(kind.act()) {
+		return store.Import{}, app.ErrForbidden
+	}
+	return ownImport(ctx, a.DB, actor, kind, id)
+}
+
+// StartBringIn brings a file in while pages show how far it is. An error that
+// comes later is kept with the file.
+func StartBringIn(ctx context.Context, a *app.App, actor app.Actor, b BringIn) error {
+	if !actor.May(b.Permission()) {
+		return app.ErrForbidden
+	}
+	im, err := ownImport(ctx, a.DB, actor, b.Kind, b.Import)
+	if err != nil {
+		return err
+	}
+	if err := store.ImportProgress(ctx, a.DB, b.Import, 0, len(im.Cells), ""); err != nil {
+		return err
+	}
+	b.Tell = func(done, total int) {
+		if err := store.ImportProgress(context.WithoutCancel(ctx), a.DB, b.Import, done, total, ""); err != nil {
+			a.Log.Warn("tell how far a file is", "err", err)
+		}
+	}
+	ctx = context.WithoutCancel(ctx) // it goes on when the browser goes away
+	go func() {
+		err := a.Do(ctx, actor, b)
+		if err == nil {
+			return
+		}
+		said := "Something went wrong; nothing of the file is in"
+		var refusal *clock.Refusal
+		if errors.As(err, &refusal) {
+			said = refusal.Error()
+		} else {
+			a.Log.Error("bring a file in", "import", b.Import, "err", err)
+		}
+		if err := store.ImportProgress(ctx, a.DB, b.Import, 0, 0, said); err != nil {
+			a.Log.Error("keep why a file is not in", "err", err)
+		}
+	}()
+	return nil
+}

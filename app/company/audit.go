@@ -1,0 +1,121 @@
+package company
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"maps"
+	"math"
+	"slices"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/app/field"
+	"manudex/app/people"
+	"manudex/store"
+)
+
+// AuditLine is a row of the audit list in words.
+type AuditLine struct {
+	store.AuditRow
+	What string // "changed Title: Fitter → Rigger"
+}
+
+// AuditPage is a piece of the audit list.
+type AuditPage struct {
+	Lines []AuditLine
+	Acts  []field.Choice
+	More  int64 // ask for what is before this row; 0 at the end
+}
+
+// auditPiece is how many rows come at once.
+const auditPiece = 100
+
+// Audit reads the audit list from before a row, 0 for the newest.
+func Audit(ctx context.Context, a *app.App, actor app.Actor, before int64, act string, person uuid.UUID) (*AuditPage, error) {
+	if !actor.May("audit.see") {
+		return nil, app.ErrForbidden
+	}
+	if before == 0 {
+		before = math.MaxInt64
+	}
+	rows, err := store.AuditRows(ctx, a.DB, before, act, person, auditPiece)
+	if err != nil {
+		return nil, err
+	}
+	fields, err := people.ReadFields(ctx, a.DB)
+	if err != nil {
+		return nil, err
+	}
+	p := &AuditPage{}
+	for _, act := range slices.Sorted(maps.Keys(actWords)) {
+		p.Acts = append(p.Acts, field.Choice{Value: act, Label: actWords[act]})
+	}
+	p.Acts = append(p.Acts, field.Choice{Value: "settings", Label: "set something of the place"})
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range rows {
+		r.MadeAt = r.MadeAt.In(place.Loc)
+		p.Lines = append(p.Lines, AuditLine{r, auditWords(actor, fields, r)})
+	}
+	if len(rows) == auditPiece {
+		p.More = rows[len(rows)-1].Seq
+	}
+	return p, nil
+}
+
+// auditWords says what a row tells. What the reader may not see of a person
+// is not in it.
+func auditWords(actor app.Actor, fields *people.PersonFields, r store.AuditRow) string {
+	name, from, to := r.Field, r.Old, r.New
+	if f := fields.Get(r.Field); f != nil {
+		if !actor.Reaches(f.See, store.IDOrNil(r.Subject), store.IDOrNil(r.Unit)) {
+			return "changed " + f.Label
+		}
+		name, from, to = f.Label, f.Show(r.Old), f.Show(r.New)
+	}
+	var detail map[string]any
+	if json.Unmarshal([]byte(r.Detail), &detail) != nil {
+		return r.Act
+	}
+	if field, ok := detail["field"].(string); ok {
+		return fmt.Sprintf("set %s: %s", field, arrow(from, to))
+	}
+	if job, ok := detail["job"].(string); ok && to != "" {
+		return fmt.Sprintf("%s: %s", job, to)
+	}
+	if name != "" {
+		return fmt.Sprintf("changed %s: %s", name, arrow(from, to))
+	}
+	var parts []string
+	for k, v := range detail {
+		if s := fmt.Sprint(v); s != "" && s != uuid.Nil.String() && k != "change" && k != "gross" && k != "move" && k != "unit" && k != "site" {
+			parts = append(parts, k+" "+s)
+		}
+	}
+	slices.Sort(parts)
+	words, known := actWords[r.Act]
+	if !known {
+		words = r.Act
+	}
+	return strings.Join(append([]string{words}, parts...), " · ")
+}
+
+// actWords says what an act of the permission table did.
+var actWords = map[string]string{
+	"clock.punch": "clocked", "note.add": "wrote a note", "card.sign": "signed a card", "card.approve": "approved a card", "card.take_back": "took an approval back",
+	"payrun.close": "closed a pay run", "people.add": "added a person", "people.change": "changed a person", "people.import": "brought a file in",
+	"jobs.change": "changed a job", "setup.change": "set something up", "customers.share": "showed hours outside",
+	"people.grant": "changed rights", "people.erase": "erased personal data",
+}
+
+func arrow(from, to string) string {
+	if from == "" {
+		return field.OrNothing(to)
+	}
+	return from + " → " + field.OrNothing(to)
+}

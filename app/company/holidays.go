@@ -1,0 +1,172 @@
+package company
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/rickar/cal/v2"
+	"github.com/rickar/cal/v2/au"
+	"github.com/rickar/cal/v2/ca"
+	"github.com/rickar/cal/v2/de"
+	"github.com/rickar/cal/v2/fr"
+	"github.com/rickar/cal/v2/gb"
+	"github.com/rickar/cal/v2/ie"
+	"github.com/rickar/cal/v2/nl"
+	"github.com/rickar/cal/v2/nz"
+	"github.com/rickar/cal/v2/pl"
+	"github.com/rickar/cal/v2/us"
+
+	"manudex/app"
+	"manudex/app/field"
+	"manudex/app/hours"
+	"manudex/core/clock"
+	"manudex/core/pay"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+// Countries whose public holidays can be filled in, by ISO 3166 code.
+var Countries = field.Choices("us", "United States, federal", "ca", "Canada", "gb", "United Kingdom", "ie", "Ireland", "au", "Australia", "nz", "New Zealand", "de", "Germany", "fr", "France", "nl", "Netherlands", "pl", "Poland")
+
+var holidaysOf = map[string][]*cal.Holiday{"us": us.Holidays, "ca": ca.Holidays, "gb": gb.Holidays, "ie": ie.Holidays, "au": au.HolidaysNSW, "nz": nz.Holidays,
+	"de": de.Holidays, "fr": fr.Holidays, "nl": nl.Holidays, "pl": pl.Holidays}
+
+// PutHoliday makes a date a holiday. Multiplier is "" where working on it
+// pays no premium.
+type PutHoliday struct {
+	Date              when.Date
+	Title, Multiplier string
+}
+
+// DropHoliday makes a date a day like others.
+type DropHoliday struct{ Date when.Date }
+
+// FillHolidays puts a country's public holidays of a year in; those that are
+// there already stay as they are.
+type FillHolidays struct {
+	Country string
+	Year    int
+}
+
+// Permission is the act's name in the permission table.
+func (PutHoliday) Permission() string { return "setup.change" }
+
+// Permission is the act's name in the permission table.
+func (DropHoliday) Permission() string { return "setup.change" }
+
+// Permission is the act's name in the permission table.
+func (FillHolidays) Permission() string { return "setup.change" }
+
+func (h PutHoliday) Do(ctx context.Context, t *app.Turn) error {
+	row := store.Holiday{Date: h.Date, Name: strings.TrimSpace(h.Title)}
+	if row.Name == "" || len(row.Name) > 80 {
+		return clock.Refuse("title", "The holiday has no name", "Write one of at most 80 characters")
+	}
+	if h.Multiplier != "" {
+		m, err := pay.ParseRate(h.Multiplier)
+		if err != nil || m < 1_000_000 || m > 10_000_000 || m%100 != 0 {
+			return clock.Refuse("multiplier", fmt.Sprintf("The multiplier can't be “%s”", field.Shorten(h.Multiplier)), "Write one such as 1.5, from 1 to 10, or leave it empty")
+		}
+		row.Multiplier = &h.Multiplier
+	}
+	if err := notPaid(ctx, t, h.Date); err != nil {
+		return err
+	}
+	if err := store.PutHoliday(ctx, t, row); err != nil {
+		return err
+	}
+	t.Record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "Holiday " + h.Date.String(), "to": strings.TrimSpace(row.Name + " " + h.Multiplier)})
+	return reworkDay(ctx, t, h.Date)
+}
+
+func (h DropHoliday) Do(ctx context.Context, t *app.Turn) error {
+	if err := notPaid(ctx, t, h.Date); err != nil {
+		return err
+	}
+	dropped, err := store.DropHoliday(ctx, t, h.Date)
+	if err != nil {
+		return err
+	}
+	if !dropped {
+		return app.ErrNotFound
+	}
+	t.Record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "Holiday " + h.Date.String(), "to": "a day like others"})
+	return reworkDay(ctx, t, h.Date)
+}
+
+func (f FillHolidays) Do(ctx context.Context, t *app.Turn) error {
+	list, known := holidaysOf[f.Country]
+	if !known || f.Year < 2000 || f.Year > 2100 {
+		return app.ErrNotFound
+	}
+	open, err := app.FirstOpenDay(ctx, t, t.Company, t.Company.Today(t.Now))
+	if err != nil {
+		return err
+	}
+	added := 0
+	for _, h := range list {
+		actual, observed := h.Calc(f.Year)
+		for _, at := range []time.Time{actual, observed} {
+			d := when.DateOf(at, time.UTC)
+			if at.IsZero() || d < open || t.Company.Holiday(d) || h.Type != cal.ObservancePublic && h.Type != cal.ObservanceBank {
+				continue
+			}
+			if at.Equal(actual) && !observed.IsZero() && !actual.Equal(observed) {
+				continue // the day it is observed on counts
+			}
+			if err := store.PutHoliday(ctx, t, store.Holiday{Date: d, Name: h.Name}); err != nil {
+				return err
+			}
+			added++
+			if err := reworkDay(ctx, t, d); err != nil {
+				return err
+			}
+		}
+	}
+	if err := store.SetCompany(ctx, t, "holiday_country", f.Country); err != nil {
+		return err
+	}
+	t.Record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": fmt.Sprintf("Holidays of %s %d", strings.ToUpper(f.Country), f.Year), "to": fmt.Sprintf("%d filled in", added)})
+	return nil
+}
+
+// notPaid refuses a date that pay runs are closed over.
+func notPaid(ctx context.Context, t *app.Turn, d when.Date) error {
+	open, err := app.FirstOpenDay(ctx, t, t.Company, t.Company.Today(t.Now))
+	if err != nil {
+		return err
+	}
+	if d < open {
+		return clock.Refuse("date", "That was paid already: pay runs are closed up to "+(open-1).Format("2 January 2006"), "Choose a later day")
+	}
+	return nil
+}
+
+// reworkDay works the cards of a date out anew, by the holidays as they are
+// now.
+func reworkDay(ctx context.Context, t *app.Turn, d when.Date) error {
+	var err error
+	if t.Company.Holidays, err = store.Holidays(ctx, t); err != nil {
+		return err
+	}
+	cards, err := store.Cards(ctx, t, store.CardFilter{From: d, To: d})
+	if err != nil {
+		return err
+	}
+	var people []uuid.UUID
+	for _, c := range cards {
+		people = append(people, c.Person)
+	}
+	if err := store.LockPersons(ctx, t, people); err != nil {
+		return err
+	}
+	for _, c := range cards {
+		if err := hours.Rework(ctx, t, c.Employment, d, d); err != nil {
+			return err
+		}
+	}
+	return nil
+}

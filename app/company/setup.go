@@ -1,0 +1,587 @@
+// Package company holds the rules of the place: settings, sites, crews,
+// holidays, overtime rules, the short set-up, samples, and the list of what was
+// done.
+package company
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"image"
+	_ "image/jpeg" // marks come as PNG or JPEG
+	"image/png"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+	"golang.org/x/image/draw"
+
+	"manudex/app"
+	"manudex/app/field"
+	"manudex/app/hours"
+	"manudex/app/payroll"
+	"manudex/core/clock"
+	"manudex/core/pay"
+	"manudex/core/when"
+	"manudex/files"
+	"manudex/store"
+)
+
+// CompanyField is one setting of the place. Value and checks are texts, as
+// with people.
+type CompanyField struct {
+	Key, Label, Group, Help string
+	Kind                    field.FieldKind
+	Choices                 []field.Choice
+	Minutes                 bool // kept in seconds, entered in minutes
+	Fixed                   bool // once hours are recorded it stays as it is
+	figure                  bool // holds from the next day on
+
+	get    func(*app.Company) string
+	normal func(string) (string, error)
+}
+
+// companyFields are the settings of a place, in the order of the page.
+func companyFields() []CompanyField {
+	text := func(most int, needed bool) func(string) (string, error) {
+		return func(v string) (string, error) {
+			if v == "" && needed || len([]rune(v)) > most {
+				return "", fmt.Errorf("write 1 to %d characters", most)
+			}
+			return v, nil
+		}
+	}
+	minutes := func(least, most int) func(string) (string, error) {
+		return func(v string) (string, error) {
+			n, err := strconv.Atoi(v)
+			if err != nil || n < least || n > most {
+				return "", fmt.Errorf("write whole minutes, %d to %d", least, most)
+			}
+			return strconv.Itoa(n * 60), nil
+		}
+	}
+	figure := func(get func(store.Figures) int) func(*app.Company) string {
+		return func(p *app.Company) string { return strconv.Itoa(get(p.NewestFigures()) / 60) }
+	}
+	fields := []CompanyField{
+		{Key: "name", Label: "Company name", Group: "The place", normal: text(80, true), get: func(p *app.Company) string { return p.Name }},
+		{Key: "whom_to_ask", Label: "Whom to ask", Group: "The place", Help: "One line at the foot of every page", normal: text(160, false), get: func(p *app.Company) string { return p.WhomToAsk }},
+		{Key: "job_word", Label: "Your word for a job", Group: "The place", Help: "Such as job, works order or docket", normal: text(20, true), get: func(p *app.Company) string { return p.JobWord }},
+		{Key: "zone", Label: "Zone", Group: "The place", Fixed: true, Help: "An IANA zone such as America/New_York", normal: field.ZoneName, get: func(p *app.Company) string { return p.Zone }},
+		{Key: "currency", Label: "Currency", Group: "The place", Fixed: true, Help: "Three letters, ISO 4217", normal: currency, get: func(p *app.Company) string { return p.Currency }},
+		{Key: "period_kind", Label: "Pay period", Group: "Pay", Kind: field.ChoiceField, Choices: payroll.PeriodKinds, get: func(p *app.Company) string { return p.PeriodKind }},
+		{Key: "period_anchor", Label: "A day on which one begins", Group: "Pay", Kind: field.DateField, Help: "For weeks and two weeks", normal: field.Date, get: func(p *app.Company) string { return p.PeriodAnchor.String() }},
+		{Key: "sign_required", Label: "Cards are signed", Group: "Pay", Kind: field.ChoiceField, Choices: field.Choices("yes", "before they are approved", "no", "not needed"), get: func(p *app.Company) string { return field.Yes(p.SignRequired) }},
+		{Key: "cut_over", Label: "A worked day ends at", Group: "Pay", Fixed: true, Help: "Who begins before then works on the day before", normal: func(v string) (string, error) {
+			d, err := when.ParseTimeOfDay(v)
+			if err != nil || d > 12*time.Hour {
+				return "", fmt.Errorf("write a local time from 00:00 to 12:00")
+			}
+			return strconv.Itoa(int(d / time.Second)), nil
+		}, get: func(p *app.Company) string { return fmt.Sprintf("%02d:%02d", p.CutOver/3600, p.CutOver/60%60) }},
+		{Key: "late_after", Label: "Late after", Group: "Flags", Minutes: true, figure: true, normal: minutes(0, 240), get: figure(func(f store.Figures) int { return f.LateAfter })},
+		{Key: "missing_after", Label: "Missing after", Group: "Flags", Minutes: true, figure: true, normal: minutes(0, 480), get: figure(func(f store.Figures) int { return f.MissingAfter })},
+		{Key: "over_plan_after", Label: "Over plan after", Group: "Flags", Minutes: true, figure: true, normal: minutes(0, 720), get: figure(func(f store.Figures) int { return f.OverPlanAfter })},
+		{Key: "meal_due_after", Label: "A meal is due after", Group: "Flags", Minutes: true, figure: true, normal: minutes(60, 720), get: figure(func(f store.Figures) int { return f.MealDueAfter })},
+		{Key: "meal_waived_up_to", Label: "and not when no more was worked than", Group: "Flags", Minutes: true, figure: true, normal: minutes(0, 720), get: figure(func(f store.Figures) int { return f.MealWaivedUpTo })},
+		{Key: "longest_shift", Label: "Longest shift", Group: "Flags", Minutes: true, figure: true, normal: minutes(60, 2880), get: figure(func(f store.Figures) int { return f.LongestShift })},
+		{Key: "new_clock_points", Label: "New people clock at", Group: "Clock", Kind: field.SetField, Choices: field.ClockPoints, Help: "Apart by commas; each can be given others", get: func(p *app.Company) string { return p.NewClockPoints }},
+		{Key: "new_location", Label: "Where new people are is taken", Group: "Clock", Kind: field.ChoiceField, Choices: field.Locations, get: func(p *app.Company) string { return p.NewLocation }},
+		{Key: "location_interval", Label: "Locations along the way, every", Group: "Clock", Minutes: true, Help: "Only for those whose location is taken along the way", normal: minutes(1, 240), get: func(p *app.Company) string { return strconv.Itoa(p.LocationInterval / 60) }},
+		{Key: "location_moved", Label: "and only after moving, metres", Group: "Clock", normal: func(v string) (string, error) {
+			n, err := strconv.Atoi(v)
+			if err != nil || n < 0 || n > 100_000 {
+				return "", fmt.Errorf("write whole metres, 0 to 100000")
+			}
+			return v, nil
+		}, get: func(p *app.Company) string { return strconv.Itoa(p.LocationMoved) }},
+	}
+	for i := range fields {
+		f := &fields[i]
+		if f.Kind == "" {
+			f.Kind = field.TextField
+		}
+		if f.normal == nil {
+			f.normal = field.PersonField{Choices: f.Choices}.Pick
+			if f.Kind == field.SetField {
+				f.normal = field.PersonField{Choices: f.Choices}.PickSome
+			}
+		}
+	}
+	return fields
+}
+
+func currency(v string) (string, error) {
+	v = strings.ToUpper(v)
+	if len(v) != 3 || strings.Trim(v, "ABCDEFGHIJKLMNOPQRSTUVWXYZ") != "" {
+		return "", fmt.Errorf("write the three letters of ISO 4217, such as USD")
+	}
+	return v, nil
+}
+
+// CompanyValue is a setting of the place with its value.
+type CompanyValue struct {
+	CompanyField
+	Value string
+	Stays bool // it can't be changed any more
+}
+
+// Show writes the value for people to read.
+func (v CompanyValue) Show() string {
+	return (&field.PersonField{Kind: v.Kind, Choices: v.Choices}).Show(v.Value)
+}
+
+// Step is one thing that a place needs, in the order in which they depend on
+// each other.
+type Step struct {
+	Name, What, Href string
+	Done             bool
+}
+
+// SetUpPage is the page of the place's rules.
+type SetUpPage struct {
+	Place        *app.Company
+	Today        when.Date
+	Values       []CompanyValue
+	Steps        []Step
+	Next         *Step // the first that is not done
+	Paid         when.Date
+	Sites        []store.Site
+	Units        []store.Unit
+	Kinds        []store.Kind
+	Own          []store.OwnField // of people
+	PeriodGroups []store.PeriodGroup
+
+	SamplePeople, SampleJobs int
+}
+
+// SetUp reads the page of the place's rules.
+func SetUp(ctx context.Context, a *app.App, actor app.Actor) (*SetUpPage, error) {
+	if !actor.May("setup.see") {
+		return nil, app.ErrForbidden
+	}
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, err
+	}
+	p := &SetUpPage{Place: place, Today: place.Today(a.Now())}
+	n, err := store.CountSetUp(ctx, a.DB, p.Today)
+	if err != nil {
+		return nil, fmt.Errorf("count what is set up: %w", err)
+	}
+	for _, f := range companyFields() {
+		p.Values = append(p.Values, CompanyValue{f, f.get(place), f.Fixed && n.Punches})
+	}
+	begin, rest := firstSteps(place), steps(n) // overtime rules come third, as in the short set-up
+	p.Steps = slices.Concat(begin[:2], rest[:1], begin[2:], rest[1:])
+	for i := range p.Steps {
+		if !p.Steps[i].Done && p.Next == nil {
+			p.Next = &p.Steps[i]
+		}
+	}
+	if p.Sites, err = store.AllSites(ctx, a.DB); err != nil {
+		return nil, err
+	}
+	if p.Units, err = store.AllUnits(ctx, a.DB, p.Today); err != nil {
+		return nil, err
+	}
+	if p.Kinds, err = store.AllKinds(ctx, a.DB); err != nil {
+		return nil, err
+	}
+	if p.SamplePeople, p.SampleJobs, err = store.Samples(ctx, a.DB); err != nil {
+		return nil, err
+	}
+	if p.PeriodGroups, err = store.PeriodGroups(ctx, a.DB); err != nil {
+		return nil, err
+	}
+	if p.Own, err = store.OwnFields(ctx, a.DB); err != nil {
+		return nil, err
+	}
+	first, err := app.FirstOpenDay(ctx, a.DB, place, p.Today)
+	p.Paid = first - 1
+	return p, err
+}
+
+// steps says what a place needs before its people can clock in and be paid.
+func steps(n store.SetUp) []Step {
+	count := func(n int, one, many string) string {
+		switch n {
+		case 0:
+			return "none yet"
+		case 1:
+			return "1 " + one
+		}
+		return fmt.Sprintf("%d %s", n, many)
+	}
+	left := func(n int, without string) string {
+		if n == 0 {
+			return "everyone has one"
+		}
+		return fmt.Sprintf("%d without %s", n, without)
+	}
+	return []Step{
+		{"Overtime rules", count(n.Rules, "rule set", "rule sets"), "/setup/rules", n.Rules > 0},
+		{"Sites", count(n.Sites, "site", "sites"), "/setup#sites", n.Sites > 0},
+		{"Crews and departments", count(n.Units, "crew or department", "crews and departments"), "/setup#units", n.Units > 0},
+		{"Who leads them", map[bool]string{true: "every crew has a lead", false: fmt.Sprintf("%d without a lead", n.Leads)}[n.Leads == 0], "/people?level=lead", n.Units > 0 && n.Leads == 0},
+		{"People", count(n.People, "person", "people"), "/people", n.People > 0},
+		{"Working patterns", left(n.Patterns, "a pattern"), "/people", n.People > 0 && n.Patterns == 0},
+		{"Pay rates", left(n.Rates, "a rate"), "/people", n.People > 0 && n.Rates == 0},
+		{"Jobs", count(n.Jobs, "open job", "open jobs"), "/jobs", n.Jobs > 0},
+		{"The first punch", map[bool]string{true: "people clock in", false: "nobody has clocked in yet"}[n.Began], "/today", n.Began},
+	}
+}
+
+// SetCompany changes one setting of the place.
+type SetCompany struct{ Field, Value string }
+
+// Permission is the act's name in the permission table.
+func (SetCompany) Permission() string { return "setup.change" }
+
+func (s SetCompany) Do(ctx context.Context, t *app.Turn) error {
+	fields := companyFields()
+	i := slices.IndexFunc(fields, func(f CompanyField) bool { return f.Key == s.Field })
+	if i < 0 {
+		return app.ErrNotFound
+	}
+	f := fields[i]
+	value, err := f.normal(strings.TrimSpace(s.Value))
+	if err != nil {
+		return clock.Refuse(f.Key, fmt.Sprintf("%s can't be “%s”", f.Label, field.Shorten(s.Value)), strings.ToUpper(err.Error()[:1])+err.Error()[1:])
+	}
+	n, err := store.CountSetUp(ctx, t, t.Company.Today(t.Now))
+	if err != nil {
+		return err
+	}
+	old := f.get(t.Company)
+	if f.Fixed && n.Punches {
+		return clock.Refuse(f.Key, f.Label+" stays as it is: hours were recorded by it", "Ask for a new place if the company moved")
+	}
+	if err := s.put(ctx, t, f, value); err != nil {
+		return err
+	}
+	if shown := strings.TrimSpace(s.Value); shown != old {
+		t.Record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": f.Label, "from": old, "to": shown})
+	}
+	return nil
+}
+
+func (s SetCompany) put(ctx context.Context, t *app.Turn, f CompanyField, value string) error {
+	switch {
+	case f.figure:
+		return putFigure(ctx, t, f.Key, value)
+	case f.Key == "period_kind" || f.Key == "period_anchor":
+		if err := fitsPaid(ctx, t, f.Key, value); err != nil {
+			return err
+		}
+	}
+	return store.SetCompany(ctx, t, f.Key, map[bool]any{true: value == "yes", false: value}[f.Key == "sign_required"])
+}
+
+// fitsPaid refuses pay periods that would cut into what was paid: the next
+// must begin on the day after the last that is closed.
+func fitsPaid(ctx context.Context, t *app.Turn, key, value string) error {
+	periods := t.Company.Periods()
+	if key == "period_kind" {
+		periods.Kind = when.PeriodKind(value)
+	} else {
+		anchor, err := when.ParseDate(value)
+		if err != nil {
+			return err
+		}
+		periods.Anchor = anchor
+	}
+	return payroll.MeetsPaid(ctx, t, key, "", periods)
+}
+
+// putFigure sets one figure from the next worked day on; the days before keep
+// theirs.
+func putFigure(ctx context.Context, t *app.Turn, key, value string) error {
+	seconds, err := strconv.Atoi(value)
+	if err != nil {
+		return err
+	}
+	f := t.Company.NewestFigures()
+	f.StartsOn = t.Company.Today(t.Now) + 1
+	*map[string]*int{"late_after": &f.LateAfter, "missing_after": &f.MissingAfter, "over_plan_after": &f.OverPlanAfter, "meal_due_after": &f.MealDueAfter,
+		"meal_waived_up_to": &f.MealWaivedUpTo, "longest_shift": &f.LongestShift}[key] = seconds
+	return store.PutFigures(ctx, t, f)
+}
+
+// markSize is the largest side of a mark as it is kept, in pixels.
+const markSize = 256
+
+// SetMark sets the company's mark from an uploaded PNG or JPEG.
+type SetMark struct{ Image []byte }
+
+// Permission is the act's name in the permission table.
+func (SetMark) Permission() string { return "setup.change" }
+
+func (s SetMark) Do(ctx context.Context, t *app.Turn) error {
+	kept, err := shrink(s.Image)
+	if err != nil {
+		return clock.Refuse("mark", "This is not a picture that can be used", "Choose a PNG or JPEG of at most 4000 by 4000 pixels")
+	}
+	if err := store.SetCompany(ctx, t, "mark", kept); err != nil {
+		return err
+	}
+	t.Record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "mark", "to": fmt.Sprintf("%d bytes", len(kept))})
+	return nil
+}
+
+// shrink reads a picture by its content, and makes a PNG of at most markSize.
+func shrink(raw []byte) ([]byte, error) {
+	size, _, err := image.DecodeConfig(bytes.NewReader(raw))
+	if err != nil || size.Width > 4000 || size.Height > 4000 || size.Width < 1 || size.Height < 1 {
+		return nil, fmt.Errorf("size %dx%d: %w", size.Width, size.Height, err)
+	}
+	from, _, err := image.Decode(bytes.NewReader(raw))
+	if err != nil {
+		return nil, err
+	}
+	w, h := size.Width, size.Height
+	if most := max(w, h); most > markSize {
+		w, h = max(1, w*markSize/most), max(1, h*markSize/most)
+	}
+	to := image.NewNRGBA(image.Rect(0, 0, w, h))
+	draw.CatmullRom.Scale(to, to.Bounds(), from, from.Bounds(), draw.Src, nil)
+	var b bytes.Buffer
+	err = png.Encode(&b, to)
+	return b.Bytes(), err
+}
+
+// Mark gives the company's mark, a PNG. ErrNotFound when it has none.
+func Mark(ctx context.Context, a *app.App) ([]byte, error) {
+	png, err := store.CompanyMark(ctx, a.DB)
+	if err == nil && len(png) == 0 {
+		return nil, app.ErrNotFound
+	}
+	return png, err
+}
+
+// SetMap sets what is drawn beneath maps: GeoJSON, see [files.ReadMap]. Empty
+// data takes it out.
+type SetMap struct{ GeoJSON []byte }
+
+// Permission is the act's name in the permission table.
+func (SetMap) Permission() string { return "setup.change" }
+
+func (s SetMap) Do(ctx context.Context, t *app.Turn) error {
+	var kept any
+	words := "none"
+	if len(s.GeoJSON) > 0 {
+		shapes, err := files.ReadMap(s.GeoJSON)
+		if err != nil {
+			return clock.Refuse("map", app.Capital(err.Error()), "Send a file that a map program exports as GeoJSON")
+		}
+		kept, words = string(s.GeoJSON), fmt.Sprintf("%d areas and lines", len(shapes))
+	}
+	if err := store.SetCompany(ctx, t, "map", kept); err != nil {
+		return err
+	}
+	t.Record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "map", "to": words})
+	return nil
+}
+
+// RulesPage is the page of the dated rule sets.
+type RulesPage struct {
+	Place *app.Company
+	Today when.Date
+	Sets  []store.RuleSet
+	First when.Date // the earliest day from which a new one may hold
+	Paid  when.Date
+}
+
+// ReadRulesPage reads the dated rule sets.
+func ReadRulesPage(ctx context.Context, a *app.App, actor app.Actor) (*RulesPage, error) {
+	if !actor.May("setup.see") {
+		return nil, app.ErrForbidden
+	}
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, err
+	}
+	p := &RulesPage{Place: place, Today: place.Today(a.Now()), Sets: place.Rules}
+	open, err := app.FirstOpenDay(ctx, a.DB, place, p.Today)
+	if err != nil {
+		return nil, err
+	}
+	p.Paid = open - 1
+	p.First = app.NextWeek(place, max(open, p.Today+1))
+	return p, nil
+}
+
+// Trial is what a rule set would do, held against what is in force, on a
+// sample week.
+type Trial struct {
+	Now, Then TrialSide
+	Wrong     []pay.FieldError
+}
+
+// TrialSide is the sample week by one rule set.
+type TrialSide struct {
+	Name   string
+	Result pay.Explained
+}
+
+// TryRules works the sample week out by the rules in force on a date and by
+// those given.
+func TryRules(ctx context.Context, a *app.App, actor app.Actor, name string, from when.Date, rules json.RawMessage) (*Trial, error) {
+	if !actor.May("setup.see") {
+		return nil, app.ErrForbidden
+	}
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, err
+	}
+	then, wrong := store.ParseRuleSet(rules, place.Company, place.Holidays)
+	if len(wrong) > 0 {
+		return &Trial{Wrong: wrong}, nil
+	}
+	now, nowName := pay.DefaultRules(place.Loc), "no rules"
+	if set := place.RuleSetOn(from); set != nil {
+		now, nowName = set.Rules, set.Name
+	}
+	t := &Trial{Now: TrialSide{Name: nowName}, Then: TrialSide{Name: name}}
+	for _, side := range []struct {
+		into  *TrialSide
+		rules pay.Rules
+	}{{&t.Now, now}, {&t.Then, then}} {
+		var r pay.Reckoner
+		side.rules.Name = ""
+		if side.into.Result, err = r.Explain(pay.Input{Rules: side.rules, Stints: sampleWeek(place.Loc, then.FirstDay(from), max(now.WeekDays(), then.WeekDays()) > 7)}); err != nil {
+			return nil, err
+		}
+	}
+	return t, nil
+}
+
+// sampleWeek is a week that most rules touch: long days, a double shift, a
+// night over midnight, work on all seven days. Two is followed by a plain week,
+// for rules that count over a fortnight.
+func sampleWeek(loc *time.Location, first when.Date, two bool) []pay.Stint {
+	var stints []pay.Stint
+	add := func(day int, kind clock.Kind, from, to float64) {
+		at := func(h float64) time.Time {
+			d := first + when.Date(day)
+			for h >= 24 {
+				d, h = d+1, h-24
+			}
+			return d.At(time.Duration(h*3600)*time.Second, loc)
+		}
+		stints = append(stints, pay.Stint{ID: fmt.Sprintf("day %d", day+1), Kind: kind, Start: at(from), End: at(to), Rate: 24_000_000, PayCode: payroll.DefaultPayCode})
+	}
+	type sampleDay struct{ from, meal, to float64 }
+	days := []sampleDay{{8, 12, 12.5}, {7, 11.5, 16.5}, {7, 12, 20}, {7, 12, 16}, {7, 12, 16}, {18, 22, 28}, {8, 0, 12}}
+	if two {
+		plain := sampleDay{7, 11.5, 15.5}
+		days = append(days, sampleDay{}, plain, plain, plain, plain, plain)
+	}
+	for day, d := range days {
+		if d.to == 0 {
+			continue // a day off
+		}
+		if d.meal == 0 {
+			add(day, clock.Work, d.from, d.to)
+			continue
+		}
+		add(day, clock.Work, d.from, d.meal)
+		if d.to-d.meal > 1 {
+			add(day, clock.Meal, d.meal, d.meal+.5)
+			add(day, clock.Work, d.meal+.5, d.to)
+		}
+	}
+	return stints
+}
+
+// PutRules makes a rule set hold from a workweek on, or changes one that has
+// not begun.
+type PutRules struct {
+	ID    uuid.UUID
+	Title string
+	From  when.Date
+	Rules json.RawMessage
+}
+
+// Permission is the act's name in the permission table.
+func (PutRules) Permission() string { return "setup.change" }
+
+func (p PutRules) Do(ctx context.Context, t *app.Turn) error {
+	if p.Title == "" || len(p.Title) > 80 {
+		return clock.Refuse("title", "The rule set has no name", "Write one of at most 80 characters")
+	}
+	rules, wrong := store.ParseRuleSet(p.Rules, t.Company.Company, nil)
+	if len(wrong) > 0 {
+		return clock.Refuse(wrong[0].Field, fmt.Sprintf("%s is %s", wrong[0].Field, wrong[0].Value), strings.ToUpper(wrong[0].Right[:1])+wrong[0].Right[1:])
+	}
+	if err := mayHoldFrom(ctx, t, p.From, rules); err != nil {
+		return err
+	}
+	old := "no rules"
+	if set := t.Company.RuleSetOn(p.From); set != nil {
+		old = set.Name
+	}
+	if err := store.PutRuleSet(ctx, t, p.ID, p.Title, p.From, p.Rules); err != nil {
+		return err
+	}
+	t.Record(store.Event{Act: "settings"}, p.ID, map[string]any{"field": "Overtime rules from " + p.From.String(), "from": old, "to": p.Title, "rules": p.Rules})
+	return breaksChanged(ctx, t, p.From)
+}
+
+// breaksChanged works cards out anew where the rule sets, as they are now,
+// judge breaks from a date on otherwise than before.
+func breaksChanged(ctx context.Context, t *app.Turn, from when.Date) error {
+	before := t.Company.LimitsOn(from).Breaks
+	var err error
+	if t.Company.Rules, err = store.RuleSets(ctx, t, t.Company.Company); err != nil || t.Company.LimitsOn(from).Breaks == before {
+		return err
+	}
+	return hours.ReworkFrom(ctx, t, from)
+}
+
+// mayHoldFrom refuses a day from which a rule set can't hold: within a
+// workweek by the rules before or by the new, or over what was paid.
+func mayHoldFrom(ctx context.Context, t *app.Turn, from when.Date, rules pay.Rules) error {
+	today := t.Company.Today(t.Now)
+	open, err := app.FirstOpenDay(ctx, t, t.Company, today)
+	switch {
+	case err != nil:
+		return err
+	case from < open:
+		return clock.Refuse("from", "That was paid already: pay runs are closed up to "+(open-1).Format("2 January 2006"), "Let the rules hold from a later workweek")
+	case rules.FirstDay(from) != from:
+		return clock.Refuse("from", from.Format("Monday 2 January")+" is within a workweek", "Let the rules hold from "+(rules.FirstDay(from)+rules.WeekDays()).Format("Monday 2 January 2006"))
+	}
+	if set := t.Company.RuleSetOn(from - 1); set != nil && set.From < from && set.Rules.FirstDay(from) != from {
+		return clock.Refuse("from", from.Format("Monday 2 January")+" is within a workweek of the rules before", "Let the rules hold from "+(set.Rules.FirstDay(from)+set.Rules.WeekDays()).Format("Monday 2 January 2006"))
+	}
+	return nil
+}
+
+// DropRules takes a rule set out that has not been paid by.
+type DropRules struct{ From when.Date }
+
+// Permission is the act's name in the permission table.
+func (DropRules) Permission() string { return "setup.change" }
+
+func (d DropRules) Do(ctx context.Context, t *app.Turn) error {
+	open, err := app.FirstOpenDay(ctx, t, t.Company, t.Company.Today(t.Now))
+	switch {
+	case err != nil:
+		return err
+	case d.From < open:
+		return clock.Refuse("from", "Hours were paid by these rules", "Add a rule set that holds from a later workweek")
+	}
+	dropped, err := store.DropRuleSet(ctx, t, d.From)
+	if err == nil && !dropped {
+		return app.ErrNotFound
+	}
+	if err == nil {
+		t.Record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "Overtime rules from " + d.From.String(), "from": "in force from then", "to": "taken out"})
+		err = breaksChanged(ctx, t, d.From)
+	}
+	return err
+}

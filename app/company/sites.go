@@ -1,0 +1,151 @@
+package company
+
+import (
+	"context"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/app/field"
+	"manudex/app/payroll"
+	"manudex/core/clock"
+	"manudex/store"
+)
+
+// PutSite adds a site or changes it. Where it lies and how far its fence
+// reaches may be left out.
+type PutSite struct {
+	ID                    uuid.UUID
+	Title, Zone           string // an empty zone is that of the place
+	Lat, Lon, FenceMetres string
+}
+
+// PutUnit adds a crew or a department or changes it.
+type PutUnit struct {
+	ID          uuid.UUID
+	Kind, Title string
+	Account     string    // to which payroll books the hours of new people
+	Site        uuid.UUID // zero for none of its own
+}
+
+// Permission is the act's name in the permission table.
+func (PutSite) Permission() string { return "setup.change" }
+
+// Permission is the act's name in the permission table.
+func (PutUnit) Permission() string { return "setup.change" }
+
+func (p PutSite) Do(ctx context.Context, t *app.Turn) error {
+	s := store.Site{ID: p.ID, Name: strings.TrimSpace(p.Title), Zone: strings.TrimSpace(p.Zone)}
+	if s.Name == "" || len(s.Name) > 80 {
+		return clock.Refuse("title", "The site has no name", "Write one of at most 80 characters")
+	}
+	if s.Zone == "" {
+		s.Zone = t.Company.Zone
+	}
+	if _, err := time.LoadLocation(s.Zone); err != nil || s.Zone == "Local" {
+		return clock.Refuse("zone", "The zone can't be “"+field.Shorten(s.Zone)+"”", "Write an IANA zone such as America/New_York")
+	}
+	for _, c := range []struct {
+		name, text  string
+		least, most float64
+		into        **float64
+	}{{"latitude", p.Lat, -90, 90, &s.Lat}, {"longitude", p.Lon, -180, 180, &s.Lon}} {
+		if strings.TrimSpace(c.text) == "" {
+			continue
+		}
+		v, err := strconv.ParseFloat(strings.TrimSpace(c.text), 64)
+		if err != nil || v < c.least || v > c.most {
+			return clock.Refuse(c.name, "The "+c.name+" can't be “"+field.Shorten(c.text)+"”", "Write degrees such as 44.6476")
+		}
+		*c.into = &v
+	}
+	if (s.Lat == nil) != (s.Lon == nil) {
+		return clock.Refuse("latitude", "A place on the map has a latitude and a longitude", "Write both, or neither")
+	}
+	if text := strings.TrimSpace(p.FenceMetres); text != "" {
+		metres, err := strconv.Atoi(text)
+		if err != nil || metres < 0 || metres > 100_000 || metres > 0 && s.Lat == nil {
+			return clock.Refuse("fence", "The fence can't be “"+field.Shorten(text)+"”", "Write whole metres, 0 to 100000, for a site with a place on the map")
+		}
+		s.Fence = float64(metres)
+	}
+	old, err := store.GetSite(ctx, t, p.ID)
+	switch {
+	case err != nil && !store.NotFound(err):
+		return err
+	case err == nil && old.Zone != s.Zone:
+		return clock.Refuse("zone", "The zone of "+old.Name+" stays: hours were put on days by it", "Add another site with the new zone")
+	}
+	if err := store.PutSite(ctx, t, s); err != nil {
+		if store.Violates(err, "site_name_key") {
+			return clock.Refuse("title", "There is a site “"+s.Name+"” already", "Choose another name")
+		}
+		return err
+	}
+	t.Record(store.Event{Act: "settings"}, p.ID, map[string]any{"field": "Site", "from": old.Name, "to": s.Name})
+	return nil
+}
+
+func (p PutUnit) Do(ctx context.Context, t *app.Turn) error {
+	name := strings.TrimSpace(p.Title)
+	switch {
+	case name == "" || len(name) > 80 || strings.ContainsAny(name, ",;"):
+		return clock.Refuse("title", "The crew or department needs a name", "Write one of at most 80 characters, without commas")
+	case p.Kind != "crew" && p.Kind != "department":
+		return app.ErrNotFound
+	case len([]rune(p.Account)) > 60:
+		return clock.Refuse("account", "The account can't be “"+field.Shorten(p.Account)+"”", "Write at most 60 characters")
+	}
+	if err := store.PutUnit(ctx, t, p.ID, p.Kind, name, strings.TrimSpace(p.Account), p.Site); err != nil {
+		if store.Violates(err, "unit_name_key") {
+			return clock.Refuse("title", "There is a crew or department “"+name+"” already", "Choose another name")
+		}
+		return err
+	}
+	t.Record(store.Event{Act: "settings"}, p.ID, map[string]any{"field": "Crew or department", "to": name})
+	return nil
+}
+
+// PutJobKind adds a kind of job, or changes the tasks that new jobs of it
+// get: one a line, its cost code first.
+type PutJobKind struct {
+	ID           uuid.UUID
+	Title, Tasks string
+	OwnWork      bool
+}
+
+// Permission is the act's name in the permission table.
+func (PutJobKind) Permission() string { return "setup.change" }
+
+func (p PutJobKind) Do(ctx context.Context, t *app.Turn) error {
+	name := strings.TrimSpace(p.Title)
+	if name == "" || len(name) > 80 {
+		return clock.Refuse("title", "The kind has no name", "Write one of at most 80 characters")
+	}
+	known, err := store.CostCodes(ctx, t)
+	if err != nil {
+		return err
+	}
+	var tasks strings.Builder
+	for line := range strings.Lines(p.Tasks) {
+		if line = strings.TrimSpace(line); line == "" {
+			continue
+		}
+		code, task, ok := strings.Cut(line, " ")
+		if !ok || len(code) > 20 || len(task) > 120 {
+			return clock.Refuse("tasks", "A task can't be “"+field.Shorten(line)+"”", "Write the cost code, a space and the name: 110 Set up")
+		}
+		if err := payroll.KnownCostCode(known, code); err != nil {
+			return err
+		}
+		tasks.WriteString(code + " " + strings.TrimSpace(task) + "\n")
+	}
+	if err := store.PutJobKind(ctx, t, p.ID, name, tasks.String(), p.OwnWork); err != nil {
+		return err
+	}
+	t.Record(store.Event{Act: "settings"}, p.ID, map[string]any{"field": "Kind of job", "to": name})
+	return nil
+}

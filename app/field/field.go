@@ -1,0 +1,400 @@
+// Package field knows what a setting is: how its value is entered, read,
+// shown and kept, and what it may be. Settings of people, jobs, tasks and the
+// company are declared with it in their own rooms.
+package field
+
+import (
+	"context"
+	"fmt"
+	"net/mail"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/clock"
+	"manudex/core/pay"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+func OrNothing(s string) string {
+	if s == "" {
+		return "nothing"
+	}
+	return s
+}
+
+// FieldKind says how a setting is entered.
+type FieldKind string
+
+// The kinds.
+const (
+	TextField    FieldKind = "text"
+	ChoiceField  FieldKind = "choice"
+	DateField    FieldKind = "date"
+	NumberField  FieldKind = "number"
+	PatternField FieldKind = "pattern" // seven lengths, Sunday first
+	SetField     FieldKind = "set"     // some of a list, apart by commas
+)
+
+// Choice is a value that a setting can have, with what it is called.
+type Choice struct{ Value, Label string }
+
+// Choices makes choices of values and what each is called, in turn.
+func Choices(pairs ...string) []Choice {
+	choices := make([]Choice, len(pairs)/2)
+	for i := range choices {
+		choices[i] = Choice{pairs[2*i], pairs[2*i+1]}
+	}
+	return choices
+}
+
+// PersonField is one setting of a person. Its value is a text: on the page,
+// in the list, in files, in the record of changes.
+type PersonField struct {
+	Key, Label, Group, Help string
+	Kind                    FieldKind
+	Choices                 []Choice
+	Required                bool
+	Dated                   bool   // holds from a date
+	Terms                   bool   // dated, and may reach back to the person's last paid day: what was not paid is paid then
+	Many                    bool   // can be changed for many people at once
+	Fixed                   bool   // shown and not changed here
+	Self                    bool   // may be changed of oneself
+	See                     string // permission it takes to see it
+	Own                     bool   // the company's own
+
+	Check func(string) (string, error) // the value as it is kept; the error says what would be right
+	Put   func(ctx context.Context, t *app.Turn, s store.Sheet, value string, from when.Date) error
+}
+
+// Normal gives a value as it is kept. Its error is a refusal for the field.
+func (f *PersonField) Normal(value string) (string, error) {
+	value = strings.TrimSpace(value)
+	if value == "" && f.Required {
+		return "", clock.Refuse(f.Key, f.Label+" is missing", "Write it in")
+	}
+	if value == "" && f.Kind != SetField && f.Kind != ChoiceField {
+		return "", nil
+	}
+	kept, err := f.Check(value)
+	if err != nil {
+		return "", clock.Refuse(f.Key, fmt.Sprintf("%s can't be “%s”", f.Label, Shorten(value)), strings.ToUpper(err.Error()[:1])+err.Error()[1:])
+	}
+	return kept, nil
+}
+
+func Shorten(s string) string {
+	if r := []rune(s); len(r) > 40 {
+		return string(r[:39]) + "…"
+	}
+	return s
+}
+
+// Show writes a value for people to read.
+func (f *PersonField) Show(value string) string {
+	switch f.Kind {
+	case ChoiceField:
+		for _, c := range f.Choices {
+			if c.Value == value {
+				return c.Label
+			}
+		}
+	case PatternField:
+		return patternWords(value)
+	}
+	return value
+}
+
+// Enter writes a value as it is entered and put into files.
+func (f *PersonField) Enter(value string) string {
+	if f.Kind != PatternField || value == "" {
+		return value
+	}
+	var out []string
+	for _, s := range strings.Fields(value) {
+		n, _ := strconv.ParseInt(s, 10, 64)
+		if n%3600 == 0 {
+			out = append(out, strconv.FormatInt(n/3600, 10))
+			continue
+		}
+		out = append(out, fmt.Sprintf("%d:%02d", n/3600, n/60%60))
+	}
+	return strings.Join(out, " ")
+}
+
+var YesNo = []Choice{{"yes", "yes"}, {"no", "no"}}
+
+// Forever is later than any date that is worked on.
+var Forever = when.NewDate(2200, 1, 1)
+
+// OwnDevice is the clock point of a person's own phone or browser.
+const OwnDevice = "own phone or browser"
+
+// ClockPoints are what a punch can come from.
+var ClockPoints = []Choice{{OwnDevice, OwnDevice}, {"shared terminal", "shared terminal"}, {"badge reader", "badge reader"},
+	{"phone line", "phone line"}, {"workstation", "workstation"}, {"crew sheet", "crew sheet"}}
+
+// Locations says when where somebody is, is taken.
+var Locations = []Choice{{"off", "off"}, {"punch", "at each punch"}, {"along", "also along the way"}}
+
+// Pick takes one of the choices, whatever its case, by value or by label.
+func (f PersonField) Pick(v string) (string, error) {
+	for _, c := range f.Choices {
+		if strings.EqualFold(c.Value, v) || strings.EqualFold(c.Label, v) {
+			return c.Value, nil
+		}
+	}
+	return "", fmt.Errorf("choose %s", orList(f.Choices))
+}
+
+// PickSome takes some of the choices, in their order.
+func (f PersonField) PickSome(v string) (string, error) {
+	var picked []string
+	for _, part := range SplitList(v) {
+		one, err := f.Pick(part)
+		if err != nil {
+			return "", fmt.Errorf("“%s” is none of them; %w", Shorten(part), err)
+		}
+		if !slices.Contains(picked, one) {
+			picked = append(picked, one)
+		}
+	}
+	slices.SortFunc(picked, func(a, b string) int { return f.place(a) - f.place(b) })
+	if slices.Contains(picked, "any") {
+		return "any", nil
+	}
+	return strings.Join(picked, ", "), nil
+}
+
+func (f PersonField) place(value string) int {
+	return slices.IndexFunc(f.Choices, func(c Choice) bool { return c.Value == value })
+}
+
+// orList writes choices as "worker, crew lead or manager", the first few.
+func orList(choices []Choice) string {
+	var labels []string
+	for _, c := range choices {
+		if c.Value != "" {
+			labels = append(labels, c.Label)
+		}
+	}
+	switch n := len(labels); {
+	case n == 0:
+		return "nothing: there is none yet"
+	case n == 1:
+		return labels[0]
+	case n > 8:
+		return strings.Join(labels[:8], ", ") + " or another that there is"
+	default:
+		return strings.Join(labels[:n-1], ", ") + " or " + labels[n-1]
+	}
+}
+
+func NamesOf(named []store.Named) []Choice {
+	choices := make([]Choice, len(named))
+	for i, n := range named {
+		choices[i] = Choice{n.Name, n.Name}
+	}
+	return choices
+}
+
+func IdOf(named []store.Named, name string) uuid.UUID {
+	for _, n := range named {
+		if n.Name == name {
+			return n.ID
+		}
+	}
+	return uuid.Nil
+}
+
+func IdsOf(named []store.Named, list string) []uuid.UUID {
+	ids := []uuid.UUID{}
+	for _, name := range SplitList(list) {
+		if id := IdOf(named, name); id != uuid.Nil {
+			ids = append(ids, id)
+		}
+	}
+	return ids
+}
+
+// SplitList takes what is apart by commas or semicolons.
+func SplitList(text string) []string {
+	var parts []string
+	for _, p := range strings.FieldsFunc(text, func(r rune) bool { return r == ',' || r == ';' }) {
+		if p = strings.TrimSpace(p); p != "" {
+			parts = append(parts, p)
+		}
+	}
+	return parts
+}
+
+func OrNull(value string) any {
+	if value == "" {
+		return nil
+	}
+	return value
+}
+
+func Email(v string) (string, error) {
+	a, err := mail.ParseAddress(v)
+	if err != nil || a.Address != v || !strings.Contains(v, ".") {
+		return "", fmt.Errorf("write an address such as name@company.example")
+	}
+	return v, nil
+}
+
+var mobilePattern = regexp.MustCompile(`^\+?[0-9][0-9 ()./-]{4,22}$`)
+
+func Mobile(v string) (string, error) {
+	if !mobilePattern.MatchString(v) {
+		return "", fmt.Errorf("write a number such as +1 555 010 0199")
+	}
+	return v, nil
+}
+
+func ZoneName(v string) (string, error) {
+	if _, err := time.LoadLocation(v); err != nil || v == "Local" {
+		return "", fmt.Errorf("write an IANA zone such as America/New_York")
+	}
+	return v, nil
+}
+
+func Date(v string) (string, error) {
+	d, err := when.ParseDate(v)
+	if err != nil || d < when.NewDate(1900, 1, 1) || d > when.NewDate(2200, 1, 1) {
+		return "", fmt.Errorf("write a date as YYYY-MM-DD")
+	}
+	return d.String(), nil
+}
+
+func RateValue(v string) (string, error) {
+	r, err := pay.ParseRate(v)
+	if err != nil || r < 0 {
+		return "", fmt.Errorf("write a sum such as 22.50, not below zero")
+	}
+	return r.String(), nil
+}
+
+// PatternValue reads seven lengths, as hours or h:mm, Sunday first, and keeps
+// them in seconds.
+func PatternValue(v string) (string, error) {
+	wrong := fmt.Errorf("write seven lengths from Sunday to Saturday, such as 0 8 8 8 8 8 0 or 0:00 7:30 7:30 7:30 7:30 7:30 0:00")
+	parts := strings.Fields(strings.ReplaceAll(v, ",", " "))
+	if len(parts) != 7 {
+		return "", wrong
+	}
+	for i, p := range parts {
+		h, m, colon := strings.Cut(p, ":")
+		var seconds int64
+		if colon {
+			hh, err1 := strconv.Atoi(h)
+			mm, err2 := strconv.Atoi(m)
+			if err1 != nil || err2 != nil || hh < 0 || mm < 0 || mm > 59 || len(m) != 2 {
+				return "", wrong
+			}
+			seconds = int64(hh*3600 + mm*60)
+		} else {
+			r, err := pay.ParseRate(p)
+			if err != nil || r < 0 {
+				return "", wrong
+			}
+			seconds = int64(r) * 3600 / 1_000_000
+		}
+		if seconds > 24*3600 {
+			return "", wrong
+		}
+		parts[i] = strconv.FormatInt(seconds, 10)
+	}
+	return strings.Join(parts, " "), nil
+}
+
+// patternWords writes a pattern as "Mon–Fri 8:00".
+func patternWords(seconds string) string {
+	parts := strings.Fields(seconds)
+	if len(parts) != 7 {
+		return ""
+	}
+	parts = append(parts[1:], parts[0]) // Monday first
+	names := []string{"Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"}
+	var out []string
+	for i := 0; i < 7; {
+		j := i
+		for j < 6 && parts[j+1] == parts[i] {
+			j++
+		}
+		if n, _ := strconv.Atoi(parts[i]); n > 0 {
+			days := names[i]
+			if j > i {
+				days += "–" + names[j]
+			}
+			out = append(out, fmt.Sprintf("%s %d:%02d", days, n/3600, n/60%60))
+		}
+		i = j + 1
+	}
+	if len(out) == 0 {
+		return "no days"
+	}
+	return strings.Join(out, ", ")
+}
+
+func Badges(v string) (string, error) {
+	codes := SplitList(v)
+	slices.Sort(codes)
+	for _, c := range codes {
+		if len(c) > 64 {
+			return "", fmt.Errorf("write card numbers of at most 64 characters, apart by commas")
+		}
+	}
+	return strings.Join(slices.Compact(codes), ", "), nil
+}
+
+func Tags(v string) (string, error) {
+	found := ParseTags(v)
+	for i, t := range found {
+		if t.Tag == "" || len(t.Tag) > 60 || strings.Contains(t.Tag, " until ") || strings.HasSuffix(t.Tag, " until") || i > 0 && found[i-1].Tag == t.Tag {
+			return "", fmt.Errorf("write each tag once, with a date or without: First aid until 2027-03-31, Work at height")
+		}
+	}
+	return tagsText(found), nil
+}
+
+func tagsText(tags []store.Tag) string {
+	parts := make([]string, len(tags))
+	for i, t := range tags {
+		parts[i] = t.Tag
+		if t.Expires != nil {
+			parts[i] += " until " + t.Expires.String()
+		}
+	}
+	return strings.Join(parts, ", ")
+}
+
+// ParseTags reads tags, in order of their names. One whose date doesn't read
+// keeps it in its name, which tags refuses.
+func ParseTags(v string) []store.Tag {
+	var found []store.Tag
+	for _, part := range SplitList(v) {
+		t := store.Tag{Tag: part}
+		if name, until, ok := strings.Cut(part, " until "); ok {
+			if d, err := when.ParseDate(strings.TrimSpace(until)); err == nil {
+				t.Tag, t.Expires = strings.TrimSpace(name), &d
+			}
+		}
+		found = append(found, t)
+	}
+	slices.SortFunc(found, func(a, b store.Tag) int { return strings.Compare(a.Tag, b.Tag) })
+	return found
+}
+
+func Yes(b bool) string {
+	if b {
+		return "yes"
+	}
+	return "no"
+}

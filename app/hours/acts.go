@@ -1,0 +1,9 @@
+package hours
+
+import (
+	"manudex/app"
+)
+
+// Acts lists the acts of this package, for the tests that hold the
+// permission table and the routes against them.
+var Acts = []app.Act{Punch{}, SeePlace{}, AddNote{}, Sign{}, SignClear{}, Approve{}, ApproveClear{}, TakeBack{}}

@@ -1,0 +1,278 @@
+package hours
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/card"
+	"manudex/core/clock"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+// CardRef names a day card.
+type CardRef struct {
+	Employment uuid.UUID
+	Date       when.Date
+}
+
+// Sign signs one card: the worker's own, or one of a crew its lead leads.
+type Sign struct{ Card CardRef }
+
+// Approve approves one signed card, flagged or not.
+type Approve struct{ Card CardRef }
+
+// TakeBack takes an approval back: that of one card, or all that one act
+// approved.
+type TakeBack struct {
+	Card  CardRef
+	Batch uuid.UUID
+}
+
+// ApproveClear approves the clear cards of some days. Seen is the digest of
+// those the person was shown, so that nothing is approved unseen.
+type ApproveClear struct {
+	Days when.Period
+	Seen string
+	ID   uuid.UUID // of the batch, for taking it back
+}
+
+// SignClear signs the finished, unflagged cards of the actor's crews.
+type SignClear struct {
+	Days when.Period
+	Seen string
+	ID   uuid.UUID
+}
+
+// The acts' names in the permission table.
+func (Sign) Permission() string         { return "card.sign" }
+func (SignClear) Permission() string    { return "card.sign" }
+func (Approve) Permission() string      { return "card.approve" }
+func (ApproveClear) Permission() string { return "card.approve" }
+func (TakeBack) Permission() string     { return "card.take_back" }
+
+func (s Sign) Do(ctx context.Context, t *app.Turn) error {
+	return moveOne(ctx, t, s.Permission(), s.Card, card.Sign)
+}
+
+func (a Approve) Do(ctx context.Context, t *app.Turn) error {
+	return moveOne(ctx, t, a.Permission(), a.Card, card.Approve)
+}
+
+func (b TakeBack) Do(ctx context.Context, t *app.Turn) error {
+	if b.Batch == uuid.Nil {
+		return moveOne(ctx, t, b.Permission(), b.Card, card.TakeBack)
+	}
+	acts, err := store.CardActsBatch(ctx, t, b.Batch)
+	if err != nil {
+		return err
+	}
+	var refs []CardRef
+	for _, a := range acts {
+		if a.Move == card.Approve {
+			refs = append(refs, CardRef{a.Employment, a.Date})
+		}
+	}
+	if len(refs) == 0 {
+		return app.ErrNotFound
+	}
+	cards, err := lockCards(ctx, t, refs)
+	if err != nil {
+		return err
+	}
+	taken := 0
+	batch := uuid.Must(uuid.NewV7())
+	for _, c := range cards {
+		if c.State != card.Approved && !c.Adjust || c.Person == t.Actor.ID || !t.Actor.Reaches(t.Act, c.Person, c.Unit) {
+			continue // paid meanwhile, taken back by itself, the actor's own, or not theirs
+		}
+		if err := move(ctx, t, b.Permission(), c, card.TakeBack, batch); err != nil {
+			return err
+		}
+		taken++
+	}
+	if taken == 0 {
+		return clock.Refuse("card", "None of these approvals can be taken back any more", "They were paid, or taken back already")
+	}
+	return nil
+}
+
+// moveOne makes a move on one card.
+func moveOne(ctx context.Context, t *app.Turn, act string, ref CardRef, m card.Move) error {
+	cards, err := lockCards(ctx, t, []CardRef{ref})
+	if err != nil {
+		return err
+	}
+	if len(cards) == 0 || !t.Actor.Reaches(t.Act, cards[0].Person, cards[0].Unit) {
+		return app.ErrNotFound
+	}
+	c := cards[0]
+	if c.Running() {
+		return clock.Refuse("card", c.Name()+" is still on the clock", "Wait until the day is clocked out")
+	}
+	if c.Date > t.Company.Today(t.Now) {
+		return clock.Refuse("card", "This day has not come yet", "Wait until it is over")
+	}
+	return move(ctx, t, act, c, m, uuid.Must(uuid.NewV7()))
+}
+
+// move makes a move on a locked card and records it.
+func move(ctx context.Context, t *app.Turn, act string, c store.Card, m card.Move, batch uuid.UUID) error {
+	if (m == card.Approve || m == card.TakeBack) && c.Person == t.Actor.ID {
+		return clock.Refuse("card", "This is your own card", "Somebody else approves it")
+	}
+	next, err := c.Standing.Next(m, t.Company.SignRequired)
+	if err != nil {
+		return err
+	}
+	if m == card.Approve {
+		// Hours that moved from a paid day to this one would count twice.
+		waiting, err := store.Unsettled(ctx, t, c.Employment, c.Date)
+		if err != nil {
+			return err
+		}
+		if len(waiting) > 0 {
+			return clock.Refuse("card", "Hours of this day were paid on "+waiting[0].Format("2 January")+", whose change waits", "Approve the change of "+waiting[0].Format("2 January")+" first")
+		}
+	}
+	if err := insertMove(ctx, t, c.Employment, c.Date, m, batch, "", nil); err != nil {
+		return err
+	}
+	if err := store.SetStanding(ctx, t, c.Employment, c.Date, next); err != nil {
+		return err
+	}
+	t.Record(store.Event{Person: c.Person, Unit: c.Unit, Act: act}, c.Employment, map[string]any{"date": c.Date, "move": m})
+	return nil
+}
+
+// lockCards locks the people and reads the cards as they then stand.
+func lockCards(ctx context.Context, t *app.Turn, refs []CardRef) ([]store.Card, error) {
+	wanted := map[CardRef]bool{}
+	ids := make([]uuid.UUID, 0, len(refs))
+	span := when.Period{From: refs[0].Date, To: refs[0].Date}
+	for _, r := range refs {
+		wanted[r] = true
+		ids = append(ids, r.Employment)
+		span.From, span.To = min(span.From, r.Date), max(span.To, r.Date)
+	}
+	if err := store.LockPeople(ctx, t, ids); err != nil {
+		return nil, fmt.Errorf("lock people: %w", err)
+	}
+	filter := store.CardFilter{From: span.From, To: span.To}
+	if len(refs) == 1 {
+		filter.Employment = refs[0].Employment
+	}
+	all, err := store.Cards(ctx, t, filter)
+	if err != nil {
+		return nil, err
+	}
+	var cards []store.Card
+	for _, c := range all {
+		if wanted[CardRef{c.Employment, c.Date}] {
+			cards = append(cards, c)
+		}
+	}
+	return cards, nil
+}
+
+func (a ApproveClear) Do(ctx context.Context, t *app.Turn) error {
+	return moveAll(ctx, t, a.Permission(), a.Days, a.Seen, a.ID, card.Approve)
+}
+
+func (s SignClear) Do(ctx context.Context, t *app.Turn) error {
+	return moveAll(ctx, t, s.Permission(), s.Days, s.Seen, s.ID, card.Sign)
+}
+
+// moveAll makes one move on all cards that are ready for it, provided they
+// are those that the actor saw.
+func moveAll(ctx context.Context, t *app.Turn, act string, days when.Period, seen string, batch uuid.UUID, m card.Move) error {
+	pick := func() ([]store.Card, []CardRef, error) {
+		cards, err := store.Cards(ctx, t, store.CardFilter{From: days.From, To: days.To, Units: t.Actor.Units(t.Act)})
+		if err != nil {
+			return nil, nil, err
+		}
+		cards = readyTo(m, cards, t.Actor, t.Company, t.Now)
+		return cards, refsOf(cards), nil
+	}
+	_, refs, err := pick()
+	if err != nil {
+		return err
+	}
+	if len(refs) == 0 {
+		return clock.Refuse("cards", "No card is ready any more", "Look at the list again")
+	}
+	if _, err := lockCards(ctx, t, refs); err != nil {
+		return err
+	}
+	cards, refs, err := pick() // as they stand now that nobody can change them
+	if err != nil {
+		return err
+	}
+	if Digest(refs) != seen {
+		return clock.Refuse("cards", "The list changed while you were looking", "Look at it again and press once more")
+	}
+	for _, c := range cards {
+		if err := move(ctx, t, act, c, m, batch); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// readyTo picks the cards that a bulk move is offered for.
+func readyTo(m card.Move, cards []store.Card, actor app.Actor, p *app.Company, now time.Time) []store.Card {
+	if m == card.Sign {
+		return pickCards(cards, func(c store.Card) bool { return signable(c, p, now) })
+	}
+	return pickCards(cards, func(c store.Card) bool { return approvable(c, actor, p, now) })
+}
+
+func pickCards(cards []store.Card, want func(store.Card) bool) []store.Card {
+	var picked []store.Card
+	for _, c := range cards {
+		if want(c) {
+			picked = append(picked, c)
+		}
+	}
+	return picked
+}
+
+// approvable says whether a card is among "the clear cards" for an actor.
+func approvable(c store.Card, actor app.Actor, p *app.Company, now time.Time) bool {
+	return c.Person != actor.ID && actor.Reaches("card.approve", c.Person, c.Unit) && c.Date <= p.Today(now) && c.ClassAt(c.Standing, now, p.Limits) == card.Clear
+}
+
+// signable says whether a card is ready for a lead's signature in one go.
+func signable(c store.Card, p *app.Company, now time.Time) bool {
+	return c.Date <= p.Today(now) && finished(c, now) && c.ClassAt(c.Standing, now, p.Limits) == card.NotSigned
+}
+
+// finished says whether a day's work is over: something was clocked or its
+// shift has ended.
+func finished(c store.Card, now time.Time) bool {
+	return !c.Running() && (c.Worked > 0 || c.ShiftTo.Before(now))
+}
+
+func refsOf(cards []store.Card) []CardRef {
+	refs := make([]CardRef, len(cards))
+	for i, c := range cards {
+		refs[i] = CardRef{c.Employment, c.Date}
+	}
+	return refs
+}
+
+// Digest stands for a set of cards on a form: the same cards, the same text.
+func Digest(refs []CardRef) string {
+	h := sha256.New()
+	for _, r := range refs {
+		h.Write(r.Employment[:])
+		h.Write([]byte(r.Date.String()))
+	}
+	return hex.EncodeToString(h.Sum(nil)[:12])
+}

@@ -1,0 +1,297 @@
+package hours
+
+import (
+	"context"
+	"fmt"
+	"maps"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/card"
+	"manudex/core/clock"
+	"manudex/core/geo"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+// ClockPage is a worker's own page: where they are, what they can do next,
+// and what their hours come to.
+type ClockPage struct {
+	Person    store.Person
+	Lacking   []store.LackingTag // tags that their shifts to come need
+	Positions []store.Named      // more than one: they choose in which they clock
+	Location  string             // when where they are is taken: "off", "punch" or "along"
+	Interval  int                // seconds between places along the way
+	Around    *app.Frame
+	Now       time.Time
+	Loc       *time.Location
+	Day       DayRow       // the worked day they are on
+	Last      *store.Stint // the latest stint, open or closed
+	Choices   []store.Choice
+	Classes   map[uuid.UUID][]store.ClassOf // of the choices that are public work
+	LastOn    clock.Assignment              // what was worked on last, to be chosen first
+
+	Today   int64 // seconds worked on the day, up to now
+	Period  int64 // seconds worked in the pay period, up to now
+	Planned int64 // seconds expected in the pay period
+	Next    *store.Shift
+	ToSign  []store.Card // finished days that want the worker's signature
+	Notes   []store.Note
+	Limits  card.Limits
+}
+
+// OnClock says whether something is running.
+func (p *ClockPage) OnClock() bool { return p.Last != nil && p.Last.Open() }
+
+const ownChoices = 8
+
+// ReadClockPage reads the actor's own clock page.
+func ReadClockPage(ctx context.Context, a *app.App, actor app.Actor) (*ClockPage, error) {
+	if actor.Scope("clock.see") == app.None {
+		return nil, app.ErrForbidden
+	}
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, err
+	}
+	p := &ClockPage{Person: actor.Person, Now: a.Now(), Loc: place.Loc, Limits: place.Limits,
+		Around: &app.Frame{Company: place.Name, AskWhom: place.WhomToAsk, Word: app.JobWord(place.JobWord), Today: place.Today(a.Now())}}
+	if actor.Employment == nil {
+		return p, nil
+	}
+	if actor.Zone != nil {
+		if p.Loc, err = time.LoadLocation(*actor.Zone); err != nil {
+			return nil, err
+		}
+	}
+	id := *actor.Employment
+	if p.Last, err = store.LastStint(ctx, a.DB, id); err != nil {
+		return nil, fmt.Errorf("read the last stint: %w", err)
+	}
+	today := when.WorkedDate(p.Now, p.Loc, time.Duration(place.CutOver)*time.Second)
+	day := today
+	if p.OnClock() {
+		day = p.Last.Date
+	}
+	if err := ownHours(ctx, a, actor, place, p, day); err != nil {
+		return nil, err
+	}
+	if p.Positions, err = store.Positions(ctx, a.DB, actor.ID, today); err != nil {
+		return nil, err
+	}
+	who, err := store.GetEmployment(ctx, a.DB, id)
+	if err != nil {
+		return nil, err
+	}
+	p.Location, p.Interval = who.Location, place.LocationInterval
+	if p.Lacking, err = store.LackingTags(ctx, a.DB, TagsLookAhead(today), actor.ID, nil); err != nil {
+		return nil, err
+	}
+	if p.Next, err = store.NextShift(ctx, a.DB, id, p.Now); err != nil {
+		return nil, err
+	}
+	if p.Notes, err = store.Notes(ctx, a.DB, id, day); err != nil {
+		return nil, err
+	}
+	if p.Last != nil {
+		p.LastOn = p.Last.On
+	}
+	if p.Choices, err = store.OwnChoices(ctx, a.DB, id, today, ownChoices); err != nil {
+		return nil, fmt.Errorf("read jobs: %w", err)
+	}
+	p.Classes, err = classes(ctx, a, p.Choices, today)
+	return p, err
+}
+
+// ownHours reads the actor's cards of the pay period and adds them up.
+func ownHours(ctx context.Context, a *app.App, actor app.Actor, place *app.Company, p *ClockPage, day when.Date) error {
+	period, err := place.Periods().Of(day)
+	if err != nil {
+		return err
+	}
+	p.Around.Period = period
+	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: period.From - 7, To: period.To, Employment: *actor.Employment})
+	if err != nil {
+		return fmt.Errorf("read own cards: %w", err)
+	}
+	p.Day = DayRow{Card: store.Card{Card: card.Card{Date: day}, Employment: *actor.Employment, Standing: card.Start}, Loc: p.Loc, Own: true}
+	for _, c := range cards {
+		if place.SignRequired && c.State == card.Open && c.Date <= p.Around.Today && finished(c, p.Now) && c.Worked > 0 {
+			p.ToSign = append(p.ToSign, c)
+		}
+		if !period.Holds(c.Date) {
+			continue
+		}
+		p.Period += c.Worked
+		p.Planned += c.Due()
+		if c.Date == day {
+			p.Day.Card = c
+		}
+	}
+	rows := []DayRow{p.Day}
+	if err := fill(ctx, a, rows); err != nil {
+		return err
+	}
+	p.Day = rows[0]
+	p.Today = p.Day.Live(p.Now, place.Limits)
+	p.Period += p.Today - p.Day.Worked
+	return nil
+}
+
+func classes(ctx context.Context, a *app.App, choices []store.Choice, on when.Date) (map[uuid.UUID][]store.ClassOf, error) {
+	var jobs []uuid.UUID
+	for _, c := range choices {
+		if c.PublicWork {
+			jobs = append(jobs, c.Job)
+		}
+	}
+	byJob := map[uuid.UUID][]store.ClassOf{}
+	if len(jobs) == 0 {
+		return byJob, nil
+	}
+	classes, err := store.ClassesOf(ctx, a.DB, jobs, on)
+	for _, c := range classes {
+		byJob[c.Job] = append(byJob[c.Job], c)
+	}
+	return byJob, err
+}
+
+// SearchChoices finds jobs and tasks to clock to, with their classifications.
+func SearchChoices(ctx context.Context, a *app.App, actor app.Actor, text string) ([]store.Choice, map[uuid.UUID][]store.ClassOf, error) {
+	if actor.Scope("clock.see") == app.None {
+		return nil, nil, app.ErrForbidden
+	}
+	if actor.Employment == nil {
+		return nil, nil, nil
+	}
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	choices, err := store.SearchChoices(ctx, a.DB, text, *actor.Employment, place.Today(a.Now()), 12)
+	if err != nil {
+		return nil, nil, err
+	}
+	classes, err := classes(ctx, a, choices, place.Today(a.Now()))
+	return choices, classes, err
+}
+
+// CardPage is one card in full: stints, punches, moves and notes.
+type CardPage struct {
+	Row     DayRow
+	Lacking []store.LackingTag // tags that their shifts to come need
+	Around  *app.Frame
+	Punches []store.Punch
+	Acts    []store.CardAct
+	Notes   []store.Note
+	Names   map[uuid.UUID]string // what the punches name: jobs
+	Places  []store.JobPlace     // of those jobs, and of the site
+	Seen    []store.SeenPlace    // along the way
+	Map     []geo.Shape          // drawn beneath
+	Now     time.Time
+	Limits  card.Limits
+
+	MaySign, MayApprove, MayTakeBack bool
+	WhyNot                           string // why it can't be approved now
+}
+
+// ReadCardPage reads a card that the actor may see.
+func ReadCardPage(ctx context.Context, a *app.App, actor app.Actor, ref CardRef) (*CardPage, error) {
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, err
+	}
+	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: ref.Date, To: ref.Date, Employment: ref.Employment})
+	if err != nil {
+		return nil, err
+	}
+	if len(cards) == 0 || !actor.Reaches("card.see", cards[0].Person, cards[0].Unit) {
+		return nil, app.ErrNotFound
+	}
+	p := &CardPage{Now: a.Now(), Limits: place.Limits, Names: map[uuid.UUID]string{}, Map: place.Map}
+	rows, err := dress(actor, place, p.Now, cards)
+	if err != nil {
+		return nil, err
+	}
+	if err := fill(ctx, a, rows); err != nil {
+		return nil, err
+	}
+	p.Row = rows[0]
+	if p.Around, err = a.ReadFrame(ctx, actor, when.Period{From: ref.Date, To: ref.Date}); err != nil {
+		return nil, err
+	}
+	if err := cardHistory(ctx, a, p, ref); err != nil {
+		return nil, err
+	}
+	p.allow(actor, place)
+	return p, nil
+}
+
+func cardHistory(ctx context.Context, a *app.App, p *CardPage, ref CardRef) (err error) {
+	c := p.Row.Card
+	if !c.First.IsZero() {
+		end := c.Last
+		if c.Running() {
+			end = p.Now
+		}
+		if p.Punches, err = store.PunchesOf(ctx, a.DB, ref.Employment, c.First, end); err != nil {
+			return fmt.Errorf("read punches: %w", err)
+		}
+		if p.Seen, err = store.SeenPlaces(ctx, a.DB, ref.Employment, c.First, end); err != nil {
+			return fmt.Errorf("read places along the way: %w", err)
+		}
+	}
+	for _, s := range p.Row.Stints {
+		p.Names[s.On.Job] = s.JobNumber + " " + s.JobName
+	}
+	if err := cardPlaces(ctx, a, p, ref); err != nil {
+		return err
+	}
+	if p.Acts, err = store.CardActs(ctx, a.DB, ref.Employment, ref.Date); err != nil {
+		return err
+	}
+	p.Notes, err = store.Notes(ctx, a.DB, ref.Employment, ref.Date)
+	return err
+}
+
+// cardPlaces reads where the jobs of a card are, and the site whose fence
+// holds for jobs without a place.
+func cardPlaces(ctx context.Context, a *app.App, p *CardPage, ref CardRef) (err error) {
+	if p.Places, err = store.JobPlaces(ctx, a.DB, slices.Collect(maps.Keys(p.Names))); err != nil {
+		return err
+	}
+	who, err := store.GetEmployment(ctx, a.DB, ref.Employment)
+	if err != nil {
+		return err
+	}
+	if f := who.SiteFence(); f.Radius > 0 && !slices.ContainsFunc(p.Places, func(j store.JobPlace) bool { return geo.Metres(geo.Point{Lat: j.Lat, Lon: j.Lon}, f.Point) < 1 }) {
+		p.Places = append(p.Places, store.JobPlace{Number: who.SiteName, Lat: f.Lat, Lon: f.Lon, Fence: f.Radius})
+	}
+	return nil
+}
+
+// allow says which moves the actor can make on the card now.
+func (p *CardPage) allow(actor app.Actor, place *app.Company) {
+	c := p.Row.Card
+	over := !c.Running() && c.Date <= place.Today(p.Now)
+	p.MaySign = over && c.State == card.Open && actor.Reaches("card.sign", c.Person, c.Unit)
+	if !actor.Reaches("card.approve", c.Person, c.Unit) {
+		return
+	}
+	switch {
+	case c.State == card.Approved, c.State == card.Paid && c.Adjust && !c.Late:
+		p.MayTakeBack = !p.Row.Own
+	case c.State == card.Paid && !c.Pending():
+	case p.Row.Own:
+		p.WhyNot = "This is your own card: somebody else approves it."
+	case c.Running():
+		p.WhyNot = "Still on the clock: it can be approved once the day is clocked out."
+	case c.State == card.Open && place.SignRequired:
+		p.WhyNot = "Not signed yet: " + c.Given + " or the crew lead signs it first."
+	default:
+		p.MayApprove = over
+	}
+}

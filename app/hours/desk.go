@@ -1,0 +1,350 @@
+package hours
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/card"
+	"manudex/core/clock"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+// DayRow is a card with what a row of a page shows of it.
+type DayRow struct {
+	store.Card
+	Stints []store.Stint
+	Shifts []store.Shift
+	Class  card.Class
+	Flags  []card.Flag // as they stand now
+	Own    bool        // the actor's own
+	Loc    *time.Location
+}
+
+// Live gives the seconds worked up to now, what is running included. A meal
+// that is running is not: most turn out unpaid, and hours shown must not fall.
+func (r DayRow) Live(now time.Time, lim card.Limits) int64 {
+	if !r.Running() || r.OpenKind == clock.Meal || len(r.Stints) == 0 {
+		return r.Worked
+	}
+	last := r.Stints[len(r.Stints)-1]
+	if n := last.Length(now); lim.Breaks.Counts(last.Kind, n) {
+		return r.Worked + n
+	}
+	return r.Worked
+}
+
+// dress makes rows of cards: what they want from a checker, their flags now.
+// See fill for their stints and shifts.
+func dress(actor app.Actor, place *app.Company, now time.Time, cards []store.Card) ([]DayRow, error) {
+	rows := make([]DayRow, len(cards))
+	zones := map[string]*time.Location{}
+	for i, c := range cards {
+		loc, ok := zones[c.Zone]
+		if !ok {
+			var err error
+			if loc, err = time.LoadLocation(c.Zone); err != nil {
+				return nil, fmt.Errorf("zone of %s: %w", c.UnitName, err)
+			}
+			zones[c.Zone] = loc
+		}
+		rows[i] = DayRow{Card: c, Class: c.ClassAt(c.Standing, now, place.Limits), Flags: c.FlagsAt(now, place.Limits), Own: c.Person == actor.ID, Loc: loc}
+		switch {
+		case c.Pending():
+			rows[i].Flags = append(rows[i].Flags, card.Flag{Code: card.AfterPay})
+		case c.Late:
+			rows[i].Flags = append(rows[i].Flags, card.Flag{Code: card.Reopened})
+		}
+	}
+	return rows, nil
+}
+
+// fill reads the stints and shifts of rows.
+func fill(ctx context.Context, a *app.App, rows []DayRow) error {
+	if len(rows) == 0 {
+		return nil
+	}
+	at := map[CardRef]int{}
+	var ids []uuid.UUID
+	var on []when.Date
+	for i, r := range rows {
+		at[CardRef{r.Employment, r.Date}] = i
+		if !slices.Contains(ids, r.Employment) {
+			ids = append(ids, r.Employment)
+		}
+		if !slices.Contains(on, r.Date) {
+			on = append(on, r.Date)
+		}
+	}
+	stints, err := store.StintsOn(ctx, a.DB, ids, on)
+	if err != nil {
+		return fmt.Errorf("read stints: %w", err)
+	}
+	for _, s := range stints {
+		if i, ok := at[CardRef{s.Employment, s.Date}]; ok {
+			rows[i].Stints = append(rows[i].Stints, s)
+		}
+	}
+	shifts, err := store.ShiftsOn(ctx, a.DB, ids, on)
+	if err != nil {
+		return fmt.Errorf("read shifts: %w", err)
+	}
+	for _, s := range shifts {
+		if i, ok := at[CardRef{s.Employment, s.Date}]; ok {
+			rows[i].Shifts = append(rows[i].Shifts, s)
+		}
+	}
+	return nil
+}
+
+// Counts says how many cards want what.
+type Counts struct {
+	Cards, Clear, Flagged, NotSigned, Running, Done int
+	Worked                                          int64
+}
+
+func count(rows []DayRow, now time.Time, lim card.Limits) (c Counts) {
+	for _, r := range rows {
+		c.Cards++
+		c.Worked += r.Worked
+		switch r.Class {
+		case card.Clear:
+			c.Clear++
+		case card.Flagged:
+			c.Flagged++
+		case card.NotSigned:
+			c.NotSigned++
+		case card.Running:
+			c.Running++
+		case card.Done:
+			c.Done++
+		}
+	}
+	return c
+}
+
+// DeskQuery says what the timecard desk shows.
+type DeskQuery struct {
+	Days   when.Period
+	Person uuid.UUID
+	Job    uuid.UUID
+	Show   card.Class // only these; "" for all
+	Offset int        // first row of the piece
+}
+
+// Desk is the timecard desk.
+type Desk struct {
+	Query  DeskQuery
+	Around *app.Frame
+	About  string // the person or job the rows are restricted to
+	Counts Counts
+	Rows   []DayRow
+	More   int // rows after this piece
+	// What can be done in one move, with the digest that the form carries.
+	ToApprove, ToSign         int
+	ApproveDigest, SignDigest string
+	OwnWaiting                bool // the actor's own clear card is among those shown
+	SignRequired              bool
+	Limits                    card.Limits
+	Now                       time.Time
+}
+
+// ReadDesk reads the cards of a day or a span. Every card of the span is judged;
+// only the rows of the piece are dressed with their stints.
+func ReadDesk(ctx context.Context, a *app.App, actor app.Actor, q DeskQuery) (*Desk, error) {
+	if !actor.May("timecards.see") {
+		return nil, app.ErrForbidden
+	}
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, err
+	}
+	d := &Desk{Query: q, Now: a.Now(), SignRequired: place.SignRequired, Limits: place.Limits}
+	if d.Around, err = a.ReadFrame(ctx, actor, q.Days); err != nil {
+		return nil, err
+	}
+	if d.About, err = about(ctx, a, actor, q); err != nil {
+		return nil, err
+	}
+	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: q.Days.From, To: q.Days.To, Units: actor.Units("timecards.see"), Person: q.Person, Job: q.Job})
+	if err != nil {
+		return nil, fmt.Errorf("read cards: %w", err)
+	}
+	rows, err := dress(actor, place, d.Now, cards)
+	if err != nil {
+		return nil, err
+	}
+	if q.Person == uuid.Nil && q.Job == uuid.Nil {
+		d.offer(actor, place, cards)
+	}
+	d.Counts = count(rows, d.Now, place.Limits)
+	if q.Show != "" {
+		rows = slices.DeleteFunc(rows, func(r DayRow) bool { return r.Class != q.Show })
+	}
+	if q.Days.Days() == 1 {
+		slices.SortStableFunc(rows, func(a, b DayRow) int { return cmp.Compare(urgency[a.Class], urgency[b.Class]) })
+	}
+	d.More = max(0, len(rows)-q.Offset-app.PageRows)
+	d.Rows = rows[min(q.Offset, len(rows)):min(q.Offset+app.PageRows, len(rows))]
+	return d, fill(ctx, a, d.Rows)
+}
+
+var urgency = map[card.Class]int{card.Flagged: 0, card.NotSigned: 1, card.Clear: 2, card.Running: 3, card.Done: 4}
+
+// about names the person or job a desk is restricted to. Somebody out of the
+// actor's reach is not found.
+func about(ctx context.Context, a *app.App, actor app.Actor, q DeskQuery) (name string, err error) {
+	switch {
+	case q.Person != uuid.Nil:
+		var p store.Person
+		p, err = store.GetPerson(ctx, a.DB, q.Person, q.Days.From, uuid.Nil)
+		name = p.Name()
+		if err == nil && !actor.Reaches("timecards.see", p.ID, store.IDOrNil(p.Unit)) {
+			return "", app.ErrNotFound
+		}
+	case q.Job != uuid.Nil:
+		name, err = store.JobName(ctx, a.DB, q.Job)
+	}
+	if store.NotFound(err) {
+		err = app.ErrNotFound
+	}
+	return name, err
+}
+
+// offer counts what the actor could approve or sign in one move.
+func (d *Desk) offer(actor app.Actor, place *app.Company, cards []store.Card) {
+	if actor.May("card.approve") {
+		ready := readyTo(card.Approve, cards, actor, place, d.Now)
+		d.ToApprove, d.ApproveDigest = len(ready), Digest(refsOf(ready))
+	}
+	if actor.Scope("card.sign") >= app.Crew {
+		ready := readyTo(card.Sign, cards, actor, place, d.Now)
+		d.ToSign, d.SignDigest = len(ready), Digest(refsOf(ready))
+	}
+	for _, c := range cards {
+		d.OwnWaiting = d.OwnWaiting || actor.May("card.approve") && c.Person == actor.ID && c.ClassAt(c.Standing, d.Now, place.Limits) == card.Clear
+	}
+}
+
+// Presence says where somebody is on Today.
+type Presence string
+
+// The presences, those that want a decision first.
+const (
+	MissingNow Presence = "missing"
+	WorkingNow Presence = "working"
+	OnBreak    Presence = "break"
+	DueLater   Presence = "due"
+	Gone       Presence = "gone"
+	Away       Presence = "away"
+)
+
+// BoardRow is one person on Today.
+type BoardRow struct {
+	DayRow
+	Presence Presence
+	Since    time.Time // when they came to be there
+	Worked   int64     // up to now
+}
+
+// Board is Today: who is on, where, on what; who is missing.
+type Board struct {
+	Lacking []store.LackingTag // tags that shifts to come need
+	Frame   *app.Frame
+	Day     when.Date
+	Rows    []BoardRow
+	Count   map[Presence]int
+	More    int
+	Now     time.Time
+}
+
+// TagsLookAhead is how far ahead shifts are looked at for tags that lack: time
+// enough for a course or a check-up.
+func TagsLookAhead(from when.Date) when.Period { return when.Period{From: from, To: from + 28} }
+
+// ReadBoard reads who is here on a day; a zero date means today. Those still on
+// the clock since an earlier day are on today's.
+func ReadBoard(ctx context.Context, a *app.App, actor app.Actor, day when.Date, offset int) (*Board, error) {
+	if !actor.May("today.see") {
+		return nil, app.ErrForbidden
+	}
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, err
+	}
+	b := &Board{Now: a.Now(), Day: day, Count: map[Presence]int{}}
+	if b.Day == 0 {
+		b.Day = place.Today(b.Now)
+	}
+	if b.Frame, err = a.ReadFrame(ctx, actor, when.Period{From: b.Day, To: b.Day}); err != nil {
+		return nil, err
+	}
+	if b.Day == b.Frame.Today {
+		if b.Lacking, err = store.LackingTags(ctx, a.DB, TagsLookAhead(b.Day), uuid.Nil, actor.Units("today.see")); err != nil {
+			return nil, err
+		}
+	}
+	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: b.Day, To: b.Day, Units: actor.Units("today.see"), OrRunning: b.Day == b.Frame.Today})
+	if err != nil {
+		return nil, fmt.Errorf("read cards: %w", err)
+	}
+	rows, err := dress(actor, place, b.Now, cards)
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range rows {
+		row := present(r, b.Now, place.Limits)
+		b.Count[row.Presence]++
+		b.Rows = append(b.Rows, row)
+	}
+	slices.SortStableFunc(b.Rows, func(x, y BoardRow) int { return cmp.Compare(presenceOrder[x.Presence], presenceOrder[y.Presence]) })
+	b.More = max(0, len(b.Rows)-offset-app.PageRows)
+	b.Rows = b.Rows[min(offset, len(b.Rows)):min(offset+app.PageRows, len(b.Rows))]
+	return b, fillBoard(ctx, a, b, place.Limits)
+}
+
+var presenceOrder = map[Presence]int{MissingNow: 0, WorkingNow: 1, OnBreak: 2, DueLater: 3, Gone: 4, Away: 5}
+
+// present says where somebody is by their card.
+func present(r DayRow, now time.Time, lim card.Limits) BoardRow {
+	b := BoardRow{DayRow: r, Worked: r.Worked}
+	switch {
+	case r.Running() && r.OpenKind == clock.Work:
+		b.Presence, b.Since = WorkingNow, r.OpenSince
+	case r.Running():
+		b.Presence, b.Since = OnBreak, r.OpenSince
+	case !r.First.IsZero():
+		b.Presence, b.Since = Gone, r.Last
+	case r.Leave > 0:
+		b.Presence = Away
+	case r.MissingAt(now, lim):
+		b.Presence, b.Since = MissingNow, r.ShiftFrom
+	case !r.ShiftFrom.IsZero():
+		b.Presence, b.Since = DueLater, r.ShiftFrom
+	default:
+		b.Presence = Away
+	}
+	return b
+}
+
+// fillBoard reads the stints and shifts of the rows shown.
+func fillBoard(ctx context.Context, a *app.App, b *Board, lim card.Limits) error {
+	rows := make([]DayRow, len(b.Rows))
+	for i, r := range b.Rows {
+		rows[i] = r.DayRow
+	}
+	if err := fill(ctx, a, rows); err != nil {
+		return err
+	}
+	for i := range rows {
+		b.Rows[i].DayRow = rows[i]
+		b.Rows[i].Worked = rows[i].Live(b.Now, lim)
+	}
+	return nil
+}

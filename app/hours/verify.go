@@ -1,0 +1,137 @@
+package hours
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/card"
+	"manudex/core/clock"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+// Difference is a derived row that is not what the recorded acts make it.
+type Difference struct {
+	Employment uuid.UUID
+	What       string
+}
+
+// Verify works out every stint and card anew from punches, plans and moves
+// and compares them with the stored ones. It changes nothing.
+func Verify(ctx context.Context, a *app.App) (stints, cards int, found []Difference, err error) {
+	place, err := app.ReadCompany(ctx, a.DB)
+	if err != nil {
+		return 0, 0, nil, err
+	}
+	var ids []uuid.UUID
+	if err := a.DB.SelectContext(ctx, &ids, `select id from employment order by id`); err != nil {
+		return 0, 0, nil, err
+	}
+	for _, id := range ids {
+		s, c, diffs, err := verifyOne(ctx, a, place, id)
+		if err != nil {
+			return stints, cards, found, fmt.Errorf("verify %s: %w", id, err)
+		}
+		stints, cards, found = stints+s, cards+c, append(found, diffs...)
+	}
+	return stints, cards, found, nil
+}
+
+func verifyOne(ctx context.Context, a *app.App, place *app.Company, id uuid.UUID) (nStints, nCards int, found []Difference, err error) {
+	who, err := store.GetEmployment(ctx, a.DB, id)
+	if err != nil {
+		return 0, 0, nil, err
+	}
+	loc, err := who.Loc()
+	if err != nil {
+		return 0, 0, nil, err
+	}
+	punches, err := store.PunchesOf(ctx, a.DB, id, time.Unix(0, 0), a.Now().Add(24*time.Hour))
+	if err != nil {
+		return 0, 0, nil, err
+	}
+	book := NewDayBook(who, loc, place, punches)
+	stored, err := store.AllStints(ctx, a.DB, id)
+	if err != nil {
+		return 0, 0, nil, err
+	}
+	differ := func(format string, v ...any) {
+		found = append(found, Difference{id, fmt.Sprintf(format, v...)})
+	}
+	same := func(a clock.Stint, b store.Stint) bool {
+		return a.ID == b.ID && a.Kind == b.Kind && a.On == b.On && a.Start.Equal(b.Start) && a.End.Equal(b.End) &&
+			a.StartBy == b.StartBy && a.EndBy == b.EndBy && a.Attendance.Equal(b.Attendance) && a.Date == b.Date
+	}
+	if !slices.EqualFunc(book.stints, stored, same) {
+		differ("%d stints are stored, the punches make %d, or they differ", len(stored), len(book.stints))
+	}
+	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: when.NewDate(1970, 1, 1), To: when.NewDate(2200, 1, 1), Employment: id})
+	if err != nil {
+		return 0, 0, nil, err
+	}
+	acts, err := store.CardActsOf(ctx, a.DB, id)
+	if err != nil {
+		return 0, 0, nil, err
+	}
+	moves := map[when.Date][]card.Move{}
+	for _, m := range acts {
+		moves[m.Date] = append(moves[m.Date], m.Move)
+	}
+	on := make([]when.Date, len(cards))
+	for i, c := range cards {
+		on[i] = c.Date
+	}
+	plans, err := store.PlansOf(ctx, a.DB, id, on, place.Holiday)
+	if err != nil {
+		return 0, 0, nil, err
+	}
+	stints := book.stints
+	for i, c := range cards {
+		var day []clock.Stint
+		for len(stints) > 0 && stints[0].Date <= c.Date {
+			if stints[0].Date == c.Date {
+				day = append(day, stints[0])
+			} else {
+				differ("the stint of %s has no card", stints[0].Date)
+			}
+			stints = stints[1:]
+		}
+		want := store.Card{Card: workCard(c.Date, plans[i].Plan, day, punchesOf(day, stints, punches), place.LimitsOn(c.Date)), Standing: card.Replay(moves[c.Date]), Employment: id}
+		if got, made := written(c), written(want); got != made {
+			differ("the card of %s is stored as %s, worked out as %s", c.Date, got, made)
+		}
+	}
+	return len(stored), len(cards), found, nil
+}
+
+// punchesOf gives the punches of a day: from its first stint to the first of
+// the stints that come after it.
+func punchesOf(day, after []clock.Stint, punches []store.Punch) []store.Punch {
+	if len(day) == 0 {
+		return nil
+	}
+	at := func(t time.Time) int {
+		i, _ := slices.BinarySearchFunc(punches, t, func(p store.Punch, t time.Time) int { return p.Claimed.Compare(t) })
+		return i
+	}
+	if len(after) == 0 {
+		return punches[at(day[0].Start):]
+	}
+	return punches[at(day[0].Start):at(after[0].Start)]
+}
+
+// written gives a card's row as text, instants in UTC.
+func written(c store.Card) string {
+	values := c.Values()
+	for i, v := range values {
+		if t, ok := v.(*time.Time); ok && t != nil {
+			values[i] = t.UTC().Format(time.RFC3339)
+		}
+	}
+	return fmt.Sprint(values...)
+}

@@ -1,0 +1,9 @@
+package jobs
+
+import (
+	"manudex/app"
+)
+
+// Acts lists the acts of this package, for the tests that hold the
+// permission table and the routes against them.
+var Acts = []app.Act{SetJob{}, AddJob{}, AddTasks{}, JoinTasks{}, SplitTask{}, CloseTask{}, SetTask{}, OpenJobTo{}, CloseJobTo{}, SetWage{}, ShareHours{}, TakeShare{}, RenameCustomer{}}

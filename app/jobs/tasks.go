@@ -1,0 +1,348 @@
+package jobs
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/app/field"
+	"manudex/app/payroll"
+	"manudex/core/clock"
+	"manudex/store"
+)
+
+// JobTask is a task as the page of its job shows it: with what is joined into
+// it, whose estimate and hours are in its sums.
+type JobTask struct {
+	store.Task
+	Joined   []store.Task
+	Sum      *int64 // estimate of all of them; nil when none has one
+	SumUsed  int64
+	Proposed bool // another open task has the same cost code
+}
+
+// Left gives what is left of the estimate, nil without one.
+func (t JobTask) Left() *int64 {
+	if t.Sum == nil {
+		return nil
+	}
+	left := *t.Sum - t.SumUsed
+	return &left
+}
+
+// underOne puts joined tasks under the one they are worked as.
+func underOne(tasks []store.Task) []JobTask {
+	var shown []JobTask
+	at := map[uuid.UUID]int{}
+	add := func(t *JobTask, of store.Task) {
+		t.SumUsed += of.Used
+		if of.Estimate != nil {
+			if t.Sum == nil {
+				t.Sum = new(int64)
+			}
+			*t.Sum += *of.Estimate
+		}
+	}
+	for _, t := range tasks {
+		if t.Into == nil {
+			at[t.ID] = len(shown)
+			jt := JobTask{Task: t}
+			add(&jt, t)
+			shown = append(shown, jt)
+		}
+	}
+	for _, t := range tasks {
+		if t.Into != nil {
+			into := &shown[at[*t.Into]]
+			into.Joined = append(into.Joined, t)
+			add(into, t)
+		}
+	}
+	for i := range shown {
+		shown[i].Proposed = shown[i].State == "open" && shown[i].CostCode != "" && slices.ContainsFunc(shown, func(o JobTask) bool {
+			return o.ID != shown[i].ID && o.State == "open" && o.CostCode == shown[i].CostCode
+		})
+	}
+	return shown
+}
+
+// taskField is one setting of a task.
+type taskField = field.Of[store.Task]
+
+// taskFields are the settings of tasks, with what their values may name.
+func taskFields(ctx context.Context, q store.Q) ([]taskField, error) {
+	classes, err := store.Classes(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	codes, err := store.CostCodes(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	var proposals []string
+	for _, c := range codes {
+		if !c.Closed {
+			proposals = append(proposals, c.Code)
+		}
+	}
+	column := func(name string, of func(string) any) func(context.Context, *app.Turn, uuid.UUID, string) error {
+		return func(ctx context.Context, t *app.Turn, task uuid.UUID, value string) error {
+			return store.SetTask(ctx, t, task, name, of(value))
+		}
+	}
+	as := func(v string) any { return v }
+	fields := []taskField{
+		{Setting: field.Setting{Key: "task", Label: "Task", Normal: textOf(1, 120)},
+			Put: column("name", as), Get: func(t store.Task) string { return t.Name }},
+		{Setting: field.Setting{Key: "cost_code", Label: "Cost code", List: proposals, Normal: func(v string) (string, error) {
+			if len(v) > 20 {
+				return "", fmt.Errorf("write at most 20 characters")
+			}
+			return v, payroll.KnownCostCode(codes, v)
+		}},
+			Put: column("cost_code", as), Get: func(t store.Task) string { return t.CostCode }},
+		{Setting: field.Setting{Key: "estimate", Label: "Estimate, hours", Kind: field.NumberField, Normal: orEmpty(hoursValue)},
+			Put: column("estimate_seconds", secondsOrNull), Get: func(t store.Task) string { return hoursText(t.Estimate) }},
+		{Setting: field.Setting{Key: "task_billable", Label: "Task billable", Kind: field.ChoiceField, Choices: field.YesNo},
+			Put: column("billable", func(v string) any { return v == "yes" }), Get: func(t store.Task) string { return field.Yes(t.Billable) }},
+		{Setting: field.Setting{Key: "class", Label: "Classification", Kind: field.ChoiceField, Choices: append(field.Choices("", "none"), field.NamesOf(classes)...), Help: "On public work it is chosen first at the clock"},
+			Put: column("class_id", func(v string) any { return idOrNull(field.IdOf(classes, v)) }), Get: func(t store.Task) string { return t.Class }},
+		{Setting: field.Setting{Key: "task_state", Label: "Task state", Kind: field.ChoiceField, Choices: field.Choices("open", "open", "closed", "closed")},
+			Put: closeTask, Get: func(t store.Task) string { return t.State }},
+	}
+	return field.Completed(fields), nil
+}
+
+// TaskValues reads the settings of a task of a job, its name first.
+func TaskValues(ctx context.Context, a *app.App, actor app.Actor, job, task uuid.UUID) ([]field.SettingValue, error) {
+	if !actor.May("jobs.see") {
+		return nil, app.ErrForbidden
+	}
+	tasks, err := store.TasksOfJobs(ctx, a.DB, []uuid.UUID{job})
+	if err != nil {
+		return nil, err
+	}
+	i := slices.IndexFunc(tasks[job], func(t store.Task) bool { return t.ID == task })
+	if i < 0 {
+		return nil, app.ErrNotFound
+	}
+	fields, err := taskFields(ctx, a.DB)
+	return field.ValuesIn(fields, tasks[job][i]), err
+}
+
+// closeTask closes a task or opens it again. One that somebody is on is not
+// closed: what runs is shown first.
+func closeTask(ctx context.Context, t *app.Turn, task uuid.UUID, value string) error {
+	if value == "closed" {
+		running, err := store.OnTask(ctx, t, task)
+		if err != nil {
+			return err
+		}
+		if running > 0 {
+			return clock.Refuse("task", fmt.Sprintf("%d on the clock on it now", running), "Let them switch first; Today shows who")
+		}
+	}
+	return store.SetTask(ctx, t, task, "state", value)
+}
+
+// SetTask changes one setting of a task.
+type SetTask struct {
+	Job, Task    uuid.UUID
+	Field, Value string
+}
+
+// Permission is the act's name in the permission table.
+func (SetTask) Permission() string { return "jobs.change" }
+
+func (s SetTask) Do(ctx context.Context, t *app.Turn) error {
+	task, _, err := taskOf(ctx, t, s.Job, s.Task)
+	if err != nil {
+		return err
+	}
+	fields, err := taskFields(ctx, t)
+	if err != nil {
+		return err
+	}
+	f, value, err := field.Changed(fields, task, s.Field, s.Value)
+	if err != nil || value == f.Get(task) {
+		return err
+	}
+	if err := f.Put(ctx, t, s.Task, value); err != nil {
+		return taskTaken(err, value)
+	}
+	t.Record(store.Event{Act: t.Act}, s.Job, map[string]any{"field": f.Label + " of " + task.Name, "from": f.Get(task), "to": value})
+	return nil
+}
+
+// taskTaken makes a refusal of an error that says that a name is taken.
+func taskTaken(err error, name string) error {
+	if store.Violates(err, "task_job_id_name_key") {
+		return clock.Refuse("task", "There is a task “"+name+"” already", "Choose another name")
+	}
+	return err
+}
+
+// AddTasks adds tasks to a job: one typed, or the rows chosen of an estimate.
+type AddTasks struct {
+	Job   uuid.UUID
+	Tasks []NewTask
+}
+
+// NewTask is a task to be added. Hours may be empty.
+type NewTask struct{ Title, CostCode, Hours string }
+
+// Permission is the act's name in the permission table.
+func (AddTasks) Permission() string { return "jobs.change" }
+
+func (a AddTasks) Do(ctx context.Context, t *app.Turn) error {
+	if err := store.LockJob(ctx, t, a.Job); err != nil {
+		return err
+	}
+	if len(a.Tasks) == 0 {
+		return clock.Refuse("title", "No task was chosen", "Choose at least one")
+	}
+	known, err := store.CostCodes(ctx, t)
+	if err != nil {
+		return err
+	}
+	for _, n := range a.Tasks {
+		name, code := strings.TrimSpace(n.Title), strings.TrimSpace(n.CostCode)
+		hours := strings.TrimSpace(n.Hours)
+		if name == "" || len(name) > 120 || len(code) > 20 {
+			return clock.Refuse("title", "A task needs a name", "Write one of at most 120 characters, and a cost code of at most 20")
+		}
+		if err := payroll.KnownCostCode(known, code); err != nil {
+			return err
+		}
+		var estimate *int64
+		if hours != "" {
+			if _, err := hoursValue(hours); err != nil {
+				return clock.Refuse("hours", fmt.Sprintf("The hours of %s can't be “%s”", name, field.Shorten(hours)), "Write hours such as 120 or 7.5")
+			}
+			s := secondsOrNull(hours).(int64)
+			estimate = &s
+		}
+		err = store.InsertTask(ctx, t, uuid.Must(uuid.NewV7()), a.Job, name, code, estimate)
+		if err != nil {
+			return taskTaken(err, name)
+		}
+	}
+	t.Record(store.Event{Act: t.Act}, a.Job, map[string]any{"field": "Tasks", "to": fmt.Sprintf("%d added", len(a.Tasks))})
+	return nil
+}
+
+// JoinTasks makes tasks be worked as one: Into. Its estimate is the sum; what
+// was recorded on the others stays theirs.
+type JoinTasks struct {
+	Job, Into uuid.UUID
+	Tasks     []uuid.UUID
+}
+
+// SplitTask makes a joined task be worked by itself again.
+type SplitTask struct{ Job, Task uuid.UUID }
+
+// CloseTask closes a task or opens it again; one that nothing was ever
+// recorded on is taken out.
+type CloseTask struct {
+	Job, Task uuid.UUID
+	Open      bool
+}
+
+// Permission is the act's name in the permission table.
+func (JoinTasks) Permission() string { return "jobs.change" }
+
+// Permission is the act's name in the permission table.
+func (SplitTask) Permission() string { return "jobs.change" }
+
+// Permission is the act's name in the permission table.
+func (CloseTask) Permission() string { return "jobs.change" }
+
+// taskOf finds a task of a locked job.
+func taskOf(ctx context.Context, t *app.Turn, job, task uuid.UUID) (store.Task, []store.Task, error) {
+	if err := store.LockJob(ctx, t, job); err != nil {
+		return store.Task{}, nil, err
+	}
+	tasks, err := store.Tasks(ctx, t, job)
+	if err != nil {
+		return store.Task{}, nil, err
+	}
+	i := slices.IndexFunc(tasks, func(k store.Task) bool { return k.ID == task })
+	if i < 0 {
+		return store.Task{}, nil, app.ErrNotFound
+	}
+	return tasks[i], tasks, nil
+}
+
+func (j JoinTasks) Do(ctx context.Context, t *app.Turn) error {
+	into, tasks, err := taskOf(ctx, t, j.Job, j.Into)
+	switch {
+	case err != nil:
+		return err
+	case into.Into != nil || into.State != "open":
+		return clock.Refuse("into", into.Name+" is not worked by itself", "Choose an open task that is")
+	}
+	joined := 0
+	for _, k := range tasks {
+		if k.ID == into.ID || !slices.Contains(j.Tasks, k.ID) || k.Into != nil {
+			continue
+		}
+		if k.Running > 0 {
+			return clock.Refuse("tasks", fmt.Sprintf("%d on the clock on %s now", k.Running, k.Name), "Let them switch first; Today shows who")
+		}
+		if err := store.SetTask(ctx, t, k.ID, "joined_into", into.ID); err != nil {
+			return err
+		}
+		for _, under := range tasks { // what was joined into it comes along
+			if under.Into != nil && *under.Into == k.ID {
+				if err := store.SetTask(ctx, t, under.ID, "joined_into", into.ID); err != nil {
+					return err
+				}
+			}
+		}
+		joined++
+	}
+	if joined == 0 {
+		return clock.Refuse("tasks", "There is nothing to join", "Choose at least two tasks")
+	}
+	t.Record(store.Event{Act: t.Act}, j.Job, map[string]any{"field": "Tasks", "to": fmt.Sprintf("%d joined into %s", joined, into.Name)})
+	return nil
+}
+
+func (s SplitTask) Do(ctx context.Context, t *app.Turn) error {
+	task, _, err := taskOf(ctx, t, s.Job, s.Task)
+	switch {
+	case err != nil:
+		return err
+	case task.Into == nil:
+		return clock.Refuse("task", task.Name+" is worked by itself already", "There is nothing to split")
+	}
+	t.Record(store.Event{Act: t.Act}, s.Job, map[string]any{"field": "Tasks", "to": task.Name + " worked by itself again"})
+	return store.SetTask(ctx, t, task.ID, "joined_into", nil)
+}
+
+func (c CloseTask) Do(ctx context.Context, t *app.Turn) error {
+	task, _, err := taskOf(ctx, t, c.Job, c.Task)
+	switch {
+	case err != nil:
+		return err
+	case c.Open:
+		t.Record(store.Event{Act: t.Act}, c.Job, map[string]any{"field": "Tasks", "to": task.Name + " open again"})
+		return closeTask(ctx, t, task.ID, "open")
+	}
+	gone, err := store.DeleteTask(ctx, t, task.ID)
+	if err != nil {
+		return err
+	}
+	words := " closed"
+	if gone {
+		words = " taken out: nothing was recorded on it"
+	} else if err := closeTask(ctx, t, task.ID, "closed"); err != nil {
+		return err
+	}
+	t.Record(store.Event{Act: t.Act}, c.Job, map[string]any{"field": "Tasks", "to": task.Name + words})
+	return nil
+}

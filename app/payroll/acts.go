@@ -1,0 +1,9 @@
+package payroll
+
+import (
+	"manudex/app"
+)
+
+// Acts lists the acts of this package, for the tests that hold the
+// permission table and the routes against them.
+var Acts = []app.Act{CloseRun{}, PutPayCode{}, PutCodeOrder{}, PutCostCode{}, PutClass{}, PutPeriodGroup{}, DropPeriodGroup{}}

@@ -1,0 +1,9 @@
+package people
+
+import (
+	"manudex/app"
+)
+
+// Acts lists the acts of this package, for the tests that hold the
+// permission table and the routes against them.
+var Acts = []app.Act{PutColumns{}, SetPerson{}, AddPerson{}, AddPosition{}, EndPerson{}, BringBack{}, ErasePerson{}, GrantRight{}, TakeRight{}, ChangeMany{}, UndoChanges{}, GiveSignIn{}, TakeSignIn{}, SetPIN{}, PutOwnField{}, DropOwnField{}}

@@ -1,0 +1,236 @@
+package people
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/app/field"
+	"manudex/app/hours"
+	"manudex/core/clock"
+	"manudex/core/pay"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+// PersonFields are the settings of people in a place, with what their values
+// may name.
+type PersonFields struct {
+	All    []field.PersonField
+	Units  []store.Named
+	Sites  []store.Named
+	siteOf map[uuid.UUID]uuid.UUID // of crews and departments that have one
+	index  map[string]int
+}
+
+// Get gives a field by its key, or nil.
+func (f *PersonFields) Get(key string) *field.PersonField {
+	if i, ok := f.index[key]; ok {
+		return &f.All[i]
+	}
+	return nil
+}
+
+// ReadFields reads what values may name and makes the fields.
+func ReadFields(ctx context.Context, q store.Q) (*PersonFields, error) {
+	f := &PersonFields{index: map[string]int{}}
+	var classes, jobs []store.Named
+	var own []store.OwnField
+	var groups []store.PeriodGroup
+	for _, read := range []func() error{
+		func() (err error) { f.Units, err = store.Units(ctx, q); return err },
+		func() (err error) { f.Sites, err = store.Sites(ctx, q); return err },
+		func() (err error) { f.siteOf, err = store.SitesOfUnits(ctx, q); return err },
+		func() (err error) { classes, err = store.Classes(ctx, q); return err },
+		func() (err error) { jobs, err = store.JobNumbers(ctx, q); return err },
+		func() (err error) { own, err = store.OwnFields(ctx, q); return err },
+		func() (err error) { groups, err = store.PeriodGroups(ctx, q); return err },
+	} {
+		if err := read(); err != nil {
+			return nil, fmt.Errorf("read what settings may name: %w", err)
+		}
+	}
+	f.All = builtInFields(f, classes, jobs, groups)
+	for _, o := range own {
+		f.All = append(f.All, ownField(o))
+	}
+	for i := range f.All {
+		one := &f.All[i]
+		if one.See == "" {
+			one.See = "people.see"
+		}
+		f.index[one.Key] = i
+	}
+	return f, nil
+}
+
+func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.PeriodGroup) []field.PersonField {
+	periods := field.Choices("", "the company's")
+	for _, g := range groups {
+		periods = append(periods, field.Choice{Value: g.Name, Label: g.Name})
+	}
+	person := func(column string) func(context.Context, *app.Turn, store.Sheet, string, when.Date) error {
+		return func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
+			return store.SetPerson(ctx, t, s.Person, column, field.OrNull(value))
+		}
+	}
+	employment := func(column string) func(context.Context, *app.Turn, store.Sheet, string, when.Date) error {
+		return func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
+			return store.SetEmployment(ctx, t, s.Employment, column, value)
+		}
+	}
+	flag := func(column string) func(context.Context, *app.Turn, store.Sheet, string, when.Date) error {
+		return func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
+			return store.SetEmployment(ctx, t, s.Employment, column, value == "yes")
+		}
+	}
+	term := func(column string, kept func(string) any) func(context.Context, *app.Turn, store.Sheet, string, when.Date) error {
+		return func(ctx context.Context, t *app.Turn, s store.Sheet, value string, from when.Date) error {
+			return store.PutTerm(ctx, t, s.Employment, column, from, kept(value))
+		}
+	}
+	text := func(most int) func(string) (string, error) {
+		return func(v string) (string, error) {
+			if len([]rune(v)) > most {
+				return "", fmt.Errorf("write at most %d characters", most)
+			}
+			return v, nil
+		}
+	}
+	fields := []field.PersonField{
+		{Key: "number", Label: "Number", Group: "Person", Required: true, Check: text(20), Put: person("number")},
+		{Key: "given_name", Self: true, Label: "Given name", Group: "Person", Required: true, Check: text(80), Put: person("given_name")},
+		{Key: "family_name", Self: true, Label: "Family name", Group: "Person", Required: true, Check: text(80), Put: person("family_name")},
+		{Key: "email", Self: true, Label: "E-mail", Group: "Person", Help: "May be missing: a PIN or a badge is enough for a terminal", Check: field.Email, Put: person("email")},
+		{Key: "mobile", Self: true, Label: "Mobile", Group: "Person", Check: field.Mobile, Put: person("mobile")},
+		{Key: "level", Label: "Level", Group: "Person", Kind: field.ChoiceField, Many: true, Choices: field.Choices("worker", "worker", "lead", "crew lead", "manager", "manager", "owner", "owner"), Put: person("level")},
+		{Key: "language", Self: true, Label: "Language", Group: "Person", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField, Many: true, Choices: field.Choices("en", "English", "es", "Spanish", "fr", "French", "pl", "Polish", "pt", "Portuguese", "vi", "Vietnamese"), Put: person("language")},
+		{Key: "zone", Self: true, Label: "Zone", Group: "Person", Many: true, Help: "Empty: that of the site. Kept; nothing goes by it yet", Check: field.ZoneName, Put: person("zone")},
+		{Key: "unit", Label: "Crew or department", Group: "Work", Kind: field.ChoiceField, Many: true, Choices: field.NamesOf(f.Units), Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
+			return store.SetEmployment(ctx, t, s.Employment, "unit_id", field.IdOf(f.Units, value))
+		}},
+		{Key: "site", Label: "Site", Group: "Work", Kind: field.ChoiceField, Many: true, Choices: field.NamesOf(f.Sites), Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
+			other, err := store.ZoneWouldChange(ctx, t, s.Employment, field.IdOf(f.Sites, value))
+			if err != nil {
+				return err
+			}
+			if other {
+				return clock.Refuse("site", value+" is in another zone: hours were put on days by that of "+s.Values["site"], "Add another position there, and end this one")
+			}
+			return store.SetEmployment(ctx, t, s.Employment, "site_id", field.IdOf(f.Sites, value))
+		}},
+		{Key: "leads", Label: "Leads", Group: "Work", Kind: field.SetField, Choices: field.NamesOf(f.Units), Help: "Crews and departments, apart by commas", Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
+			return store.PutSet(ctx, t, "unit_lead", "person_id", "unit_id", s.Person, field.IdsOf(f.Units, value))
+		}},
+		{Key: "title", Self: true, Label: "Title", Group: "Work", Many: true, Check: text(80), Put: employment("title")},
+		{Key: "classes", Label: "Classifications", Group: "Work", Kind: field.SetField, Many: true, Choices: field.NamesOf(classes), Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
+			return store.PutSet(ctx, t, "employment_class", "employment_id", "class_id", s.Employment, field.IdsOf(classes, value))
+		}},
+		{Key: "jobs", Label: "Jobs", Group: "Work", Kind: field.SetField, Many: true, Choices: append(field.Choices("any", "any job"), field.NamesOf(jobs)...), Help: "Numbers apart by commas, or any", Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
+			if err := store.SetEmployment(ctx, t, s.Employment, "every_job", value == "any"); err != nil {
+				return err
+			}
+			return store.PutSet(ctx, t, "employment_job", "employment_id", "job_id", s.Employment, field.IdsOf(jobs, value))
+		}},
+		{Key: "starts_on", Label: "Hired", Group: "Work", Kind: field.DateField, Required: true, Check: field.Date, Put: putHired},
+		{Key: "ends_on", Label: "Last day", Group: "Work", Kind: field.DateField, Fixed: true, Check: field.Date},
+		{Key: "subcontractor", Label: "Subcontractor", Group: "Pay", Kind: field.ChoiceField, Choices: field.YesNo, Many: true, Dated: true, Terms: true,
+			Help: "Clocks and is costed to jobs, and is in no pay run", Put: term(store.TermSubcontractor, func(v string) any { return v == "yes" })},
+		{Key: "paid_by", Label: "Paid by", Group: "Pay", Kind: field.ChoiceField, Many: true, Dated: true, Terms: true,
+			Choices: field.Choices("hour", "the hour", "salary", "salary"), Put: term(store.TermHourly, func(v string) any { return v == "hour" })},
+		{Key: "rate", Label: "Rate an hour", Group: "Pay", Kind: field.NumberField, Dated: true, Many: true, See: "rates.see", Check: field.RateValue, Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, from when.Date) error {
+			return store.PutRate(ctx, t, s.Employment, from, value)
+		}},
+		{Key: "pattern", Label: "Working pattern", Group: "Pay", Kind: field.PatternField, Dated: true, Many: true, Help: "Hours from Sunday to Saturday, such as 0 8 8 8 8 8 0", Check: field.PatternValue, Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, from when.Date) error {
+			if err := store.PutPattern(ctx, t, s.Employment, from, value); err != nil {
+				return err
+			}
+			return hours.Rework(ctx, t, s.Employment, from, field.Forever)
+		}},
+		{Key: "period_group", Label: "Pay periods", Group: "Pay", Kind: field.ChoiceField, Many: true, Dated: true, Terms: true, Choices: periods,
+			Put: term(store.TermPeriodGroup, func(v string) any { return v })},
+		{Key: "coding", Label: "An account is", Group: "Pay", Kind: field.ChoiceField, Many: true, Choices: field.Choices("required", "required", "optional", "optional", "absent", "absent"), Put: employment("coding")},
+		{Key: "account", Label: "Account", Group: "Pay", Many: true, Help: "To which payroll books the hours; of a new person that of the crew", Check: text(60), Put: employment("account")},
+		{Key: "leave_policy", Label: "Leave policy", Group: "Pay", Help: "Kept; nothing goes by it yet", Many: true, Check: text(60), Put: employment("leave_policy")},
+		{Key: "reporting", Label: "Hours", Group: "Clock", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField, Many: true, Choices: field.Choices("every_hour", "every hour is reported", "pattern", "the pattern is paid unless something else is reported"), Put: employment("reporting")},
+		{Key: "own_edits", Label: "Changes own hours", Group: "Clock", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField, Many: true, Choices: field.Choices("at_once", "at once, until signed", "request", "as a request", "lead", "only through the lead"), Put: employment("own_edits")},
+		{Key: "clock_points", Label: "Clock points", Group: "Clock", Kind: field.SetField, Many: true, Choices: field.ClockPoints, Put: employment("clock_points")},
+		{Key: "location", Label: "Location", Group: "Clock", Kind: field.ChoiceField, Many: true, Choices: field.Locations, Put: employment("location")},
+		{Key: "location_required", Label: "A punch needs a location", Group: "Clock", Kind: field.ChoiceField, Choices: field.YesNo, Many: true, Put: flag("location_required")},
+		{Key: "pin", Label: "PIN", Group: "Clock", Kind: field.ChoiceField, Choices: field.Choices("yes", "set", "no", "not set"), Fixed: true},
+		{Key: "badges", Label: "Badges", Group: "Clock", Help: "Card numbers, apart by commas", Check: field.Badges, Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
+			return store.PutBadges(ctx, t, s.Person, field.SplitList(value))
+		}},
+		{Key: "tags", Label: "Tags", Group: "Company", Many: true, Help: "Such as: First aid until 2027-03-31, Work at height", Check: field.Tags, Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
+			return store.PutTags(ctx, t, s.Person, field.ParseTags(value))
+		}},
+		{Key: "in_reports", Label: "In reports", Group: "Company", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField, Choices: field.YesNo, Many: true, Put: flag("in_reports")},
+		{Key: "signs_in", Label: "Signs in", Group: "Company", Kind: field.ChoiceField, Choices: field.YesNo, Fixed: true},
+		{Key: "state", Label: "State", Group: "Company", Kind: field.ChoiceField, Fixed: true, Choices: field.Choices("here", "works here", "coming", "still to come", "leaving", "is leaving", "ended", "left")},
+		{Key: "added", Label: "Added", Group: "Company", Kind: field.DateField, Fixed: true},
+		{Key: "last_seen", Label: "Last seen", Group: "Company", Kind: field.DateField, Fixed: true},
+	}
+	for i := range fields {
+		one := &fields[i]
+		if one.Kind == "" {
+			one.Kind = field.TextField
+		}
+		if one.Check == nil {
+			one.Check = one.Pick
+			if one.Kind == field.SetField {
+				one.Check = one.PickSome
+			}
+		}
+	}
+	return fields
+}
+
+// putHired sets the day of hire, which no hours come before: whoever is on the
+// clock, or was, would otherwise have worked before they were here.
+func putHired(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
+	first, found, err := store.FirstWorked(ctx, t, s.Employment)
+	if err != nil {
+		return err
+	}
+	if found && value > first.String() {
+		return clock.Refuse("starts_on", s.Name()+" has hours from "+first.Format("2 January 2006")+" on", "Choose that day or an earlier one")
+	}
+	return store.SetEmployment(ctx, t, s.Employment, "starts_on", value)
+}
+
+func ownField(o store.OwnField) field.PersonField {
+	f := field.PersonField{Key: o.ID.String(), Label: o.Name, Group: "Company", Kind: field.FieldKind(o.Kind), Many: true, Own: true, Self: true}
+	switch o.Kind {
+	case "date":
+		f.Check = field.Date
+	case "number":
+		f.Check = func(v string) (string, error) {
+			if _, err := pay.ParseRate(v); err != nil {
+				return "", fmt.Errorf("write a number such as 12.5")
+			}
+			return v, nil
+		}
+	case "choice":
+		f.Choices = field.Choices("", "–")
+		for c := range strings.Lines(o.Choices) {
+			if c = strings.TrimSpace(c); c != "" {
+				f.Choices = append(f.Choices, field.Choice{Value: c, Label: c})
+			}
+		}
+		f.Check = f.Pick
+	default:
+		f.Check = func(v string) (string, error) {
+			if len([]rune(v)) > 200 {
+				return "", fmt.Errorf("write at most 200 characters")
+			}
+			return v, nil
+		}
+	}
+	f.Put = func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
+		return store.PutOwnValue(ctx, t, s.Person, o.ID, value)
+	}
+	return f
+}

@@ -1,0 +1,205 @@
+package people
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/app/bringin"
+	"manudex/app/field"
+	"manudex/core/clock"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+// peopleFile is a file of people: each row is one, known by the number.
+type peopleFile struct{ fields *PersonFields }
+
+func init() { bringin.Register(bringin.PeopleFile, readPeopleFile) }
+
+func readPeopleFile(ctx context.Context, q store.Q) (bringin.RowKind, error) {
+	fields, err := ReadFields(ctx, q)
+	return &peopleFile{fields}, err
+}
+
+func (k *peopleFile) Columns(actor app.Actor) []bringin.Column {
+	var found []bringin.Column
+	for _, f := range k.fields.All {
+		if !f.Fixed && actor.May(f.See) {
+			found = append(found, bringin.Column{Key: f.Key, Label: f.Label})
+		}
+	}
+	return found
+}
+
+func (k *peopleFile) Judge(ctx context.Context, q store.Q, actor app.Actor, place *app.Company, today when.Date, p *bringin.ImportPage) error {
+	sheets, _, err := store.Sheets(ctx, q, today, store.SheetFilter{State: "any", Units: actor.Units("people.see")}, 0, -1)
+	if err != nil {
+		return err
+	}
+	first, err := app.FirstOpenDay(ctx, q, place, today)
+	if err != nil {
+		return err
+	}
+	j := judge{actor: actor, fields: k.fields, today: today, paidUpTo: first - 1, known: map[string]store.Sheet{}, mails: map[string]string{}, seen: map[string]int{}}
+	if j.taken, err = store.AllNumbers(ctx, q); err != nil {
+		return err
+	}
+	for _, s := range sheets {
+		if _, there := j.known[s.Values["number"]]; !there { // the first employment of several
+			j.known[s.Values["number"]] = s
+		}
+		if mail := s.Values["email"]; mail != "" {
+			j.mails[strings.ToLower(mail)] = s.Values["number"]
+		}
+	}
+	for _, key := range append([]string{"number"}, addNeeds...) {
+		if !slices.Contains(p.Matched, key) {
+			p.Missing = append(p.Missing, k.fields.Get(key).Label)
+		}
+	}
+	p.Take(func(r *bringin.ImportRow, given map[string]string) error {
+		r.Name = strings.TrimSpace(given["given_name"] + " " + given["family_name"])
+		return j.take(r, given)
+	})
+	return nil
+}
+
+// judge knows what stands, and what the rows before have claimed.
+type judge struct {
+	actor    app.Actor
+	fields   *PersonFields
+	today    when.Date
+	paidUpTo when.Date
+	known    map[string]store.Sheet // by number, those the actor may see
+	taken    map[string]bool        // every number there is
+	mails    map[string]string      // e-mail address → number
+	seen     map[string]int         // number → line
+}
+
+// take works out what a row does; its error says what is wrong with it.
+func (j *judge) take(r *bringin.ImportRow, given map[string]string) error {
+	number := strings.TrimSpace(given["number"])
+	if number == "" {
+		return clock.Refuse("number", "The number is missing", "It says who a row is about")
+	}
+	if before, twice := j.seen[number]; twice {
+		return clock.Refuse("number", fmt.Sprintf("Number %s stands in line %d already", number, before), "Keep one of the two")
+	}
+	j.seen[number] = r.Line
+	var err error
+	if r.Values, err = normalValues(j.fields, given); err != nil {
+		return err
+	}
+	if mail := strings.ToLower(r.Values["email"]); mail != "" {
+		if owner, used := j.mails[mail]; used && owner != number {
+			return clock.Refuse("email", fmt.Sprintf("E-mail “%s” belongs to number %s already", r.Values["email"], owner), "Choose another")
+		}
+		j.mails[mail] = number
+	}
+	s, there := j.known[number]
+	if !there {
+		return j.takeNew(r, number)
+	}
+	r.Sheet, r.Name = s, s.Name()
+	var changed []string
+	for i := range j.fields.All {
+		f := &j.fields.All[i]
+		value, given := r.Values[f.Key]
+		if !given || value == s.Values[f.Key] {
+			delete(r.Values, f.Key)
+			continue
+		}
+		if _, err := planned(j.actor, j.fields, s, f.Key, f.Enter(value), j.today, j.paidUpTo); err != nil {
+			return err
+		}
+		changed = append(changed, fmt.Sprintf("%s: %s → %s", f.Label, field.OrNothing(f.Show(s.Values[f.Key])), f.Show(value)))
+	}
+	r.State, r.What = bringin.RowSame, ""
+	if len(changed) > 0 {
+		r.State, r.What = bringin.RowChanged, strings.Join(changed, "; ")
+	}
+	return nil
+}
+
+func (j *judge) takeNew(r *bringin.ImportRow, number string) error {
+	if j.taken[number] {
+		return clock.Refuse("number", "Number "+number+" belongs to somebody you can't change", "Ask the office")
+	}
+	for _, key := range addNeeds {
+		if r.Values[key] == "" {
+			return clock.Refuse(key, j.fields.Get(key).Label+" is missing", "A new person needs it")
+		}
+	}
+	for key, value := range r.Values {
+		if err := mayGive(j.actor, j.fields, store.Sheet{}, "people.import", key, value); err != nil {
+			return err
+		}
+	}
+	r.State, r.What = bringin.RowNew, r.Values["unit"]
+	return nil
+}
+
+func (k *peopleFile) BringIn(ctx context.Context, t *app.Turn, p *bringin.ImportPage, rows []bringin.ImportRow) error {
+	var people []store.NewPerson
+	var fresh []*bringin.ImportRow
+	for i := range rows {
+		r := &rows[i]
+		if r.State != bringin.RowNew {
+			continue
+		}
+		n, err := newPerson(ctx, t, k.fields, r.Values, uuid.Must(uuid.NewV7()), false)
+		if err != nil {
+			return bringin.RowError(r, err)
+		}
+		r.Sheet = store.Sheet{Person: n.ID, Employment: n.Employment, Unit: n.Unit, Site: n.Site, Values: map[string]string{"level": "worker"}}
+		people, fresh = append(people, n), append(fresh, r)
+	}
+	if err := store.InsertPeople(ctx, t, people); err != nil {
+		return taken(err, k.fields.Get("number"), "a number of this file")
+	}
+	if err := fillNew(ctx, t, k.fields, people, fresh); err != nil {
+		return err
+	}
+	for i := range rows {
+		if r := &rows[i]; r.State == bringin.RowChanged {
+			for n := range k.fields.All {
+				f := &k.fields.All[n]
+				value, there := r.Values[f.Key]
+				if !there {
+					continue
+				}
+				c := store.Change{ID: uuid.Must(uuid.NewV7()), Batch: p.ID, Old: r.Sheet.Values[f.Key], New: value}
+				if err := put(ctx, t, f, r.Sheet, c, t.Company.Today(t.Now)); err != nil {
+					return bringin.RowError(r, err)
+				}
+			}
+		}
+	}
+	return nil
+}
+
+// fillNew sets what else the file says of new people: what most files have in
+// one statement for all of them, the rest one by one.
+func fillNew(ctx context.Context, t *app.Turn, fields *PersonFields, people []store.NewPerson, rows []*bringin.ImportRow) error {
+	if err := store.FillPeople(ctx, t, people, func(n int, key string) string { return rows[n].Values[key] }); err != nil {
+		return taken(err, fields.Get("email"), "of a new person")
+	}
+	for n, r := range rows {
+		for i := range fields.All {
+			f := &fields.All[i]
+			value, given := r.Values[f.Key]
+			if !given || value == "" || slices.Contains(newPersonKeys, f.Key) || slices.Contains(store.FilledKeys, f.Key) {
+				continue
+			}
+			if err := firstValue(ctx, t, fields, f, r.Sheet, value, people[n].StartsOn); err != nil {
+				return bringin.RowError(r, err)
+			}
+		}
+	}
+	return nil
+}

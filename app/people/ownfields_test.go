@@ -1,0 +1,76 @@
+package people_test
+
+import (
+	"context"
+	"strings"
+	"testing"
+
+	"manudex/app"
+	"manudex/app/apptest"
+	"manudex/app/people"
+	"manudex/dbtest"
+	"manudex/store"
+)
+
+// Fields of the company's own are added, filtered by, written out and taken
+// out again.
+func TestOwnFields(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira, ines, dao := w.Person(t, "Mira Castellane"), w.Person(t, "Ines Okonjo"), w.Person(t, "Dao Pham")
+	locker, shirt := apptest.NewID(), apptest.NewID()
+	apptest.Must(t, w.Do(ctx, mira, people.PutOwnField{ID: locker, Title: "Locker", Kind: "text"}))
+	apptest.Must(t, w.Do(ctx, mira, people.PutOwnField{ID: shirt, Title: "Shirt", Kind: "choice", Choices: "S\nM\nL\nXL\n"}))
+	set := func(who app.Actor, field, value string) error {
+		return w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: who.ID, Field: field, Value: value})
+	}
+	apptest.Must(t, set(ines, locker.String(), "B 100%"))
+	apptest.Must(t, set(dao, locker.String(), "B 1001"))
+	apptest.Must(t, set(ines, shirt.String(), "L"))
+	apptest.Must(t, set(dao, shirt.String(), "XL"))
+	if r := apptest.Refusal(t, set(dao, shirt.String(), "XXL")); !strings.Contains(r.Wrong, "XXL") {
+		t.Errorf("a choice that isn't: %+v", r)
+	}
+	for _, c := range []struct {
+		name string
+		own  []store.OwnFilter
+		want int
+	}{
+		{"a whole value", []store.OwnFilter{{Key: shirt.String(), Value: "L"}}, 1},
+		{"a part", []store.OwnFilter{{Key: locker.String(), Value: "b 1", Part: true}}, 2},
+		{"a percent sign is no wildcard", []store.OwnFilter{{Key: locker.String(), Value: "100%", Part: true}}, 1},
+		{"two at once", []store.OwnFilter{{Key: shirt.String(), Value: "L"}, {Key: locker.String(), Value: "1001", Part: true}}, 0},
+	} {
+		p, err := people.ReadPeople(ctx, w.App, mira, people.PeopleQuery{SheetFilter: store.SheetFilter{Own: c.own}})
+		apptest.Must(t, err)
+		if p.Total != c.want {
+			t.Errorf("%s: %d people, want %d", c.name, p.Total, c.want)
+		}
+	}
+	apptest.Must(t, w.Do(ctx, mira, people.PutOwnField{ID: locker, Title: "Locker number", Kind: "date"}))
+	if k := dbtest.Get[string](t, w, `select kind || ' ' || name from own_field where id = $1`, locker); k != "text Locker number" {
+		t.Errorf("renamed, the field is %q", k)
+	}
+	for _, c := range []struct {
+		act  app.Act
+		want string
+	}{
+		{people.PutOwnField{ID: apptest.NewID(), Title: "locker NUMBER", Kind: "text"}, "already"},
+		{people.PutOwnField{ID: apptest.NewID(), Title: "E-mail", Kind: "text"}, "already"},
+		{people.PutOwnField{ID: apptest.NewID(), Title: " ", Kind: "text"}, "no name"},
+		{people.PutOwnField{ID: apptest.NewID(), Title: "Boots", Kind: "choice", Choices: "one"}, "nothing to choose"},
+		{people.PutOwnField{ID: shirt, Title: "Shirt", Choices: "S\nM"}, "people have “L”"},
+		{people.DropOwnField{ID: locker}, "2 people have a value"},
+		{people.DropOwnField{ID: apptest.NewID()}, "no such thing"},
+	} {
+		if err := w.Do(ctx, mira, c.act); err == nil || !strings.Contains(err.Error(), c.want) {
+			t.Errorf("%+v: %v, want %q", c.act, err, c.want)
+		}
+	}
+	apptest.Must(t, set(ines, locker.String(), ""))
+	apptest.Must(t, set(dao, locker.String(), ""))
+	apptest.Must(t, w.Do(ctx, mira, people.DropOwnField{ID: locker}))
+	if n := dbtest.Get[int](t, w, `select count(*) from own_field`); n != 1 {
+		t.Errorf("%d fields are left", n)
+	}
+}

@@ -1,0 +1,123 @@
+package people
+
+import (
+	"context"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/app/field"
+	"manudex/core/clock"
+	"manudex/store"
+)
+
+// Whom somebody may change, lead, move, sign in for and grant to is one rule:
+// nobody upwards, nobody beyond their own reach, nobody themselves. What makes
+// somebody who they are to the sign-in (level, e-mail, mobile, number, PIN, a
+// link) takes a level above theirs: else one could become one's equal.
+
+// identityKeys are the settings by which a person is known to the sign-in.
+var identityKeys = []string{"level", "email", "mobile", "number"}
+
+// beyond refuses crews and departments that a permission doesn't reach.
+func beyond(actor app.Actor, permission, key string, units []store.Named, names []string) error {
+	for _, name := range names {
+		if !actor.Reaches(permission, uuid.Nil, field.IdOf(units, name)) {
+			return clock.Refuse(key, name+" is not yours", "Choose among your own crews, or ask the office")
+		}
+	}
+	return nil
+}
+
+// changedOf lists what stands in one of two lists and not in both.
+func changedOf(before, after string) []string {
+	old, now := field.SplitList(before), field.SplitList(after)
+	var found []string
+	for _, name := range append(slices.Clone(old), now...) {
+		if slices.Contains(old, name) != slices.Contains(now, name) {
+			found = append(found, name)
+		}
+	}
+	return found
+}
+
+// mayGive refuses a value that the actor may not give a person: a level above
+// their own, or crews beyond their reach to lead or be in. permission is the
+// one by which they give it.
+func mayGive(actor app.Actor, fields *PersonFields, s store.Sheet, permission, key, value string) error {
+	switch key {
+	case "level":
+		if app.RankOf(value) > app.RankOf(actor.Level) {
+			return clock.Refuse(key, "Nobody gives a higher level than their own", "Ask an owner")
+		}
+	case "leads":
+		return beyond(actor, permission, key, fields.Units, changedOf(s.Values[key], value))
+	case "unit":
+		return beyond(actor, permission, key, fields.Units, []string{value})
+	}
+	return nil
+}
+
+// ofOneself refuses a change of one's own: of pay, hours, reach or standing.
+func ofOneself(f *field.PersonField) error {
+	switch f.Key {
+	case "level":
+		return clock.Refuse(f.Key, "Nobody changes their own level", "Ask another manager or an owner")
+	case "rate":
+		return clock.Refuse(f.Key, "Nobody changes their own pay", "Ask another manager or an owner")
+	}
+	return clock.Refuse(f.Key, "Nobody changes this of themselves", "Ask another manager or an owner")
+}
+
+// lowered is how long whoever was lowered keeps others from signing in for
+// them: a demotion is no way to somebody's sign-in.
+const lowered = 24 * time.Hour
+
+// maySignInFor reads whose sign-in is given or taken, and refuses whoever
+// would gain by it. Whoever has the link is that person until they choose a
+// password: it must not give the giver rights, or crews, that they don't have,
+// nor had until a day ago.
+func maySignInFor(ctx context.Context, t *app.Turn, person uuid.UUID, field string) (store.Sheet, error) {
+	s, err := app.LockTheirs(ctx, t, person, field)
+	switch {
+	case err != nil:
+		return s, err
+	case s.Values["sample"] == "yes":
+		return s, clock.Refuse(field, s.Name()+" is a sample, and doesn't sign in", "Add a person to try that with")
+	case !app.Above(t.Actor, s):
+		return s, app.NotAbove(field, s)
+	}
+	led, err := store.UnitsLedBy(ctx, t, person)
+	if err != nil {
+		return s, err
+	}
+	for _, unit := range led {
+		if !t.Actor.Reaches(t.Act, uuid.Nil, unit.ID) {
+			return s, clock.Refuse(field, s.Name()+" leads "+unit.Name+", which is not yours", "Ask the office")
+		}
+	}
+	had, err := store.LoweredSince(ctx, t, person, t.Now.Add(-lowered))
+	if err != nil {
+		return s, err
+	}
+	for _, level := range had.Levels {
+		if !app.Above(t.Actor, store.Sheet{Values: map[string]string{"level": level}}) {
+			return s, clock.Refuse(field, s.Name()+" was of a higher level until a moment ago", "Wait a day, or ask an owner")
+		}
+	}
+	grants, err := store.GrantsOf(ctx, t, person)
+	if err != nil {
+		return s, err
+	}
+	for _, grant := range grants {
+		had.Rights = append(had.Rights, grant.What)
+	}
+	for _, what := range had.Rights {
+		if right := rightOf(what); right != nil && !mayGrant(t.Actor, *right) {
+			return s, clock.Refuse(field, s.Name()+" may "+right.Name+", and you may not", "Ask an owner to give the link")
+		}
+	}
+	return s, nil
+}
