@@ -20,12 +20,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
 
-	"manudex/core/card"
 	"manudex/core/clock"
-	"manudex/core/geo"
-	"manudex/core/pay"
-	"manudex/core/when"
-	"manudex/files"
 	"manudex/store"
 )
 
@@ -40,6 +35,9 @@ type App struct {
 	Live     *Hub
 	announce *announcer
 	place    atomic.Pointer[Company]
+
+	forgotten atomic.Int64 // how often the settings were
+	heard     atomic.Int64 // when the listening connection was last alive, in Unix nanoseconds
 }
 
 // New makes the application. Now may be nil for the real time.
@@ -63,92 +61,18 @@ func (a *App) Run(ctx context.Context) {
 	<-done
 }
 
-// Company is what the company has set, ready for use.
-type Company struct {
-	store.Company
-	Limits   card.Limits     // as they hold now
-	Rules    []store.RuleSet // the oldest first
-	Figures  []store.Figures // the oldest first; those of the company before
-	Holidays []store.Holiday
-	Map      []geo.Shape // drawn beneath maps
-}
-
-// LimitsOn gives the figures by which the cards of a worked date are judged.
-func (p *Company) LimitsOn(d when.Date) card.Limits {
-	figures, breaks := p.Company.Figures(), clock.USBreaks
-	for _, f := range p.Figures {
-		if f.StartsOn <= d {
-			figures = f
-		}
-	}
-	for i, r := range p.Rules {
-		if r.From <= d || i == 0 {
-			breaks = r.Rules.Breaks
-		}
-	}
-	return figures.Limits(breaks, p.SignRequired)
-}
-
-// Holiday says whether a date is a holiday of the place.
-func (p *Company) Holiday(d when.Date) bool {
-	_, found := slices.BinarySearchFunc(p.Holidays, d, func(h store.Holiday, d when.Date) int { return int(h.Date - d) })
-	return found
-}
-
-// Today is the worked date at now.
-func (p *Company) Today(now time.Time) when.Date {
-	return when.WorkedDate(now, p.Loc, time.Duration(p.CutOver)*time.Second)
-}
-
-// Company reads the company's settings; they are kept until an event says that
-// they changed.
-func (a *App) Company(ctx context.Context) (*Company, error) {
-	kept := a.place.Load()
-	if kept == nil {
-		var err error
-		if kept, err = ReadCompany(ctx, a.DB); err != nil {
-			return nil, err
-		}
-		a.place.Store(kept)
-	}
-	p := *kept
-	p.Limits = p.LimitsOn(p.Today(a.Now()))
-	return &p, nil
-}
-
-// ReadCompany reads the company's settings, figures, holidays and rule sets.
-func ReadCompany(ctx context.Context, q store.Q) (*Company, error) {
-	c, err := store.GetCompany(ctx, q)
-	if err != nil {
-		return nil, err
-	}
-	p := &Company{Company: c}
-	if p.Rules, err = store.RuleSets(ctx, q, c); err != nil {
-		return nil, err
-	}
-	if p.Figures, err = store.DatedFigures(ctx, q); err != nil {
-		return nil, fmt.Errorf("read figures: %w", err)
-	}
-	if p.Holidays, err = store.Holidays(ctx, q); err != nil {
-		return nil, fmt.Errorf("read holidays: %w", err)
-	}
-	data, err := store.CompanyMap(ctx, q)
-	if err != nil {
-		return nil, fmt.Errorf("read the map: %w", err)
-	}
-	if len(data) > 0 {
-		if p.Map, err = files.ReadMap(data); err != nil {
-			return nil, fmt.Errorf("read the map: %w", err)
-		}
-	}
-	return p, nil
-}
-
 // Act is something that can be done. An act is a small struct: what goes in.
 type Act interface {
-	// Name is the act's name in the permission table.
+	// Permission is what the act takes, by its name in the permission table.
 	Permission() string
 	Do(ctx context.Context, t *Turn) error
+}
+
+// Alone is an act during which no other is done: one that changes the
+// company's settings, or what was or will be paid.
+type Alone interface {
+	Act
+	Alone()
 }
 
 // Turn is one act being done: its transaction, who does it and when.
@@ -157,7 +81,7 @@ type Turn struct {
 	Actor   Actor
 	Act     string // its name in the permission table
 	Now     time.Time
-	Company *Company
+	Company *Company // as the transaction finds it
 
 	audit  []store.Audit
 	events []store.Event
@@ -168,6 +92,25 @@ type Turn struct {
 func (t *Turn) Record(about store.Event, id uuid.UUID, detail any) {
 	t.audit = append(t.audit, store.Audit{MadeAt: t.Now, Person: t.Actor.ID, Act: about.Act, About: id, Detail: detail})
 	t.events = append(t.events, about)
+}
+
+// settings is the event that makes nodes read the company's settings anew.
+const settings = "settings"
+
+// RecordSetting notes that something of the company's settings was set.
+func (t *Turn) RecordSetting(about uuid.UUID, detail any) {
+	t.Record(store.Event{Act: settings}, about, detail)
+}
+
+// Refresh reads the settings anew, after the act has changed some of them.
+func (t *Turn) Refresh(ctx context.Context) error {
+	c, err := ReadCompany(ctx, t.Tx)
+	if err != nil {
+		return err
+	}
+	c.Limits = c.LimitsOn(c.Today(t.Now))
+	t.Company = c
+	return nil
 }
 
 // Errors that ways in turn into answers of their own. A *clock.Refusal is the
@@ -183,22 +126,10 @@ func (a *App) Do(ctx context.Context, actor Actor, act Act) error {
 	if !actor.May(act.Permission()) {
 		return ErrForbidden
 	}
-	place, err := a.Company(ctx)
-	if err != nil {
-		return err
-	}
-	t := &Turn{Actor: actor, Act: act.Permission(), Now: a.Now(), Company: place}
-	err = a.DB.Tx(ctx, func(tx *sqlx.Tx) error {
-		t.Tx = tx
-		if err := act.Do(ctx, t); err != nil {
-			return err
-		}
-		for _, row := range t.audit {
-			if err := store.InsertAudit(ctx, tx, row); err != nil {
-				return fmt.Errorf("audit: %w", err)
-			}
-		}
-		return nil
+	var t *Turn
+	err := a.DB.Tx(ctx, func(tx *sqlx.Tx) error {
+		t = &Turn{Tx: tx, Actor: actor, Act: act.Permission(), Now: a.Now()}
+		return a.turn(ctx, t, act)
 	})
 	switch {
 	case store.NotFound(err):
@@ -208,43 +139,41 @@ func (a *App) Do(ctx context.Context, actor Actor, act Act) error {
 	case err != nil:
 		return err
 	}
-	for _, e := range t.events {
-		if e.Act == "settings" {
-			a.place.Store(nil) // this node knows at once; the others are told
-		}
+	if t.set() {
+		a.forget() // this node knows at once; the others are told
 	}
 	a.announce.tell(t.events)
 	return nil
 }
 
-// NewestFigures are those that begin last, be it tomorrow.
-func (p *Company) NewestFigures() store.Figures {
-	if n := len(p.Figures); n > 0 {
-		return p.Figures[n-1]
+// turn does an act in its transaction.
+func (a *App) turn(ctx context.Context, t *Turn, act Act) error {
+	_, alone := act.(Alone)
+	version, err := store.Enter(ctx, t.Tx, alone)
+	if err != nil {
+		return err
 	}
-	return p.Company.Figures()
-}
-
-// RuleSetOn gives the rule set in force on a date, nil where there is none.
-func (p *Company) RuleSetOn(d when.Date) *store.RuleSet {
-	var in *store.RuleSet
-	for i := range p.Rules {
-		if p.Rules[i].From <= d || in == nil {
-			in = &p.Rules[i]
+	if t.Company, err = a.companyAt(ctx, t.Tx, version); err != nil {
+		return err
+	}
+	if err := act.Do(ctx, t); err != nil {
+		return err
+	}
+	for _, row := range t.audit {
+		if err := store.InsertAudit(ctx, t.Tx, row); err != nil {
+			return fmt.Errorf("audit: %w", err)
 		}
 	}
-	return in
+	switch {
+	case !t.set():
+		return nil
+	case !alone:
+		return fmt.Errorf("%T changes the settings and isn't alone", act)
+	}
+	return store.SettingsChanged(ctx, t.Tx)
 }
 
-// NextWeek gives the first day of a workweek on or after a date.
-func NextWeek(place *Company, d when.Date) when.Date {
-	rules := pay.DefaultRules(place.Loc)
-	if set := place.RuleSetOn(d); set != nil {
-		rules = set.Rules
-	}
-	first := rules.FirstDay(d)
-	if first < d {
-		first += rules.WeekDays()
-	}
-	return first
+// set says whether the turn changed the company's settings.
+func (t *Turn) set() bool {
+	return slices.ContainsFunc(t.events, func(e store.Event) bool { return e.Act == settings })
 }

@@ -117,23 +117,48 @@ func (a *App) Follow(actor Actor) (*Subscription, error) {
 }
 
 // listen passes events on until the context ends, beginning anew when the
-// connection is lost.
+// connection is lost. What may have been missed meanwhile is read anew: by the
+// pages, and the settings by the node.
 func (a *App) listen(ctx context.Context) {
-	for ctx.Err() == nil {
-		err := a.DB.Listen(ctx, a.Live.all, func(events []store.Event) {
-			for _, e := range events {
-				if e.Act == "settings" {
-					a.place.Store(nil)
-				}
+	heard := func() { a.heard.Store(time.Now().UnixNano()) }
+	ear := store.Ear{
+		Ready: func() {
+			heard()
+			a.forget()
+			a.Live.all()
+		},
+		Each: func(events []store.Event) {
+			heard()
+			if slices.ContainsFunc(events, func(e store.Event) bool { return e.Act == settings }) {
+				a.forget()
 			}
 			a.Live.pass(events)
-		})
+		},
+		Quiet: func(version int64) {
+			heard()
+			if kept := a.place.Load(); kept != nil && kept.Version != version {
+				a.forget() // a node ended before it told
+				a.Live.all()
+			}
+		},
+	}
+	for ctx.Err() == nil {
+		err := a.DB.Listen(ctx, ear)
 		if ctx.Err() == nil {
-			a.place.Store(nil)
 			a.Log.Warn("live events interrupted; connecting again", "err", err)
 			pause(ctx, time.Second)
 		}
 	}
+}
+
+// deaf is how long a node may hear nothing of its listening connection, which
+// is asked every few seconds.
+const deaf = 15 * time.Second
+
+// Hears says whether this node hears what other nodes do.
+func (a *App) Hears() bool {
+	at := a.heard.Load()
+	return at != 0 && time.Since(time.Unix(0, at)) < deaf
 }
 
 func pause(ctx context.Context, d time.Duration) {
@@ -183,24 +208,45 @@ func (n *announcer) run(ctx context.Context) {
 	for {
 		select {
 		case <-ctx.Done():
+			n.last(ctx)
 			return
 		case <-n.wake:
 			pause(ctx, gather)
-			n.mu.Lock()
-			events := n.pending
-			n.pending = nil
-			n.mu.Unlock()
-			n.send(ctx, events)
+			n.send(ctx, n.take())
+		}
+	}
+}
+
+func (n *announcer) take() []store.Event {
+	n.mu.Lock()
+	defer n.mu.Unlock()
+	events := n.pending
+	n.pending = nil
+	return events
+}
+
+// last announces what is left in hand when the node stops.
+func (n *announcer) last(ctx context.Context) {
+	soon, cancel := context.WithTimeout(context.WithoutCancel(ctx), 2*time.Second)
+	defer cancel()
+	if events := n.take(); len(events) > 0 {
+		if err := n.db.Announce(soon, events); err != nil {
+			n.log.Warn("events not announced", "events", len(events), "err", err)
 		}
 	}
 }
 
 // send announces events, trying again while the database is away: the pages
-// must not stay behind for a lost moment.
+// must not stay behind for a lost moment. What can't be sent before the node
+// stops is kept in hand.
 func (n *announcer) send(ctx context.Context, events []store.Event) {
 	for {
 		err := n.db.Announce(ctx, events)
-		if err == nil || ctx.Err() != nil {
+		if err == nil {
+			return
+		}
+		if ctx.Err() != nil {
+			n.tell(events)
 			return
 		}
 		n.log.Warn("events not announced yet", "events", len(events), "err", err)

@@ -16,7 +16,8 @@ func LockSheet(ctx context.Context, t *Turn, person, employment uuid.UUID, on wh
 	if on == 0 {
 		on = t.Company.Today(t.Now)
 	}
-	if err := store.LockPersons(ctx, t, []uuid.UUID{person}); err != nil {
+	lock, err := store.LockPersons(ctx, t, []uuid.UUID{person})
+	if err != nil {
 		return store.Sheet{}, err
 	}
 	sheets, _, err := store.Sheets(ctx, t, on, store.SheetFilter{Person: person, State: "any"}, 0, -1)
@@ -25,7 +26,7 @@ func LockSheet(ctx context.Context, t *Turn, person, employment uuid.UUID, on wh
 	}
 	for _, s := range sheets {
 		if employment == uuid.Nil || s.Employment == employment {
-			return s, nil
+			return s.Under(lock), nil
 		}
 	}
 	return store.Sheet{}, ErrNotFound

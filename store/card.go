@@ -318,12 +318,3 @@ func Notes(ctx context.Context, q Q, employment uuid.UUID, date when.Date) ([]No
 		from note n join person p on p.id = n.by_person where n.employment_id = $1 and n.date = $2 order by n.made_at, n.id`, employment, date.String())
 	return notes, err
 }
-
-// LockPeople locks the people of employments, in one order everywhere, until
-// the transaction ends.
-func LockPeople(ctx context.Context, q Q, employments []uuid.UUID) error {
-	_, err := q.ExecContext(ctx, `
-		select pg_advisory_xact_lock_shared($2), id from person
-		where id in (select person_id from employment where id = any($1)) order by id for no key update`, UUIDs(employments), closingLock)
-	return err
-}

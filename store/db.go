@@ -93,8 +93,29 @@ type gooseLog struct{}
 func (gooseLog) Printf(format string, v ...any) { slog.Debug(fmt.Sprintf(format, v...)) }
 func (gooseLog) Fatalf(format string, v ...any) { slog.Error(fmt.Sprintf(format, v...)) }
 
+// tries is how often a transaction is begun that others kept from ending.
+const tries = 4
+
 // Tx runs f in a transaction: committed when f returns nil, else rolled back.
+// Where it met another transaction in a deadlock, or can't be put in a row with
+// others, it is run again: f must leave nothing behind but what it wrote.
 func (db *DB) Tx(ctx context.Context, f func(tx *sqlx.Tx) error) error {
+	for try := 1; ; try++ {
+		err := db.tx(ctx, f)
+		if err == nil || try == tries || !again(err) || ctx.Err() != nil {
+			return err
+		}
+	}
+}
+
+// again says whether a transaction that failed may succeed when it is run
+// again: 40001 is serialization_failure, 40P01 deadlock_detected.
+func again(err error) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && (pg.Code == "40001" || pg.Code == "40P01")
+}
+
+func (db *DB) tx(ctx context.Context, f func(tx *sqlx.Tx) error) error {
 	tx, err := db.BeginTxx(ctx, nil)
 	if err != nil {
 		return fmt.Errorf("begin: %w", err)
@@ -107,6 +128,17 @@ func (db *DB) Tx(ctx context.Context, f func(tx *sqlx.Tx) error) error {
 		return fmt.Errorf("commit: %w", err)
 	}
 	return nil
+}
+
+// Snapshot runs f in a transaction that reads what was committed before it
+// began, and nothing newer.
+func (db *DB) Snapshot(ctx context.Context, f func(tx *sqlx.Tx) error) error {
+	tx, err := db.BeginTxx(ctx, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
+	if err != nil {
+		return fmt.Errorf("begin: %w", err)
+	}
+	defer tx.Rollback() // nothing is written
+	return f(tx)
 }
 
 // NotFound says whether an error means that there is no such row.

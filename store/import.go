@@ -29,14 +29,16 @@ type Import struct {
 }
 
 // InsertImport keeps a file. Files that the same person left lying go: they
-// hold people's data.
+// hold people's data. One that is being brought in stays.
 func InsertImport(ctx context.Context, q Q, im Import) error {
-	for _, statement := range []string{
-		`delete from import_progress where import_id in (select id from import where by_person = $1 and applied_at is null)`,
-		`delete from import where by_person = $1 and applied_at is null`,
-	} {
-		if _, err := q.ExecContext(ctx, statement, im.By); err != nil {
-			return err
+	var lying []uuid.UUID
+	err := q.SelectContext(ctx, &lying, `select id from import where by_person = $1 and applied_at is null for update skip locked`, im.By)
+	if err != nil {
+		return fmt.Errorf("find files left lying: %w", err)
+	}
+	for _, statement := range []string{`delete from import_progress where import_id = any($1)`, `delete from import where id = any($1)`} {
+		if _, err := q.ExecContext(ctx, statement, UUIDs(lying)); err != nil {
+			return fmt.Errorf("take files left lying away: %w", err)
 		}
 	}
 	header, _ := json.Marshal(im.Header)
@@ -69,12 +71,6 @@ func GetImport(ctx context.Context, q Q, id uuid.UUID) (Import, error) {
 		}
 	}
 	return im, nil
-}
-
-// LockImport keeps others from bringing the same file in.
-func LockImport(ctx context.Context, q Q, id uuid.UUID) error {
-	_, err := q.ExecContext(ctx, `select pg_advisory_xact_lock(hashtextextended($1::text, 0))`, id.String())
-	return err
 }
 
 // MatchImport keeps which setting each column is.

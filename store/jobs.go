@@ -76,12 +76,6 @@ func GetJob(ctx context.Context, q Q, id uuid.UUID) (Job, error) {
 	return j, err
 }
 
-// LockJob locks a job until the transaction ends.
-func LockJob(ctx context.Context, q Q, id uuid.UUID) error {
-	var locked uuid.UUID
-	return q.GetContext(ctx, &locked, `select id from job where id = $1 for no key update`, id)
-}
-
 // SetJob sets one column; the column is one of ours and never what somebody
 // typed.
 func SetJob(ctx context.Context, q Q, id uuid.UUID, column string, value any) error {

@@ -4,8 +4,11 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"time"
 
 	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
 )
 
 // Event says that something about a person, or about a run, changed. It
@@ -25,15 +28,11 @@ const maxPayload = 7900
 // go in several.
 func (db *DB) Announce(ctx context.Context, events []Event) error {
 	for len(events) > 0 {
-		n := min(len(events), 60)
-		payload, err := json.Marshal(events[:n])
+		n, payload, err := notice(events)
 		if err != nil {
 			return err
 		}
-		if len(payload) > maxPayload {
-			return fmt.Errorf("a notice of %d events takes %d bytes", n, len(payload))
-		}
-		if _, err := db.Pool.Exec(ctx, `select pg_notify($1, $2)`, channel, string(payload)); err != nil {
+		if _, err := db.Pool.Exec(ctx, `select pg_notify($1, $2)`, channel, payload); err != nil {
 			return fmt.Errorf("announce: %w", err)
 		}
 		events = events[n:]
@@ -41,9 +40,40 @@ func (db *DB) Announce(ctx context.Context, events []Event) error {
 	return nil
 }
 
-// Listen calls ready once it is listening and then each with what arrives,
-// until the context ends or the connection is lost.
-func (db *DB) Listen(ctx context.Context, ready func(), each func([]Event)) error {
+// notice writes as many events as one notice holds, at least one.
+func notice(events []Event) (n int, payload string, err error) {
+	payload = "["
+	for n < len(events) {
+		one, err := json.Marshal(events[n])
+		if err != nil {
+			return 0, "", err
+		}
+		if n > 0 && len(payload)+len(one)+2 > maxPayload {
+			break
+		}
+		if n > 0 {
+			payload += ","
+		}
+		payload += string(one)
+		n++
+	}
+	return n, payload + "]", nil
+}
+
+// listenPause is how long a quiet connection is listened on before it is asked
+// whether it is still there.
+const listenPause = 5 * time.Second
+
+// Ear is what hears the notices of all nodes.
+type Ear struct {
+	Ready func()              // it is listening; what was told before may have been missed
+	Each  func([]Event)       // something was told
+	Quiet func(version int64) // nothing was, and the connection lives; the version of the settings
+}
+
+// Listen hears notices until the context ends or the connection is lost, be it
+// without a word.
+func (db *DB) Listen(ctx context.Context, ear Ear) error {
 	conn, err := db.Pool.Acquire(ctx)
 	if err != nil {
 		return fmt.Errorf("listen: %w", err)
@@ -54,16 +84,44 @@ func (db *DB) Listen(ctx context.Context, ready func(), each func([]Event)) erro
 	if _, err := raw.Exec(ctx, `listen `+channel); err != nil {
 		return fmt.Errorf("listen: %w", err)
 	}
-	ready()
+	ear.Ready()
 	for {
-		n, err := raw.WaitForNotification(ctx)
+		n, err := waitForNotice(ctx, raw)
 		if err != nil {
 			return fmt.Errorf("listen: %w", err)
+		}
+		if n == nil {
+			version, err := askQuiet(ctx, raw)
+			if err != nil {
+				return fmt.Errorf("listen: %w", err)
+			}
+			ear.Quiet(version)
+			continue
 		}
 		var events []Event
 		if err := json.Unmarshal([]byte(n.Payload), &events); err != nil {
 			return fmt.Errorf("a notice that is not ours: %w", err)
 		}
-		each(events)
+		ear.Each(events)
 	}
+}
+
+// waitForNotice gives the next notice, nil when none came for a while.
+func waitForNotice(ctx context.Context, conn *pgx.Conn) (*pgconn.Notification, error) {
+	wait, cancel := context.WithTimeout(ctx, listenPause)
+	defer cancel()
+	n, err := conn.WaitForNotification(wait)
+	if err != nil && ctx.Err() == nil && wait.Err() != nil {
+		return nil, nil
+	}
+	return n, err
+}
+
+// askQuiet proves that a quiet connection lives, by the version of the
+// settings.
+func askQuiet(ctx context.Context, conn *pgx.Conn) (version int64, err error) {
+	ask, cancel := context.WithTimeout(ctx, listenPause)
+	defer cancel()
+	err = conn.QueryRow(ask, `select coalesce((select version from company), 0)`).Scan(&version)
+	return version, err
 }

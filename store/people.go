@@ -18,6 +18,8 @@ type Sheet struct {
 	Employment uuid.UUID // zero for those who don't clock
 	Unit, Site uuid.UUID
 	Values     map[string]string
+
+	lock Locked
 }
 
 // Name is the name as people say it.
@@ -483,13 +485,6 @@ func ZoneWouldChange(ctx context.Context, q Q, employment, site uuid.UUID) (bool
 	return other, err
 }
 
-// NextNumber gives the first whole number above all in use.
-func NextNumber(ctx context.Context, q Q) (string, error) {
-	var n string
-	err := q.GetContext(ctx, &n, `select (coalesce(max(number::bigint), 1000) + 1)::text from person where number ~ '^[0-9]{1,9}$'`)
-	return n, err
-}
-
 // SetLastDay sets a person's last day, nil for none: in the employments that
 // have none or ended with the person. What ended before stays.
 func SetLastDay(ctx context.Context, q Q, person uuid.UUID, on any) error {
@@ -526,12 +521,6 @@ func OpenStint(ctx context.Context, q Q, person uuid.UUID) (bool, error) {
 	return open, err
 }
 
-// LockPersons locks people as [LockPeople] does those of employments.
-func LockPersons(ctx context.Context, q Q, people []uuid.UUID) error {
-	_, err := q.ExecContext(ctx, `select pg_advisory_xact_lock_shared($2), id from person where id = any($1) order by id for no key update`, UUIDs(people), closingLock)
-	return err
-}
-
 // SitesOfUnits gives the site of each crew or department that has one.
 func SitesOfUnits(ctx context.Context, q Q) (map[uuid.UUID]uuid.UUID, error) {
 	var rows []struct{ ID, Site uuid.UUID }
@@ -558,8 +547,12 @@ func InsertOwner(ctx context.Context, q Q, id uuid.UUID, given, family, email st
 	return err
 }
 
-// InsertEmployment gives a person one more employment.
+// InsertEmployment gives a person one more employment, with what new people
+// get.
 func InsertEmployment(ctx context.Context, q Q, id, person, unit, site uuid.UUID, title string, from when.Date) error {
-	_, err := q.ExecContext(ctx, `insert into employment (id, person_id, unit_id, site_id, title, starts_on) values ($1, $2, $3, $4, $5, $6)`, id, person, unit, site, title, from.String())
+	_, err := q.ExecContext(ctx, `
+		insert into employment (id, person_id, unit_id, site_id, title, starts_on, clock_points, location, account)
+		select $1, $2, $3, $4, $5, $6, new_clock_points, new_location, (select account from unit where id = $3) from company`,
+		id, person, unit, site, title, from.String())
 	return err
 }

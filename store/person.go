@@ -135,6 +135,8 @@ type Employment struct {
 	Location string // "off", "punch" or "along": when where they are is taken
 	Needed   bool   // a punch from their own device needs a location
 	Points   string // clock points they may use, with commas
+
+	lock Locked
 }
 
 // Name is the person's name.
@@ -166,15 +168,6 @@ const employmentColumns = `e.id, e.person_id as person, e.unit_id as unit, p.giv
 func GetEmployment(ctx context.Context, q Q, id uuid.UUID) (Employment, error) {
 	var e Employment
 	err := q.GetContext(ctx, &e, `select `+employmentColumns+` where e.id = $1`, id)
-	return e, err
-}
-
-// LockEmployment reads an employment and locks its person until the
-// transaction ends: what is worked out from a person's punches has one writer
-// at a time, and none while a run is being closed.
-func LockEmployment(ctx context.Context, q Q, id uuid.UUID) (Employment, error) {
-	var e Employment
-	err := q.GetContext(ctx, &e, `select `+employmentColumns+` cross join (select pg_advisory_xact_lock_shared($2)) closing where e.id = $1 for no key update of p`, id, closingLock)
 	return e, err
 }
 

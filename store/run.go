@@ -17,17 +17,6 @@ import (
 	"manudex/core/when"
 )
 
-// closingLock is the advisory lock that closing a run holds alone and every
-// writer of hours shares: nothing moves under a run while it is worked out.
-const closingLock = 0x6d616e75
-
-// LockForClosing waits until no hours are being written and keeps writers out
-// until the transaction ends.
-func LockForClosing(ctx context.Context, q Q) error {
-	_, err := q.ExecContext(ctx, `select pg_advisory_xact_lock($1)`, closingLock)
-	return err
-}
-
 // Run is a closed pay run.
 type Run struct {
 	ID       uuid.UUID

@@ -133,7 +133,12 @@ func (s TakeStep) Do(ctx context.Context, t *app.Turn) error {
 		if !given || !slices.Contains(FirstSteps[i].fields, f.Key) || value == f.get(t.Company) {
 			continue
 		}
-		if err := (SetCompany{Field: f.Key, Value: value}).Do(ctx, t); err != nil {
+		if err := (SetCompany{Field: f.Key, Value: value}).set(ctx, t); err != nil {
+			return err
+		}
+	}
+	if s.Step == "period" { // kind and anchor together, as they are now
+		if err := meetsPaid(ctx, t, "period_kind"); err != nil {
 			return err
 		}
 	}
@@ -152,7 +157,7 @@ func (s TakeStep) Do(ctx context.Context, t *app.Turn) error {
 		return nil
 	}
 	done := strings.Trim(t.Company.SetUp+","+s.Step, ",")
-	t.Record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "Short set-up", "to": FirstSteps[i].Name + " chosen"})
+	t.RecordSetting(uuid.Nil, map[string]any{"field": "Short set-up", "to": FirstSteps[i].Name + " chosen"})
 	return store.SetCompany(ctx, t, "set_up", done)
 }
 

@@ -3,6 +3,7 @@ package company
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -78,8 +79,8 @@ func (h PutHoliday) Do(ctx context.Context, t *app.Turn) error {
 	if err := store.PutHoliday(ctx, t, row); err != nil {
 		return err
 	}
-	t.Record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "Holiday " + h.Date.String(), "to": strings.TrimSpace(row.Name + " " + h.Multiplier)})
-	return reworkDay(ctx, t, h.Date)
+	t.RecordSetting(uuid.Nil, map[string]any{"field": "Holiday " + h.Date.String(), "to": strings.TrimSpace(row.Name + " " + h.Multiplier)})
+	return reworkDays(ctx, t, h.Date)
 }
 
 func (h DropHoliday) Do(ctx context.Context, t *app.Turn) error {
@@ -93,8 +94,8 @@ func (h DropHoliday) Do(ctx context.Context, t *app.Turn) error {
 	if !dropped {
 		return app.ErrNotFound
 	}
-	t.Record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "Holiday " + h.Date.String(), "to": "a day like others"})
-	return reworkDay(ctx, t, h.Date)
+	t.RecordSetting(uuid.Nil, map[string]any{"field": "Holiday " + h.Date.String(), "to": "a day like others"})
+	return reworkDays(ctx, t, h.Date)
 }
 
 func (f FillHolidays) Do(ctx context.Context, t *app.Turn) error {
@@ -106,12 +107,12 @@ func (f FillHolidays) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	added := 0
+	var added []when.Date
 	for _, h := range list {
 		actual, observed := h.Calc(f.Year)
 		for _, at := range []time.Time{actual, observed} {
 			d := when.DateOf(at, time.UTC)
-			if at.IsZero() || d < open || t.Company.Holiday(d) || h.Type != cal.ObservancePublic && h.Type != cal.ObservanceBank {
+			if at.IsZero() || d < open || t.Company.Holiday(d) || slices.Contains(added, d) || h.Type != cal.ObservancePublic && h.Type != cal.ObservanceBank {
 				continue
 			}
 			if at.Equal(actual) && !observed.IsZero() && !actual.Equal(observed) {
@@ -120,16 +121,17 @@ func (f FillHolidays) Do(ctx context.Context, t *app.Turn) error {
 			if err := store.PutHoliday(ctx, t, store.Holiday{Date: d, Name: h.Name}); err != nil {
 				return err
 			}
-			added++
-			if err := reworkDay(ctx, t, d); err != nil {
-				return err
-			}
+			added = append(added, d)
 		}
+	}
+	slices.Sort(added)
+	if err := reworkDays(ctx, t, added...); err != nil {
+		return err
 	}
 	if err := store.SetCompany(ctx, t, "holiday_country", f.Country); err != nil {
 		return err
 	}
-	t.Record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": fmt.Sprintf("Holidays of %s %d", strings.ToUpper(f.Country), f.Year), "to": fmt.Sprintf("%d filled in", added)})
+	t.RecordSetting(uuid.Nil, map[string]any{"field": fmt.Sprintf("Holidays of %s %d", strings.ToUpper(f.Country), f.Year), "to": fmt.Sprintf("%d filled in", len(added))})
 	return nil
 }
 
@@ -145,26 +147,17 @@ func notPaid(ctx context.Context, t *app.Turn, d when.Date) error {
 	return nil
 }
 
-// reworkDay works the cards of a date out anew, by the holidays as they are
-// now.
-func reworkDay(ctx context.Context, t *app.Turn, d when.Date) error {
-	var err error
-	if t.Company.Holidays, err = store.Holidays(ctx, t); err != nil {
+// reworkDays works the cards of some dates out anew, by the holidays as they
+// are now.
+func reworkDays(ctx context.Context, t *app.Turn, on ...when.Date) error {
+	if len(on) == 0 {
+		return nil
+	}
+	if err := t.Refresh(ctx); err != nil {
 		return err
 	}
-	cards, err := store.Cards(ctx, t, store.CardFilter{From: d, To: d})
-	if err != nil {
-		return err
-	}
-	var people []uuid.UUID
-	for _, c := range cards {
-		people = append(people, c.Person)
-	}
-	if err := store.LockPersons(ctx, t, people); err != nil {
-		return err
-	}
-	for _, c := range cards {
-		if err := hours.Rework(ctx, t, c.Employment, d, d); err != nil {
+	for _, d := range on {
+		if err := hours.ReworkAll(ctx, t, d, d); err != nil {
 			return err
 		}
 	}

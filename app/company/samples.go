@@ -77,7 +77,7 @@ func (AddSamples) Do(ctx context.Context, t *app.Turn) error {
 			return err
 		}
 	}
-	t.Record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "Samples", "to": fmt.Sprintf("%d people and a %s added", len(samplePeople), t.Company.JobWord)})
+	t.RecordSetting(uuid.Nil, map[string]any{"field": "Samples", "to": fmt.Sprintf("%d people and a %s added", len(samplePeople), t.Company.JobWord)})
 	return nil
 }
 
@@ -216,9 +216,6 @@ func (DropSamples) Do(ctx context.Context, t *app.Turn) error {
 	if people+jobs == 0 {
 		return clock.Refuse("samples", "There are no samples", "Nothing was taken out")
 	}
-	if err := store.LockForClosing(ctx, t); err != nil { // no punch comes in between
-		return err
-	}
 	if err := store.KeepRealHours(ctx, t); err != nil {
 		return err
 	}
@@ -232,6 +229,6 @@ func (DropSamples) Do(ctx context.Context, t *app.Turn) error {
 	if err := store.DropSamples(ctx, t); err != nil {
 		return err
 	}
-	t.Record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "Samples", "to": fmt.Sprintf("%d people and %s taken out", people, app.JobWord(t.Company.JobWord).Count(jobs))})
+	t.RecordSetting(uuid.Nil, map[string]any{"field": "Samples", "to": fmt.Sprintf("%d people and %s taken out", people, app.JobWord(t.Company.JobWord).Count(jobs))})
 	return nil
 }

@@ -242,6 +242,15 @@ type SetCompany struct{ Field, Value string }
 func (SetCompany) Permission() string { return "setup.change" }
 
 func (s SetCompany) Do(ctx context.Context, t *app.Turn) error {
+	if err := s.set(ctx, t); err != nil {
+		return err
+	}
+	return meetsPaid(ctx, t, s.Field)
+}
+
+// set sets the setting and reads the settings anew. Whether pay periods still
+// meet what was paid is asked once all of them are set.
+func (s SetCompany) set(ctx context.Context, t *app.Turn) error {
 	fields := companyFields()
 	i := slices.IndexFunc(fields, func(f CompanyField) bool { return f.Key == s.Field })
 	if i < 0 {
@@ -250,7 +259,7 @@ func (s SetCompany) Do(ctx context.Context, t *app.Turn) error {
 	f := fields[i]
 	value, err := f.normal(strings.TrimSpace(s.Value))
 	if err != nil {
-		return clock.Refuse(f.Key, fmt.Sprintf("%s can't be “%s”", f.Label, field.Shorten(s.Value)), strings.ToUpper(err.Error()[:1])+err.Error()[1:])
+		return clock.Refuse(f.Key, fmt.Sprintf("%s can't be “%s”", f.Label, field.Shorten(s.Value)), app.Capital(err.Error()))
 	}
 	n, err := store.CountSetUp(ctx, t, t.Company.Today(t.Now))
 	if err != nil {
@@ -264,37 +273,28 @@ func (s SetCompany) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if shown := strings.TrimSpace(s.Value); shown != old {
-		t.Record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": f.Label, "from": old, "to": shown})
+		t.RecordSetting(uuid.Nil, map[string]any{"field": f.Label, "from": old, "to": shown})
 	}
-	return nil
+	return t.Refresh(ctx)
 }
 
 func (s SetCompany) put(ctx context.Context, t *app.Turn, f CompanyField, value string) error {
 	switch {
 	case f.figure:
 		return putFigure(ctx, t, f.Key, value)
-	case f.Key == "period_kind" || f.Key == "period_anchor":
-		if err := fitsPaid(ctx, t, f.Key, value); err != nil {
-			return err
-		}
+	case f.Key == "sign_required":
+		return store.SetCompany(ctx, t, f.Key, value == "yes")
 	}
-	return store.SetCompany(ctx, t, f.Key, map[bool]any{true: value == "yes", false: value}[f.Key == "sign_required"])
+	return store.SetCompany(ctx, t, f.Key, value)
 }
 
-// fitsPaid refuses pay periods that would cut into what was paid: the next
-// must begin on the day after the last that is closed.
-func fitsPaid(ctx context.Context, t *app.Turn, key, value string) error {
-	periods := t.Company.Periods()
-	if key == "period_kind" {
-		periods.Kind = when.PeriodKind(value)
-	} else {
-		anchor, err := when.ParseDate(value)
-		if err != nil {
-			return err
-		}
-		periods.Anchor = anchor
+// meetsPaid refuses pay periods of the company, as they are set now, that would
+// cut into what was paid.
+func meetsPaid(ctx context.Context, t *app.Turn, key string) error {
+	if key != "period_kind" && key != "period_anchor" {
+		return nil
 	}
-	return payroll.MeetsPaid(ctx, t, key, "", periods)
+	return payroll.MeetsPaid(ctx, t, key, "", t.Company.Periods())
 }
 
 // putFigure sets one figure from the next worked day on; the days before keep
@@ -328,7 +328,7 @@ func (s SetMark) Do(ctx context.Context, t *app.Turn) error {
 	if err := store.SetCompany(ctx, t, "mark", kept); err != nil {
 		return err
 	}
-	t.Record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "mark", "to": fmt.Sprintf("%d bytes", len(kept))})
+	t.RecordSetting(uuid.Nil, map[string]any{"field": "mark", "to": fmt.Sprintf("%d bytes", len(kept))})
 	return nil
 }
 
@@ -382,7 +382,7 @@ func (s SetMap) Do(ctx context.Context, t *app.Turn) error {
 	if err := store.SetCompany(ctx, t, "map", kept); err != nil {
 		return err
 	}
-	t.Record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "map", "to": words})
+	t.RecordSetting(uuid.Nil, map[string]any{"field": "map", "to": words})
 	return nil
 }
 
@@ -527,7 +527,7 @@ func (p PutRules) Do(ctx context.Context, t *app.Turn) error {
 	if err := store.PutRuleSet(ctx, t, p.ID, p.Title, p.From, p.Rules); err != nil {
 		return err
 	}
-	t.Record(store.Event{Act: "settings"}, p.ID, map[string]any{"field": "Overtime rules from " + p.From.String(), "from": old, "to": p.Title, "rules": p.Rules})
+	t.RecordSetting(p.ID, map[string]any{"field": "Overtime rules from " + p.From.String(), "from": old, "to": p.Title, "rules": p.Rules})
 	return breaksChanged(ctx, t, p.From)
 }
 
@@ -539,7 +539,7 @@ func breaksChanged(ctx context.Context, t *app.Turn, from when.Date) error {
 	if t.Company.Rules, err = store.RuleSets(ctx, t, t.Company.Company); err != nil || t.Company.LimitsOn(from).Breaks == before {
 		return err
 	}
-	return hours.ReworkFrom(ctx, t, from)
+	return hours.ReworkAll(ctx, t, from, field.Forever)
 }
 
 // mayHoldFrom refuses a day from which a rule set can't hold: within a
@@ -580,7 +580,7 @@ func (d DropRules) Do(ctx context.Context, t *app.Turn) error {
 		return app.ErrNotFound
 	}
 	if err == nil {
-		t.Record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "Overtime rules from " + d.From.String(), "from": "in force from then", "to": "taken out"})
+		t.RecordSetting(uuid.Nil, map[string]any{"field": "Overtime rules from " + d.From.String(), "from": "in force from then", "to": "taken out"})
 		err = breaksChanged(ctx, t, d.From)
 	}
 	return err

@@ -85,7 +85,7 @@ func (p PutSite) Do(ctx context.Context, t *app.Turn) error {
 		}
 		return err
 	}
-	t.Record(store.Event{Act: "settings"}, p.ID, map[string]any{"field": "Site", "from": old.Name, "to": s.Name})
+	t.RecordSetting(p.ID, map[string]any{"field": "Site", "from": old.Name, "to": s.Name})
 	return nil
 }
 
@@ -105,7 +105,7 @@ func (p PutUnit) Do(ctx context.Context, t *app.Turn) error {
 		}
 		return err
 	}
-	t.Record(store.Event{Act: "settings"}, p.ID, map[string]any{"field": "Crew or department", "to": name})
+	t.RecordSetting(p.ID, map[string]any{"field": "Crew or department", "to": name})
 	return nil
 }
 
@@ -146,6 +146,6 @@ func (p PutJobKind) Do(ctx context.Context, t *app.Turn) error {
 	if err := store.PutJobKind(ctx, t, p.ID, name, tasks.String(), p.OwnWork); err != nil {
 		return err
 	}
-	t.Record(store.Event{Act: "settings"}, p.ID, map[string]any{"field": "Kind of job", "to": name})
+	t.RecordSetting(p.ID, map[string]any{"field": "Kind of job", "to": name})
 	return nil
 }

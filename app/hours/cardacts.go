@@ -4,7 +4,6 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
-	"fmt"
 	"time"
 
 	"github.com/google/uuid"
@@ -161,8 +160,8 @@ func lockCards(ctx context.Context, t *app.Turn, refs []CardRef) ([]store.Card, 
 		ids = append(ids, r.Employment)
 		span.From, span.To = min(span.From, r.Date), max(span.To, r.Date)
 	}
-	if err := store.LockPeople(ctx, t, ids); err != nil {
-		return nil, fmt.Errorf("lock people: %w", err)
+	if _, err := store.LockPeople(ctx, t, ids); err != nil {
+		return nil, err
 	}
 	filter := store.CardFilter{From: span.From, To: span.To}
 	if len(refs) == 1 {

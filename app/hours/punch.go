@@ -298,6 +298,9 @@ func dateOf(p clock.Punch, stints []clock.Stint) (d when.Date, ok bool) {
 // write stores what changed: the stints, then the cards of the days. What was
 // paid is kept as it was, for runs to go by until the change is approved.
 func (r rebuilt) write(ctx context.Context, t *app.Turn, who store.Employment) error {
+	if err := who.Lock().Holds(who.Person); err != nil {
+		return err
+	}
 	plans, err := store.PlansOf(ctx, t, who.ID, r.dates, t.Company.Holiday)
 	if err != nil {
 		return fmt.Errorf("read plans: %w", err)

@@ -8,17 +8,20 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
-	"manudex/app/field"
 	"manudex/core/clock"
 	"manudex/core/when"
 	"manudex/store"
 )
 
-// Rework works the cards of an employment out anew from a date on, after what
-// is expected of it changed. Where they stand stays; stints are not touched.
-func Rework(ctx context.Context, t *app.Turn, employment uuid.UUID, from, to when.Date) error {
+// Rework works the cards of a locked employment out anew from a date on, after
+// what is expected of it changed. Where they stand stays; stints are not
+// touched.
+func Rework(ctx context.Context, t *app.Turn, lock store.Locked, employment uuid.UUID, from, to when.Date) error {
 	cards, err := store.Cards(ctx, t, store.CardFilter{From: from, To: to, Employment: employment})
 	if err != nil || len(cards) == 0 {
+		return err
+	}
+	if err := lock.Holds(cards[0].Person); err != nil {
 		return err
 	}
 	stored, err := store.AllStints(ctx, t, employment)
@@ -55,10 +58,10 @@ func Rework(ctx context.Context, t *app.Turn, employment uuid.UUID, from, to whe
 	return nil
 }
 
-// ReworkFrom works every card from a date on out anew, after the rules by
-// which breaks are judged changed.
-func ReworkFrom(ctx context.Context, t *app.Turn, from when.Date) error {
-	cards, err := store.Cards(ctx, t, store.CardFilter{From: from, To: field.Forever})
+// ReworkAll works the cards of everybody from a date to another out anew, after
+// the rules by which they are judged changed. It locks all of them first.
+func ReworkAll(ctx context.Context, t *app.Turn, from, to when.Date) error {
+	cards, err := store.Cards(ctx, t, store.CardFilter{From: from, To: to})
 	if err != nil {
 		return err
 	}
@@ -70,11 +73,12 @@ func ReworkFrom(ctx context.Context, t *app.Turn, from when.Date) error {
 			employments = append(employments, c.Employment)
 		}
 	}
-	if err := store.LockPeople(ctx, t, employments); err != nil {
+	lock, err := store.LockPeople(ctx, t, employments)
+	if err != nil {
 		return err
 	}
 	for _, e := range employments {
-		if err := Rework(ctx, t, e, from, field.Forever); err != nil {
+		if err := Rework(ctx, t, lock, e, from, to); err != nil {
 			return err
 		}
 	}

@@ -7,3 +7,10 @@ import (
 // Acts lists the acts of this package, for the tests that hold the
 // permission table and the routes against them.
 var Acts = []app.Act{CloseRun{}, PutPayCode{}, PutCodeOrder{}, PutCostCode{}, PutClass{}, PutPeriodGroup{}, DropPeriodGroup{}}
+
+// What changes the settings, or what was or will be paid, is done alone.
+func (CloseRun) Alone()        {}
+func (PutPeriodGroup) Alone()  {}
+func (DropPeriodGroup) Alone() {}
+func (PutPayCode) Alone()      {}
+func (PutCodeOrder) Alone()    {}

@@ -45,16 +45,13 @@ func (p PutPeriodGroup) Do(ctx context.Context, t *app.Turn) error {
 			return clock.Refuse("anchor", "The day can't be “"+field.Shorten(p.Anchor)+"”", "Write a date as YYYY-MM-DD")
 		}
 	}
-	if err := store.LockForClosing(ctx, t); err != nil { // no run is being closed by the old ones
-		return err
-	}
 	if err := MeetsPaid(ctx, t, "kind", g.Name, g.Periods()); err != nil {
 		return err
 	}
 	if err := store.PutPeriodGroup(ctx, t, g); err != nil {
 		return err
 	}
-	t.Record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "Group of pay periods " + g.Name, "to": fmt.Sprintf("%s, from %s", (&field.PersonField{Choices: PeriodKinds, Kind: field.ChoiceField}).Show(g.Kind), g.Anchor)})
+	t.RecordSetting(uuid.Nil, map[string]any{"field": "Group of pay periods " + g.Name, "to": fmt.Sprintf("%s, from %s", (&field.PersonField{Choices: PeriodKinds, Kind: field.ChoiceField}).Show(g.Kind), g.Anchor)})
 	return nil
 }
 
@@ -66,7 +63,7 @@ func (d DropPeriodGroup) Do(ctx context.Context, t *app.Turn) error {
 	if !dropped {
 		return clock.Refuse("group", "Somebody is in “"+field.Shorten(d.Title)+"”, or was, or there is no such group", "Put its people into another first; People can change that for many at once")
 	}
-	t.Record(store.Event{Act: "settings"}, uuid.Nil, map[string]any{"field": "Group of pay periods " + d.Title, "to": "taken out"})
+	t.RecordSetting(uuid.Nil, map[string]any{"field": "Group of pay periods " + d.Title, "to": "taken out"})
 	return nil
 }
 

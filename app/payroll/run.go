@@ -502,9 +502,6 @@ type CloseRun struct {
 func (CloseRun) Permission() string { return "payrun.close" }
 
 func (c CloseRun) Do(ctx context.Context, t *app.Turn) error {
-	if err := store.LockForClosing(ctx, t); err != nil {
-		return err
-	}
 	period, err := openPeriod(ctx, t, t.Company, c.Group, t.Now)
 	if err != nil {
 		return err

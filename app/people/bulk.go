@@ -125,7 +125,8 @@ func (c ChangeMany) Do(ctx context.Context, t *app.Turn) error {
 	for _, r := range p.Rows {
 		ids = append(ids, r.Person)
 	}
-	if err := store.LockPersons(ctx, t, ids); err != nil {
+	lock, err := store.LockPersons(ctx, t, ids)
+	if err != nil {
 		return err
 	}
 	if p, err = previewMany(ctx, t, t.Actor, t.Company, today, c.ManyChange); err != nil { // as it stands now that nobody else writes
@@ -144,7 +145,7 @@ func (c ChangeMany) Do(ctx context.Context, t *app.Turn) error {
 		if r.Why != "" || r.Same() {
 			continue
 		}
-		if err := put(ctx, t, p.Field, r.Sheet, store.Change{ID: uuid.Must(uuid.NewV7()), Batch: c.ID, Old: r.Old, New: r.New}, c.From); err != nil {
+		if err := put(ctx, t, p.Field, r.Sheet.Under(lock), store.Change{ID: uuid.Must(uuid.NewV7()), Batch: c.ID, Old: r.Old, New: r.New}, c.From); err != nil {
 			return err
 		}
 	}
@@ -173,6 +174,13 @@ func (u UndoChanges) Do(ctx context.Context, t *app.Turn) error {
 	}
 	batch := uuid.Must(uuid.NewV7())
 	done := 0
+	ids := make([]uuid.UUID, len(changes))
+	for i, c := range changes {
+		ids[i] = c.Person
+	}
+	if _, err := store.LockPersons(ctx, t, ids); err != nil { // all at once, in their order
+		return err
+	}
 	for _, c := range changes {
 		undone, err := undo(ctx, t, fields, c, batch)
 		if err != nil {

@@ -148,7 +148,7 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 			if err := store.PutPattern(ctx, t, s.Employment, from, value); err != nil {
 				return err
 			}
-			return hours.Rework(ctx, t, s.Employment, from, field.Forever)
+			return hours.Rework(ctx, t, s.Lock(), s.Employment, from, field.Forever)
 		}},
 		{Key: "period_group", Label: "Pay periods", Group: "Pay", Kind: field.ChoiceField, Many: true, Dated: true, Terms: true, Choices: periods,
 			Put: term(store.TermPeriodGroup, func(v string) any { return v })},

@@ -156,7 +156,7 @@ func (k *peopleFile) BringIn(ctx context.Context, t *app.Turn, p *bringin.Import
 		if err != nil {
 			return bringin.RowError(r, err)
 		}
-		r.Sheet = store.Sheet{Person: n.ID, Employment: n.Employment, Unit: n.Unit, Site: n.Site, Values: map[string]string{"level": "worker"}}
+		r.Sheet = store.Sheet{Person: n.ID, Employment: n.Employment, Unit: n.Unit, Site: n.Site, Values: map[string]string{"level": "worker"}}.Under(n.Lock())
 		people, fresh = append(people, n), append(fresh, r)
 	}
 	if err := store.InsertPeople(ctx, t, people); err != nil {
@@ -165,18 +165,50 @@ func (k *peopleFile) BringIn(ctx context.Context, t *app.Turn, p *bringin.Import
 	if err := fillNew(ctx, t, k.fields, people, fresh); err != nil {
 		return err
 	}
+	return k.changeKnown(ctx, t, p, rows)
+}
+
+// changeKnown changes the settings of people who are there. They are locked,
+// all at once, and read again: what changed since the rows were judged is
+// refused.
+func (k *peopleFile) changeKnown(ctx context.Context, t *app.Turn, p *bringin.ImportPage, rows []bringin.ImportRow) error {
+	var ids []uuid.UUID
+	for _, r := range rows {
+		if r.State == bringin.RowChanged {
+			ids = append(ids, r.Sheet.Person)
+		}
+	}
+	lock, err := store.LockPersons(ctx, t, ids)
+	if err != nil || len(ids) == 0 {
+		return err
+	}
+	today := t.Company.Today(t.Now)
+	sheets, _, err := store.Sheets(ctx, t, today, store.SheetFilter{State: "any", Persons: ids}, 0, -1)
+	if err != nil {
+		return err
+	}
+	now := map[uuid.UUID]store.Sheet{}
+	for _, s := range sheets {
+		now[s.Employment] = s.Under(lock)
+	}
 	for i := range rows {
-		if r := &rows[i]; r.State == bringin.RowChanged {
-			for n := range k.fields.All {
-				f := &k.fields.All[n]
-				value, there := r.Values[f.Key]
-				if !there {
-					continue
-				}
-				c := store.Change{ID: uuid.Must(uuid.NewV7()), Batch: p.ID, Old: r.Sheet.Values[f.Key], New: value}
-				if err := put(ctx, t, f, r.Sheet, c, t.Company.Today(t.Now)); err != nil {
-					return bringin.RowError(r, err)
-				}
+		r := &rows[i]
+		if r.State != bringin.RowChanged {
+			continue
+		}
+		sheet := now[r.Sheet.Employment]
+		for n := range k.fields.All {
+			f := &k.fields.All[n]
+			value, there := r.Values[f.Key]
+			switch {
+			case !there:
+				continue
+			case sheet.Values[f.Key] != r.Sheet.Values[f.Key]:
+				return bringin.RowError(r, clock.Refuse(f.Key, f.Label+" of "+sheet.Name()+" was changed meanwhile", "Look at the rows again"))
+			}
+			c := store.Change{ID: uuid.Must(uuid.NewV7()), Batch: p.ID, Old: sheet.Values[f.Key], New: value}
+			if err := put(ctx, t, f, sheet, c, today); err != nil {
+				return bringin.RowError(r, err)
 			}
 		}
 	}

@@ -219,6 +219,9 @@ func change(ctx context.Context, t *app.Turn, fields *PersonFields, s store.Shee
 
 // put writes a setting, its change and its audit row.
 func put(ctx context.Context, t *app.Turn, f *field.PersonField, s store.Sheet, c store.Change, from when.Date) error {
+	if err := s.Lock().Holds(s.Person); err != nil {
+		return err
+	}
 	if err := f.Put(ctx, t, s, c.New, from); err != nil {
 		return taken(err, f, c.New)
 	}
@@ -294,7 +297,7 @@ func (p AddPerson) Do(ctx context.Context, t *app.Turn) error {
 // rest sets what else was given of a new person.
 func (p AddPerson) rest(ctx context.Context, t *app.Turn, fields *PersonFields, n store.NewPerson, values map[string]string, lead bool) error {
 	sheet := store.Sheet{Person: n.ID, Employment: n.Employment, Unit: n.Unit, Site: n.Site, Values: map[string]string{
-		"given_name": n.Given, "family_name": n.Family, "number": n.Number, "level": "worker", "starts_on": n.StartsOn.String()}}
+		"given_name": n.Given, "family_name": n.Family, "number": n.Number, "level": "worker", "starts_on": n.StartsOn.String()}}.Under(n.Lock())
 	for i := range fields.All {
 		f := &fields.All[i]
 		value, given := values[f.Key]
