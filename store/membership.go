@@ -173,18 +173,55 @@ func SettleStints(ctx context.Context, q Q, employment uuid.UUID, on []when.Date
 	return nil
 }
 
-// Unsettled lists the cards of an employment up to a date, other than one, that
-// wait for the approval of a change and whose accepted hours lie over the
-// stints of that one.
-func Unsettled(ctx context.Context, q Q, employment uuid.UUID, on when.Date) ([]when.Date, error) {
+// ofCards picks employments and dates, as two arrays, $1 and $2.
+const ofCards = `unnest($1::uuid[], $2::date[]) as w(employment_id, date)`
+
+func cardArrays(cards []EmploymentDate) (employments UUIDs, on string) {
+	days := make([]when.Date, len(cards))
+	for i, c := range cards {
+		employments = append(employments, c.Employment)
+		days[i] = c.Date
+	}
+	return employments, dates(days)
+}
+
+// Unsettled lists days that wait for the approval of a change and whose
+// accepted hours lie over the stints of some cards, of other days.
+func Unsettled(ctx context.Context, q Q, cards []EmploymentDate) ([]when.Date, error) {
+	employments, on := cardArrays(cards)
 	var found []when.Date
 	err := q.SelectContext(ctx, &found, `
-		select distinct c.date from card c
-		join settled_stint s on s.employment_id = c.employment_id and s.date = c.date
-		join stint n on n.employment_id = c.employment_id and n.date = $2 and tstzrange(n.start_at, n.end_at) && tstzrange(s.start_at, s.end_at)
-		where c.employment_id = $1 and c.date <> $2 and `+pending, employment, on.String())
+		select distinct c.date from `+ofCards+`
+		join settled_stint s on s.employment_id = w.employment_id and s.date <> w.date
+		join card c on c.employment_id = s.employment_id and c.date = s.date and `+pending+`
+		join stint n on n.employment_id = w.employment_id and n.date = w.date
+		    and tstzrange(n.start_at, n.end_at) && tstzrange(s.start_at, s.end_at)
+		order by c.date`, employments, on)
 	if err != nil {
 		return nil, fmt.Errorf("read what waits: %w", err)
+	}
+	return found, nil
+}
+
+// HandChange is a card that somebody changed by hand, and by how much.
+type HandChange struct {
+	Date    when.Date
+	Seconds int64
+}
+
+// HandChanges lists which of some cards a person changed by hand, most first:
+// by how long after the time they said they said it.
+func HandChanges(ctx context.Context, q Q, cards []EmploymentDate, by uuid.UUID) ([]HandChange, error) {
+	employments, on := cardArrays(cards)
+	var found []HandChange
+	err := q.SelectContext(ctx, &found, `
+		select w.date, max(extract(epoch from p.received_at - p.claimed_at))::bigint as seconds from `+ofCards+`
+		join punch p on p.employment_id = w.employment_id and p.by_person = $3 and p.point = 'hand'
+		where exists (select 1 from stint s where s.employment_id = w.employment_id and s.date = w.date
+		              and p.claimed_at between s.start_at and coalesce(s.end_at, 'infinity'))
+		group by w.date order by 2 desc`, employments, on, by)
+	if err != nil {
+		return nil, fmt.Errorf("read what was changed by hand: %w", err)
 	}
 	return found, nil
 }

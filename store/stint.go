@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"fmt"
 	"time"
 
 	"github.com/google/uuid"
@@ -137,4 +138,23 @@ func FirstWorked(ctx context.Context, q Q, employment uuid.UUID) (first when.Dat
 		return 0, false, err
 	}
 	return *d, true, nil
+}
+
+// WorkedOn adds up what was worked on a job on some worked dates, up to now
+// where it runs, in seconds. A nil units means all.
+func WorkedOn(ctx context.Context, q Q, job uuid.UUID, days when.Period, units []uuid.UUID, now time.Time) (seconds int64, err error) {
+	const sum = `
+		select coalesce(sum(extract(epoch from coalesce(s.end_at, $4) - s.start_at)), 0)::bigint
+		from stint s join employment e on e.id = s.employment_id
+		where s.job_id = $1 and s.kind = 'work' and s.date between $2 and $3`
+	args := []any{job, days.From.String(), days.To.String(), now}
+	where := ""
+	if units != nil {
+		where = ` and e.unit_id = any($5)`
+		args = append(args, UUIDs(units))
+	}
+	if err = q.GetContext(ctx, &seconds, sum+where, args...); err != nil {
+		err = fmt.Errorf("add up what was worked on a job: %w", err)
+	}
+	return seconds, err
 }

@@ -23,6 +23,8 @@ type cardView struct {
 	frameView
 	*hours.CardPage
 	Base, StateWord    string
+	EndID              string
+	OverIs             bool // the day is over, and so its difference means something
 	WorkedNow, OverNow int64
 	FlagWords          []string
 	Record, Where      template.HTML
@@ -67,7 +69,7 @@ func (s *Server) cardPage(w http.ResponseWriter, r *http.Request) error {
 	}
 	v := cardView{CardPage: p, Base: cardHref(p.Row), StateWord: stateWords(p.Row, place.SignRequired), FlagWords: flagWords(p.Row.Flags, p.Row.Loc),
 		WorkedNow: p.Row.Live(p.Now, p.Limits), Stints: stintRows(p.Row, p.Now)}
-	v.OverNow = v.WorkedNow - p.Row.Due()
+	v.OverNow, v.OverIs, v.EndID = v.WorkedNow-p.Row.Due(), dayOver(p.Row, p.Now), newID().String()
 	v.Record, v.Where = template.HTML(record(p)), cardMap(p)
 	for _, punch := range p.Punches {
 		v.Marks = append(v.Marks, punchRow{clockWords(punch.Claimed, p.Row.Loc), clockWords(punch.Device, p.Row.Loc), clockWords(punch.Received, p.Row.Loc),
@@ -79,6 +81,34 @@ func (s *Server) cardPage(w http.ResponseWriter, r *http.Request) error {
 	v.frameView = s.frame(r, p.Row.Name(), "timecards", p.Around)
 	s.pages.write(w, s.log, http.StatusOK, "card", v)
 	return nil
+}
+
+// endStint says when somebody left who forgot to clock out: at a time of the
+// card's day, or of the next where it would lie before they began.
+func (s *Server) endStint(w http.ResponseWriter, r *http.Request) error {
+	ref, err := cardOf(r)
+	if err != nil {
+		return err
+	}
+	id, err := uuid.Parse(r.FormValue("id"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	p, err := hours.ReadCardPage(r.Context(), s.app, visitOf(r).actor, ref)
+	if err != nil {
+		return err
+	}
+	back := cardHref(p.Row)
+	of, err := when.ParseTimeOfDay(r.FormValue("at"))
+	if err != nil {
+		return s.done(w, r, clock.Refuse("at", "The time can't be “"+r.FormValue("at")+"”", "Write it as 15:30"), back, said{})
+	}
+	at := ref.Date.At(of, p.Row.Loc)
+	if !at.After(p.Row.OpenSince) {
+		at = (ref.Date + 1).At(of, p.Row.Loc)
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, hours.EndStint{ID: id, Employment: ref.Employment, At: at, Why: r.FormValue("why")})
+	return s.done(w, r, err, back, said{Text: "The day ends at " + at.In(p.Row.Loc).Format("15:04, Monday 2 January") + ". That end is by hand, and marked so."})
 }
 
 // record draws the three times of each punch on an axis from an hour before

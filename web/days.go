@@ -129,8 +129,12 @@ func stateWords(r hours.DayRow, signRequired bool) string {
 	switch {
 	case r.State == card.Approved:
 		return "approved"
+	case r.Pending():
+		return "paid, a change waits"
 	case r.State == card.Paid:
 		return "paid"
+	case r.Class == card.ToCome:
+		return "to come"
 	case r.Running():
 		return "running"
 	case r.State == card.Signed && r.Class == card.Clear:
@@ -143,6 +147,13 @@ func stateWords(r hours.DayRow, signRequired bool) string {
 		return "clear"
 	}
 	return "open"
+}
+
+// dayOver says whether a day's hours are all there, so that their difference
+// from what was expected means something: it was clocked out, or its shift has
+// ended.
+func dayOver(r hours.DayRow, now time.Time) bool {
+	return r.Class != card.ToCome && !r.Running() && (r.Worked > 0 || r.ShiftTo.Before(now))
 }
 
 func cardHref(r hours.DayRow) string {

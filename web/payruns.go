@@ -85,7 +85,15 @@ func (v *payRunView) words() {
 		return
 	}
 	v.RunID, v.Seen = newID().String(), p.Period.From.String()+" "+p.Total.Gross
-	v.WaitingHref = fmt.Sprintf("/timecards?from=%s&to=%s", p.Period.From, p.Period.To)
+	// From the first that waits, be it of an earlier period, as far as one page goes.
+	from := p.Period.From
+	for _, row := range p.Rows {
+		if row.Waiting > 0 {
+			from = min(from, row.WaitingFrom)
+		}
+	}
+	to := min(p.Period.To, from+62)
+	v.WaitingHref = fmt.Sprintf("/timecards?from=%s&to=%s", from, to)
 	if p.Total.Waiting > 0 {
 		v.WaitingWords = fmt.Sprintf("%s with %s hours not approved yet, and so not in this run", plural(p.Total.Waiting, "card", "cards"), decimalHours(p.Total.WaitingWorked))
 	}

@@ -209,6 +209,7 @@ var routeReach = map[string]string{
 	"POST /timecards/take-back":                 "403 403 404 404 in",
 	"GET /timecards/sheets":                     "403 ok ok ok in",
 	"GET /cards/{employment}/{date}":            "404 404 ok ok in",
+	"POST /cards/{employment}/{date}/end":       "403 403 ok ok in",
 	"POST /cards/{employment}/{date}/sign":      "404 404 404 404 in",
 	"POST /cards/{employment}/{date}/approve":   "403 403 ok ok in",
 	"POST /cards/{employment}/{date}/take-back": "403 403 ok ok in",

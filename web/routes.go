@@ -42,6 +42,7 @@ func (s *Server) routes() []route {
 		{"POST", "/timecards/take-back", "card.take_back", s.takeBackBatch},
 		{"GET", "/timecards/sheets", "timecards.see", s.sheetsPage},
 		{"GET", "/cards/{employment}/{date}", "card.see", s.cardPage},
+		{"POST", "/cards/{employment}/{date}/end", "time.edit", s.endStint},
 		{"POST", "/cards/{employment}/{date}/sign", "card.sign", s.signCard},
 		{"POST", "/cards/{employment}/{date}/approve", "card.approve", s.approveCard},
 		{"POST", "/cards/{employment}/{date}/take-back", "card.take_back", s.takeBackCard},

@@ -42,6 +42,7 @@ type timecardRow struct {
 	hours.DayRow
 	Href, First, Second, StateWord string
 	WorkedNow, OverNow             int64
+	OverIs                         bool // see dayOver
 	Ribbon                         template.HTML
 	FlagWords                      []string
 	Do                             *rowAct
@@ -120,7 +121,7 @@ func (s *Server) timecardsView(r *http.Request, d *hours.Desk, place *app.Compan
 		n     int
 		word  string
 	}{{card.Clear, d.Counts.Clear, "clear"}, {card.Flagged, d.Counts.Flagged, "flagged"}, {card.NotSigned, d.Counts.NotSigned, "not signed"},
-		{card.Running, d.Counts.Running, "running"}, {card.Done, d.Counts.Done, "approved"}} {
+		{card.Running, d.Counts.Running, "running"}, {card.Done, d.Counts.Done, "approved"}, {card.ToCome, d.Counts.ToCome, "to come"}} {
 		if c.n > 0 || c.class == q.Show {
 			v.Sentence = append(v.Sentence, filterWord{countWord{c.n, c.word}, withQuery(r.URL, "show", string(c.class)), c.class == q.Show})
 		}
@@ -144,7 +145,7 @@ func (s *Server) timecardRow(r *http.Request, row hours.DayRow, d *hours.Desk, s
 		t.First, t.Second = row.Date.Format("Mon 2 Jan"), row.Name()
 	}
 	t.WorkedNow = row.Live(d.Now, d.Limits)
-	t.OverNow = t.WorkedNow - row.Due()
+	t.OverNow, t.OverIs = t.WorkedNow-row.Due(), dayOver(row, d.Now)
 	t.Ribbon = ribbon(axisOf(row.Date, row.Loc), row, d.Now)
 	actor := visitOf(r).actor
 	base, back := cardHref(row), r.URL.RequestURI()

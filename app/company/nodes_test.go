@@ -140,7 +140,7 @@ func TestTwoNodesAtOnce(t *testing.T) {
 	file := apptest.NewID()
 	rows := [][]string{{"Number", "Working pattern"}}
 	var numbers []string
-	apptest.Must(t, w.DB.Select(&numbers, `select number from person p where exists (select 1 from employment where person_id = p.id) order by number limit 20`))
+	apptest.Must(t, w.DB.Select(&numbers, `select number from person p where exists (select 1 from employment where person_id = p.id) order by number limit 5`))
 	for _, n := range numbers {
 		rows = append(rows, []string{n, "0 9 9 9 9 9 0"})
 	}
@@ -165,9 +165,11 @@ func TestTwoNodesAtOnce(t *testing.T) {
 		}()
 	}
 	for n := range 4 {
+		if n < 2 {
+			do(n, mira, company.PutHoliday{Date: when.NewDate(2026, 11, 26) + when.Date(n), Title: "Day"})
+		}
 		do(n, sana, payroll.CloseRun{ID: apptest.NewID(), Seen: seen})
 		do(n, mira, company.SetCompany{Field: "late_after", Value: []string{"10", "20", "30", "40"}[n]})
-		do(n, mira, company.PutHoliday{Date: when.NewDate(2026, 11, 26) + when.Date(n), Title: "Day"})
 		do(n, mira, bringin.BringIn{Kind: bringin.PeopleFile, Import: file})
 		do(n, w.Person(t, workers[n]), hours.Punch{ID: apptest.NewID(), Act: clock.Out, Point: clock.OwnPhone})
 		do(n, mira, people.AddPerson{ID: apptest.NewID(), Values: map[string]string{"given_name": "N", "family_name": "E", "unit": "Plate shop", "starts_on": "2026-11-23"}})
@@ -179,8 +181,8 @@ func TestTwoNodesAtOnce(t *testing.T) {
 	if n := dbtest.Get[int](t, w, `select count(*) from run`); n != runs+1 {
 		t.Errorf("%d runs were closed", n-runs)
 	}
-	if n := dbtest.Get[int](t, w, `select count(*) from holiday where name = 'Day'`); n != 4 {
-		t.Errorf("%d holidays of 4 are there", n)
+	if n := dbtest.Get[int](t, w, `select count(*) from holiday where name = 'Day'`); n != 2 {
+		t.Errorf("%d holidays of 2 are there", n)
 	}
 	if n := dbtest.Get[int](t, w, `select count(*) from person where given_name = 'N'`); n != 4 {
 		t.Errorf("%d of 4 people were added", n)

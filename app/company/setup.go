@@ -75,6 +75,8 @@ func companyFields() []CompanyField {
 		{Key: "period_kind", Label: "Pay period", Group: "Pay", Kind: field.ChoiceField, Choices: payroll.PeriodKinds, get: func(p *app.Company) string { return p.PeriodKind }},
 		{Key: "period_anchor", Label: "A day on which one begins", Group: "Pay", Kind: field.DateField, Help: "For weeks and two weeks", normal: field.Date, get: func(p *app.Company) string { return p.PeriodAnchor.String() }},
 		{Key: "sign_required", Label: "Cards are signed", Group: "Pay", Kind: field.ChoiceField, Choices: field.Choices("yes", "before they are approved", "no", "not needed"), get: func(p *app.Company) string { return field.Yes(p.SignRequired) }},
+		{Key: "hand_change", Label: "Whoever changes a card by hand doesn't approve it, beyond", Group: "Pay", Minutes: true, normal: minutes(0, 1440),
+			get: func(p *app.Company) string { return strconv.Itoa(p.HandChange / 60) }},
 		{Key: "cut_over", Label: "A worked day ends at", Group: "Pay", Fixed: true, Help: "Who begins before then works on the day before", normal: func(v string) (string, error) {
 			d, err := when.ParseTimeOfDay(v)
 			if err != nil || d > 12*time.Hour {

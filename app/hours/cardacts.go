@@ -118,7 +118,38 @@ func moveOne(ctx context.Context, t *app.Turn, act string, ref CardRef, m card.M
 	if c.Date > t.Company.Today(t.Now) {
 		return clock.Refuse("card", "This day has not come yet", "Wait until it is over")
 	}
+	if err := mayMove(ctx, t, cards, m); err != nil {
+		return err
+	}
 	return move(ctx, t, act, c, m, uuid.Must(uuid.NewV7()))
+}
+
+// mayMove refuses approvals of cards that somebody else has to give, or that
+// would pay hours twice.
+func mayMove(ctx context.Context, t *app.Turn, cards []store.Card, m card.Move) error {
+	if m != card.Approve {
+		return nil
+	}
+	refs := make([]store.EmploymentDate, len(cards))
+	for i, c := range cards {
+		refs[i] = store.EmploymentDate{Employment: c.Employment, Date: c.Date}
+	}
+	hand, err := store.HandChanges(ctx, t, refs, t.Actor.ID)
+	if err != nil {
+		return err
+	}
+	if len(hand) > 0 && hand[0].Seconds > int64(t.Company.HandChange) {
+		return clock.Refuse("card", "You changed the card of "+hand[0].Date.Format("2 January")+" by hand, by "+card.HoursMinutes(hand[0].Seconds), "Somebody else approves it")
+	}
+	waiting, err := store.Unsettled(ctx, t, refs)
+	if err != nil {
+		return err
+	}
+	if len(waiting) > 0 {
+		on := waiting[0].Format("2 January")
+		return clock.Refuse("card", "Hours of this day were paid on "+on+", whose change waits", "Approve the change of "+on+" first")
+	}
+	return nil
 }
 
 // move makes a move on a locked card and records it.
@@ -129,16 +160,6 @@ func move(ctx context.Context, t *app.Turn, act string, c store.Card, m card.Mov
 	next, err := c.Standing.Next(m, t.Company.SignRequired)
 	if err != nil {
 		return err
-	}
-	if m == card.Approve {
-		// Hours that moved from a paid day to this one would count twice.
-		waiting, err := store.Unsettled(ctx, t, c.Employment, c.Date)
-		if err != nil {
-			return err
-		}
-		if len(waiting) > 0 {
-			return clock.Refuse("card", "Hours of this day were paid on "+waiting[0].Format("2 January")+", whose change waits", "Approve the change of "+waiting[0].Format("2 January")+" first")
-		}
 	}
 	if err := insertMove(ctx, t, c.Employment, c.Date, m, batch, "", nil); err != nil {
 		return err
@@ -215,6 +236,9 @@ func moveAll(ctx context.Context, t *app.Turn, act string, days when.Period, see
 	}
 	if Digest(refs) != seen {
 		return clock.Refuse("cards", "The list changed while you were looking", "Look at it again and press once more")
+	}
+	if err := mayMove(ctx, t, cards, m); err != nil {
+		return err
 	}
 	for _, c := range cards {
 		if err := move(ctx, t, act, c, m, batch); err != nil {

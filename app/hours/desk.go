@@ -55,6 +55,9 @@ func dress(actor app.Actor, place *app.Company, now time.Time, cards []store.Car
 			zones[c.Zone] = loc
 		}
 		rows[i] = DayRow{Card: c, Class: c.ClassAt(c.Standing, now, place.Limits), Flags: c.FlagsAt(now, place.Limits), Own: c.Person == actor.ID, Loc: loc}
+		if c.Date > place.Today(now) && c.State == card.Open && !c.Running() {
+			rows[i].Class = card.ToCome
+		}
 		switch {
 		case c.Pending():
 			rows[i].Flags = append(rows[i].Flags, card.Flag{Code: card.AfterPay})
@@ -105,12 +108,17 @@ func fill(ctx context.Context, a *app.App, rows []DayRow) error {
 
 // Counts says how many cards want what.
 type Counts struct {
-	Cards, Clear, Flagged, NotSigned, Running, Done int
+	Cards, Clear, Flagged, NotSigned, Running, Done int // of days that have begun
+	ToCome                                          int
 	Worked                                          int64
 }
 
 func count(rows []DayRow, now time.Time, lim card.Limits) (c Counts) {
 	for _, r := range rows {
+		if r.Class == card.ToCome {
+			c.ToCome++
+			continue
+		}
 		c.Cards++
 		c.Worked += r.Worked
 		switch r.Class {
@@ -184,6 +192,12 @@ func ReadDesk(ctx context.Context, a *app.App, actor app.Actor, q DeskQuery) (*D
 		d.offer(actor, place, cards)
 	}
 	d.Counts = count(rows, d.Now, place.Limits)
+	if q.Job != uuid.Nil { // the cards hold other jobs too
+		d.Counts.Worked, err = store.WorkedOn(ctx, a.DB, q.Job, q.Days, actor.Units("timecards.see"), d.Now)
+		if err != nil {
+			return nil, err
+		}
+	}
 	if q.Show != "" {
 		rows = slices.DeleteFunc(rows, func(r DayRow) bool { return r.Class != q.Show })
 	}
@@ -195,7 +209,7 @@ func ReadDesk(ctx context.Context, a *app.App, actor app.Actor, q DeskQuery) (*D
 	return d, fill(ctx, a, d.Rows)
 }
 
-var urgency = map[card.Class]int{card.Flagged: 0, card.NotSigned: 1, card.Clear: 2, card.Running: 3, card.Done: 4}
+var urgency = map[card.Class]int{card.Flagged: 0, card.NotSigned: 1, card.Clear: 2, card.Running: 3, card.Done: 4, card.ToCome: 5}
 
 // about names the person or job a desk is restricted to. Somebody out of the
 // actor's reach is not found.

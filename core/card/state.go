@@ -138,7 +138,8 @@ const (
 	Running   Class = "running"
 	NotSigned Class = "not_signed"
 	Clear     Class = "clear"
-	Done      Class = "done" // approved or paid
+	Done      Class = "done"    // approved or paid
+	ToCome    Class = "to_come" // of a day that has not begun
 )
 
 // ClassAt says what a card wants at now. A card is clear when it has no open
