@@ -17,6 +17,7 @@ type Frame struct {
 	AskWhom  string
 	Word     JobWord
 	Running  int // people on the clock
+	Claims   int // that wait, of those whose time the actor may change
 	Period   when.Period
 	Days     []store.RailDay // of the period, one for each date
 	Today    when.Date
@@ -41,6 +42,11 @@ func (a *App) ReadFrame(ctx context.Context, actor Actor, picked when.Period) (*
 	f.ClosesAt = ClosesFrom(place, f.Period)
 	if !actor.May("timecards.see") {
 		return f, nil
+	}
+	if actor.May("time.edit") {
+		if f.Claims, err = store.CountOpenClaims(ctx, a.DB, actor.Units("time.edit")); err != nil {
+			return nil, err
+		}
 	}
 	units := actor.Units("timecards.see")
 	if f.Running, err = store.CountRunning(ctx, a.DB, units); err != nil {

@@ -132,9 +132,11 @@ type Employment struct {
 	Zone     string
 	Lat, Lon *float64
 	Fence    float64
-	Location string // "off", "punch" or "along": when where they are is taken
-	Needed   bool   // a punch from their own device needs a location
-	Points   string // clock points they may use, with commas
+	Location string     // "off", "punch" or "along": when where they are is taken
+	Needed   bool       // a punch from their own device needs a location
+	Points   string     // clock points they may use, with commas
+	StartsOn when.Date  `db:"starts_on"`
+	EndsOn   *when.Date `db:"ends_on"` // of the employment or the person, the earlier
 
 	lock Locked
 }
@@ -161,7 +163,7 @@ func fence(lat, lon *float64, metres float64) geo.Fence {
 	return geo.Fence{Point: geo.Point{Lat: *lat, Lon: *lon}, Radius: metres}
 }
 
-const employmentColumns = `e.id, e.person_id as person, e.unit_id as unit, p.given_name, p.family_name, u.name as unit_name, s.name as site_name, s.zone, s.lat, s.lon, s.fence_metres as fence, e.location, e.location_required as needed, e.clock_points as points
+const employmentColumns = `e.id, e.person_id as person, e.unit_id as unit, p.given_name, p.family_name, u.name as unit_name, s.name as site_name, s.zone, s.lat, s.lon, s.fence_metres as fence, e.location, e.location_required as needed, e.clock_points as points, e.starts_on, least(e.ends_on, p.ended_on) as ends_on
 		from employment e join person p on p.id = e.person_id join unit u on u.id = e.unit_id join site s on s.id = e.site_id`
 
 // GetEmployment reads an employment.

@@ -20,6 +20,28 @@ import (
 	"manudex/web/draw"
 )
 
+// claimTime keeps what somebody says of their own hours, for somebody else to
+// take or decline.
+func (s *Server) claimTime(w http.ResponseWriter, r *http.Request) error {
+	id, err := uuid.Parse(r.FormValue("id"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	p, err := hours.ReadClockPage(r.Context(), s.app, visitOf(r).actor)
+	if err != nil {
+		return err
+	}
+	act := hours.ClaimTime{ID: id, Act: clock.Out, Why: r.FormValue("why")}
+	at, err := time.ParseInLocation("2006-01-02T15:04", r.FormValue("at"), p.Loc)
+	if err != nil {
+		err = clock.Refuse("at", "The time can't be read", "Write the day and the time you left")
+	} else {
+		act.At = at
+		err = s.app.Do(r.Context(), visitOf(r).actor, act)
+	}
+	return s.done(w, r, err, "/clock", said{Text: "Kept. It counts once somebody has taken it."})
+}
+
 type clockView struct {
 	frameView
 	*hours.ClockPage
@@ -35,7 +57,10 @@ type clockView struct {
 	PeriodWord, NextShift      string
 	Choices                    []choiceView
 	ToSign                     []signView
-	PunchID, NoteID            string
+	PunchID, NoteID, ClaimID   string
+	ClaimAt                    string // proposed: the end of the shift
+	ClaimWords                 []string
+	Now                        string // the server's, for the device to count on from
 	Refusal                    *clock.Refusal
 	Typed                      bool // the picker keeps what was chosen
 	NoteTyped                  string
@@ -76,11 +101,13 @@ func (s *Server) showClock(w http.ResponseWriter, r *http.Request, status int, f
 	if err != nil {
 		return err
 	}
-	v := clockView{ClockPage: p, PunchID: newID().String(), NoteID: newID().String(), Unplaced: p.Person.Employment == nil,
+	v := clockView{ClockPage: p, PunchID: newID().String(), NoteID: newID().String(), ClaimID: newID().String(),
+		Now: p.Now.UTC().Format(time.RFC3339Nano), Unplaced: p.Person.Employment == nil,
 		Refusal: form.refusal, Typed: form.choice != "", NoteTyped: form.note, NoteRefused: form.note != "" && form.refusal != nil}
 	if !v.Unplaced {
 		v.state(p)
 		v.hours(p)
+		v.claims(p)
 		form.offer = !v.On && form.refusal == nil
 		if v.On { // what is being worked on is nothing to switch to
 			p.Choices = slices.DeleteFunc(p.Choices, func(c store.Choice) bool { return c.Job == p.LastOn.Job && store.IDOrNil(c.Task) == p.LastOn.Task })
@@ -110,6 +137,9 @@ func (v *clockView) state(p *hours.ClockPage) {
 		return
 	}
 	v.On, v.Since = true, p.Last.Start.In(p.Loc).Format("15:04")
+	if when.DateOf(p.Last.Start, p.Loc) != when.DateOf(p.Now, p.Loc) {
+		v.Since = p.Last.Start.In(p.Loc).Format("Mon 2 Jan, 15:04")
+	}
 	v.OnBreak = p.Last.Kind != clock.Work
 	v.StateWord = "On the clock"
 	v.OnWhat = p.Last.JobNumber + " " + p.Last.JobName
@@ -117,6 +147,21 @@ func (v *clockView) state(p *hours.ClockPage) {
 	if v.OnBreak {
 		v.BreakWord = string(p.Last.Kind)
 		v.StateWord = "On your " + v.BreakWord
+	}
+}
+
+// claims says what became of what the person claimed, and proposes when they
+// left, should they have forgotten to clock out.
+func (v *clockView) claims(p *hours.ClockPage) {
+	for _, c := range p.Claims {
+		v.ClaimWords = append(v.ClaimWords, ownClaimWords(c, p.Loc))
+	}
+	if v.On {
+		left := p.Now
+		if !p.Day.ShiftTo.IsZero() && p.Day.ShiftTo.Before(left) && p.Day.ShiftTo.After(p.Last.Start) {
+			left = p.Day.ShiftTo
+		}
+		v.ClaimAt = left.In(p.Loc).Format("2006-01-02T15:04")
 	}
 }
 
@@ -280,15 +325,32 @@ func punchOf(r *http.Request) (p hours.Punch, err error) {
 			return p, app.ErrNotFound
 		}
 	}
-	// What the device's clock says is evidence; the punch is made now. A time
-	// that somebody says comes by other acts.
-	if text := r.FormValue("device_at"); text != "" {
-		if p.Device, err = time.Parse(time.RFC3339, text); err != nil || p.Device.Year() < 2000 || p.Device.Year() > 2200 {
-			return p, clock.Refuse("device_at", "The device's time can't be read", "Set the clock of the device, or reload this page")
-		}
+	if p.Moment, err = momentOf(r); err != nil {
+		return p, err
 	}
 	p.Place = placeOf(r)
 	return p, nil
+}
+
+// momentOf reads when the device says that it was pressed. A time that
+// somebody says comes by other acts.
+func momentOf(r *http.Request) (m clock.Moment, err error) {
+	m.Since = -1
+	for name, at := range map[string]*time.Time{"device_at": &m.Pressed, "sent_at": &m.Sent, "seen_at": &m.Seen, "seen_wall": &m.SeenWall} {
+		if text := r.FormValue(name); text != "" {
+			if *at, err = time.Parse(time.RFC3339, text); err != nil || at.Year() < 2000 || at.Year() > 2200 {
+				return m, clock.Refuse(name, "The device's time can't be read", "Set the clock of the device, or reload this page")
+			}
+		}
+	}
+	if text := r.FormValue("since"); text != "" {
+		ms, err := strconv.ParseInt(text, 10, 64)
+		if err != nil || ms < 0 || ms > int64(365*24*time.Hour/time.Millisecond) {
+			return m, clock.Refuse("since", "The device's time can't be read", "Reload this page, and press again")
+		}
+		m.Since = time.Duration(ms) * time.Millisecond
+	}
+	return m, nil
 }
 
 // placeOf reads where the device says it is; an absurd place is none.

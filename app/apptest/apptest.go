@@ -192,3 +192,7 @@ func Consistent(t testing.TB, w *dbtest.World) {
 		t.Errorf("%s: %s", d.Employment, d.What)
 	}
 }
+
+// Pressed is what a device says that was pressed at an instant, and sends it
+// now.
+func Pressed(at time.Time) clock.Moment { return clock.Moment{Seen: at, Since: 0} }

@@ -92,6 +92,13 @@ func companyFields() []CompanyField {
 		{Key: "longest_shift", Label: "Longest shift", Group: "Flags", Minutes: true, figure: true, normal: minutes(60, 2880), get: figure(func(f store.Figures) int { return f.LongestShift })},
 		{Key: "new_clock_points", Label: "New people clock at", Group: "Clock", Kind: field.SetField, Choices: field.ClockPoints, Help: "Apart by commas; each can be given others", get: func(p *app.Company) string { return p.NewClockPoints }},
 		{Key: "new_location", Label: "Where new people are is taken", Group: "Clock", Kind: field.ChoiceField, Choices: field.Locations, get: func(p *app.Company) string { return p.NewLocation }},
+		{Key: "queue_limit", Label: "A punch that a phone sends later is a claim after, hours", Group: "Clock", normal: func(v string) (string, error) {
+			n, err := strconv.Atoi(v)
+			if err != nil || n < 1 || n > 720 {
+				return "", fmt.Errorf("write whole hours, 1 to 720")
+			}
+			return strconv.Itoa(n * 3600), nil
+		}, get: func(p *app.Company) string { return strconv.Itoa(p.QueueLimit / 3600) }},
 		{Key: "location_interval", Label: "Locations along the way, every", Group: "Clock", Minutes: true, Help: "Only for those whose location is taken along the way", normal: minutes(1, 240), get: func(p *app.Company) string { return strconv.Itoa(p.LocationInterval / 60) }},
 		{Key: "location_moved", Label: "and only after moving, metres", Group: "Clock", normal: func(v string) (string, error) {
 			n, err := strconv.Atoi(v)

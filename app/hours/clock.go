@@ -41,6 +41,7 @@ type ClockPage struct {
 	ToSign  []store.Card // finished days that want the worker's signature
 	Notes   []store.Note
 	Limits  card.Limits
+	Claims  []store.Claim // of theirs that wait, or were answered in the last weeks
 }
 
 // OnClock says whether something is running.
@@ -98,6 +99,9 @@ func ReadClockPage(ctx context.Context, a *app.App, actor app.Actor) (*ClockPage
 	}
 	if p.Last != nil {
 		p.LastOn = p.Last.On
+	}
+	if p.Claims, err = store.ClaimsOf(ctx, a.DB, id, today-21); err != nil {
+		return nil, err
 	}
 	if p.Choices, err = store.OwnChoices(ctx, a.DB, id, today, ownChoices); err != nil {
 		return nil, fmt.Errorf("read jobs: %w", err)

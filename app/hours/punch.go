@@ -5,6 +5,7 @@ package hours
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
@@ -25,14 +26,13 @@ import (
 // again under the same id it is answered as before; with other content it is
 // ErrConflict.
 type Punch struct {
-	ID      uuid.UUID
-	Act     clock.Act
-	Break   clock.Kind
-	On      clock.Assignment
-	Point   clock.Point
-	Place   *geo.Point
-	Device  time.Time // what the device's clock says; may be zero
-	Claimed time.Time // zero for "now"
+	ID     uuid.UUID
+	Act    clock.Act
+	Break  clock.Kind
+	On     clock.Assignment
+	Point  clock.Point
+	Place  *geo.Point
+	Moment clock.Moment // when the device was pressed, as it says; zero for now
 }
 
 // Permission is the act's name in the permission table.
@@ -43,24 +43,32 @@ func (p Punch) Do(ctx context.Context, t *app.Turn) error {
 		p.On = clock.Assignment{}
 	}
 	if t.Actor.Employment == nil {
-		return clock.Refuse("act", "You have no hourly position here today", "Ask the office to add one")
+		return noPosition()
 	}
 	who, err := store.LockEmployment(ctx, t, *t.Actor.Employment)
 	if err != nil {
 		return err
 	}
-	made := clock.Punch{ID: p.ID, Act: p.Act, Break: p.Break, On: p.On, Point: p.Point, Place: p.Place, Device: p.Device, Claimed: p.Claimed}
+	made := clock.Punch{ID: p.ID, Act: p.Act, Break: p.Break, On: p.On, Point: p.Point, Place: p.Place, Device: p.Moment.Pressed}
+	made.Claimed, made.Doubt = p.Moment.At(t.Now)
+	if made = made.Settle(t.Now); t.Now.Sub(made.Claimed) > time.Minute {
+		made.Point = clock.DelayQueue
+	}
 	if who.Location == "off" {
 		made.Place = nil
 	}
 	return PunchFor(ctx, t, who, made, mayClockIn)
 }
 
+func noPosition() error {
+	return clock.Refuse("act", "You have no hourly position here today", "Ask the office to add one")
+}
+
 // mayClockIn refuses a punch from a clock point that isn't the person's, and,
 // from their own device, one without the location it needs. Only who is off
 // the clock is asked: a setting never keeps anybody on it (29 CFR 785.11).
 func mayClockIn(who store.Employment, p clock.Punch) error {
-	own := p.Point == clock.OwnPhone || p.Point == clock.Browser
+	own := p.Point == clock.OwnPhone || p.Point == clock.Browser || p.Point == clock.DelayQueue
 	switch {
 	case own && !slices.Contains(field.SplitList(who.Points), field.OwnDevice):
 		return clock.Refuse("point", "You don't clock in from your own phone or browser", "Clock at: "+field.OrNothing(who.Points)+". The office can open this to you")
@@ -119,12 +127,26 @@ func PunchFor(ctx context.Context, t *app.Turn, who store.Employment, p clock.Pu
 		return fmt.Errorf("read punches: %w", err)
 	}
 	if before != nil {
-		asked := clock.Punch{Act: p.Act, Break: p.Break, On: p.On, Claimed: p.Claimed}
+		asked := clock.Punch{Act: p.Act, Break: p.Break, On: p.On}
 		if before.Employment != who.ID || !before.Punch.Same(asked) {
 			return app.ErrConflict
 		}
 		return nil
 	}
+	if why := claimOf(t, who, made); why != "" && made.Point == clock.DelayQueue {
+		return keepClaim(ctx, t, who, made, why, "")
+	}
+	var refused *clock.Refusal
+	err = recordPunch(ctx, t, who, loc, around, made, allow)
+	if errors.As(err, &refused) && made.Point == clock.DelayQueue { // it can't be pressed again
+		return keepClaim(ctx, t, who, made, "refused", refused.Error())
+	}
+	return err
+}
+
+// recordPunch records a punch that was not recorded before.
+func recordPunch(ctx context.Context, t *app.Turn, who store.Employment, loc *time.Location, around []store.Punch, made clock.Punch,
+	allow func(store.Employment, clock.Punch) error) (err error) {
 	book := NewDayBook(who, loc, t.Company, around)
 	if last := book.last(); allow != nil && (last == nil || !last.Open()) {
 		if err := allow(who, made); err != nil {
@@ -143,7 +165,7 @@ func PunchFor(ctx context.Context, t *app.Turn, who store.Employment, p clock.Pu
 	if err := KeepPunch(ctx, t, who, book, punch); err != nil {
 		return err
 	}
-	t.Record(store.Event{Person: who.Person, Unit: who.Unit, Act: t.Act}, p.ID, map[string]any{"act": p.Act})
+	t.Record(store.Event{Person: who.Person, Unit: who.Unit, Act: t.Act}, made.ID, map[string]any{"act": made.Act})
 	return nil
 }
 
@@ -355,6 +377,9 @@ func evidence(date when.Date, stints []clock.Stint, punches []store.Punch) (ev c
 			continue
 		}
 		ev.OffSite = max(ev.OffSite, p.OffSite)
+		if p.Doubt.Abs() > ev.Doubt.Abs() {
+			ev.Doubt = p.Doubt
+		}
 		if skew := p.Device.Sub(p.Received); !p.Device.IsZero() && p.Provenance() == clock.Clocked && skew.Abs() > ev.Skew.Abs() {
 			ev.Skew = skew
 		}

@@ -136,10 +136,10 @@ func TestReplay(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
 	ruth, dao := w.Person(t, apptest.OffClock), w.Person(t, "Dao Pham")
-	p := hours.Punch{ID: apptest.NewID(), Act: clock.In, On: apptest.Work(t, w, "2226", "Priming"), Device: w.At()}
+	p := hours.Punch{ID: apptest.NewID(), Act: clock.In, On: apptest.Work(t, w, "2226", "Priming"), Moment: clock.Moment{Pressed: w.At()}}
 	apptest.Must(t, w.Do(ctx, ruth, p))
 	w.Pass(time.Minute)
-	p.Device = w.At()
+	p.Moment = apptest.Pressed(dbtest.Now)
 	apptest.Must(t, w.Do(ctx, ruth, p)) // a double tap, or a phone that never heard the answer
 	if n := dbtest.Get[int](t, w, `select count(*) from punch where id = $1`, p.ID); n != 1 {
 		t.Errorf("stored %d times", n)
@@ -162,11 +162,11 @@ func TestAClockThatJumped(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
 	ruth := w.Person(t, apptest.OffClock)
-	ahead := hours.Punch{ID: apptest.NewID(), Act: clock.In, On: apptest.Work(t, w, "2226", "Priming"), Device: w.At().Add(90 * time.Minute), Claimed: w.At().Add(90 * time.Minute)}
+	ahead := hours.Punch{ID: apptest.NewID(), Act: clock.In, On: apptest.Work(t, w, "2226", "Priming"), Moment: clock.Moment{Pressed: w.At().Add(90 * time.Minute), Seen: w.At().Add(90 * time.Minute)}}
 	apptest.Must(t, w.Do(ctx, ruth, ahead))
 	p, err := store.PunchesOf(ctx, w.DB, *ruth.Employment, w.At().Add(-time.Hour), w.At().Add(time.Hour))
 	apptest.Must(t, err)
-	if len(p) != 1 || !p[0].Claimed.Equal(w.At()) || !p[0].Device.Equal(ahead.Device) || !p[0].Ahead {
+	if len(p) != 1 || !p[0].Claimed.Equal(w.At()) || !p[0].Device.Equal(ahead.Moment.Pressed) || !p[0].Ahead {
 		t.Fatalf("stored as %+v", p)
 	}
 	page, err := hours.ReadClockPage(ctx, w.App, ruth)

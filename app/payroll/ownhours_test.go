@@ -23,7 +23,7 @@ import (
 func TestAChangeOfAPaidDayWaits(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
-	mira, dao := w.Person(t, "Mira Castellane"), w.Person(t, "Dao Pham")
+	mira, piet, dao := w.Person(t, "Mira Castellane"), w.Person(t, "Piet Donoghue"), w.Person(t, "Dao Pham")
 	paid := dbtest.Get[when.Date](t, w, `select max(date) from card where employment_id = $1 and state = 'paid' and worked > 0`, *dao.Employment)
 	ref := hours.CardRef{Employment: *dao.Employment, Date: paid}
 	before, _ := apptest.Share(t, w, *dao.Employment)
@@ -37,10 +37,15 @@ func TestAChangeOfAPaidDayWaits(t *testing.T) {
 	if task := dbtest.Get[*uuid.UUID](t, w, `select task_id from stint where employment_id = $1 and date = $2 and kind = 'work' limit 1`, *dao.Employment, paid.String()); task != nil {
 		on.Task = *task
 	}
-	// The later first: an hour that begins would else run on into the next day.
-	for _, p := range []hours.Punch{{Act: clock.Out, Claimed: last.Add(70 * time.Minute)}, {Act: clock.In, On: on, Claimed: last.Add(10 * time.Minute)}} {
+	send := func(p hours.Punch) { // days late, it is a claim; somebody takes it
+		t.Helper()
 		p.ID, p.Point = apptest.NewID(), clock.OwnPhone
 		apptest.Must(t, w.Do(ctx, dao, p))
+		apptest.Must(t, w.Do(ctx, piet, hours.TakeClaim{ID: apptest.NewID(), Claim: p.ID}))
+	}
+	// The later first: an hour that begins would else run on into the next day.
+	for _, p := range []hours.Punch{{Act: clock.Out, Moment: apptest.Pressed(last.Add(70 * time.Minute))}, {Act: clock.In, On: on, Moment: apptest.Pressed(last.Add(10 * time.Minute))}} {
+		send(p)
 	}
 	apptest.Consistent(t, w)
 	if got, _ := apptest.Share(t, w, *dao.Employment); got != before {
@@ -72,8 +77,8 @@ func TestAChangeOfAPaidDayWaits(t *testing.T) {
 		t.Errorf("taken back, the open run holds %d s more", got-before)
 	}
 	apptest.Must(t, w.Do(ctx, mira, hours.Approve{Card: ref}))
-	apptest.Must(t, w.Do(ctx, dao, hours.Punch{ID: apptest.NewID(), Act: clock.Out, Point: clock.OwnPhone, Claimed: last.Add(110 * time.Minute)}))
-	apptest.Must(t, w.Do(ctx, dao, hours.Punch{ID: apptest.NewID(), Act: clock.In, On: on, Point: clock.OwnPhone, Claimed: last.Add(80 * time.Minute)}))
+	send(hours.Punch{Act: clock.Out, Point: clock.OwnPhone, Moment: apptest.Pressed(last.Add(110 * time.Minute))})
+	send(hours.Punch{Act: clock.In, On: on, Point: clock.OwnPhone, Moment: apptest.Pressed(last.Add(80 * time.Minute))})
 	if got, _ := apptest.Share(t, w, *dao.Employment); got != before {
 		t.Errorf("changed again, the open run holds %d s more, want none until it is approved again", got-before)
 	}
@@ -139,7 +144,7 @@ func TestNobodyAddsToTheirOwnPay(t *testing.T) {
 					p.Break = clock.Meal
 				}
 				if r.IntN(2) == 0 {
-					p.Claimed = w.At().Add(-time.Duration(r.IntN(40*24*3600)) * time.Second)
+					p.Moment = apptest.Pressed(w.At().Add(-time.Duration(r.IntN(40*24*3600)) * time.Second))
 				}
 				act = p
 			}

@@ -46,18 +46,20 @@ type Card struct {
 // Evidence is what the punches of a day say beyond their stints.
 type Evidence struct {
 	OffSite float64       // metres from the site of the punch farthest outside its fence; 0 when none is
+	Doubt   time.Duration // the largest contradiction of a device's clocks with each other
 	Skew    time.Duration // the largest difference of a device's clock from the server's on a punch sent at once
 }
 
 // Work adds up the stints of one day, which are in order of time.
 func Work(date when.Date, stints []clock.Stint, plan Plan, ev Evidence, lim Limits) Card {
 	c := Card{Plan: plan, Date: date}
-	var hand bool
+	var hand, delayed bool
 	for _, s := range stints {
 		if c.First.IsZero() {
 			c.First = s.Start
 		}
 		hand = hand || s.StartBy == clock.ByHand || s.EndBy == clock.ByHand
+		delayed = delayed || s.StartBy == clock.Delayed || s.EndBy == clock.Delayed
 		if s.Open() {
 			c.OpenSince, c.OpenKind = s.Start, s.Kind
 			continue
@@ -69,7 +71,7 @@ func Work(date when.Date, stints []clock.Stint, plan Plan, ev Evidence, lim Limi
 			c.Break += n
 		}
 	}
-	c.Flags = c.flags(stints, hand, ev, lim)
+	c.Flags = c.flags(stints, hand, delayed, ev, lim)
 	return c
 }
 

@@ -21,6 +21,10 @@ const (
 	HandEdge Code = "by_hand"   // an edge rests on somebody's word
 	OffSite  Code = "off_site"  // a punch outside the site's fence
 	ClockOff Code = "clock_off" // a device's clock was wrong
+
+	SentLater    Code = "sent_later"    // an edge rests on a punch that a device sent later
+	ClocksDiffer Code = "clocks_differ" // the clocks of a device contradict each other on such a punch
+
 	Reopened Code = "reopened"  // a punch reached the card after it was signed or approved
 	AfterPay Code = "after_pay" // a punch reached the card after it was paid; the change waits
 	OnLeave  Code = "on_leave"  // worked on a day of leave
@@ -36,7 +40,7 @@ type Flag struct {
 	Edge    string     `json:"edge,omitempty"` // "Start" or "End", for HandEdge
 }
 
-func (c Card) flags(stints []clock.Stint, hand bool, ev Evidence, lim Limits) []Flag {
+func (c Card) flags(stints []clock.Stint, hand, delayed bool, ev Evidence, lim Limits) []Flag {
 	var found []Flag
 	seconds := func(code Code, d time.Duration) {
 		found = append(found, Flag{Code: code, Seconds: int64(d / time.Second)})
@@ -52,6 +56,12 @@ func (c Card) flags(stints []clock.Stint, hand bool, ev Evidence, lim Limits) []
 	}
 	if hand {
 		found = append(found, Flag{Code: HandEdge, Edge: handEdge(stints)})
+	}
+	if delayed {
+		found = append(found, Flag{Code: SentLater})
+	}
+	if ev.Doubt != 0 {
+		seconds(ClocksDiffer, ev.Doubt)
 	}
 	if ev.OffSite > 0 {
 		found = append(found, Flag{Code: OffSite, Metres: int64(ev.OffSite)})
@@ -141,6 +151,10 @@ func (f Flag) Words(loc *time.Location) string {
 			direction = "behind"
 		}
 		return fmt.Sprintf("Phone clock %d min %s", max(f.Seconds, -f.Seconds)/60, direction)
+	case SentLater:
+		return "Sent later"
+	case ClocksDiffer:
+		return fmt.Sprintf("Phone clocks differ by %d min", (max(f.Seconds, -f.Seconds)+59)/60)
 	case Reopened:
 		return "Changed after signing"
 	case AfterPay:

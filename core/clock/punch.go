@@ -66,7 +66,8 @@ type Punch struct {
 	On                        Assignment
 	Point                     Point
 	Place                     *geo.Point
-	Ahead                     bool // claimed a time that had not come; stored at Received
+	Ahead                     bool          // claimed a time that had not come; stored at Received
+	Doubt                     time.Duration // how far the device's clocks contradict each other; see [Moment.At]
 	Claimed, Device, Received time.Time
 }
 
@@ -87,6 +88,8 @@ func (p Punch) Provenance() Provenance {
 	switch {
 	case p.Received.Sub(p.Claimed).Abs() <= sameMoment:
 		return Clocked
+	case p.Point == DelayQueue:
+		return Delayed
 	case !p.Device.IsZero() && p.Device.Sub(p.Claimed).Abs() <= sameMoment:
 		return Delayed
 	}

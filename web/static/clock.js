@@ -13,10 +13,33 @@ function uuid7() {
   return hex.replace(/(.{8})(.{4})(.{4})(.{4})(.{12})/, "$1-$2-$3-$4-$5");
 }
 
+// What the server's time was when this page came, and the device's clocks then:
+// a punch that can't be sent at once is still made when it was pressed.
+const seen = new WeakMap();
+
 function prepare() {
   document.querySelectorAll("form.punch .punch-id").forEach(function (i) {
     if (!i.dataset.made) { i.value = uuid7(); i.dataset.made = "1"; }
   });
+  document.querySelectorAll("form.punch .seen-at").forEach(function (i) {
+    const known = seen.get(i);
+    if (!known || known.at !== i.value) seen.set(i, { at: i.value, mono: performance.now(), wall: new Date() });
+  });
+}
+
+// press notes when a form is pressed: the first time, for pressing again sends
+// the same punch.
+function press(form) {
+  const known = seen.get(form.querySelector(".seen-at"));
+  if (!form.dataset.pressed) {
+    form.dataset.pressed = "1";
+    form.querySelector(".device-at").value = new Date().toISOString();
+    if (known) {
+      form.querySelector(".since").value = Math.round(performance.now() - known.mono);
+      form.querySelector(".seen-wall").value = known.wall.toISOString();
+    }
+  }
+  form.querySelector(".sent-at").value = new Date().toISOString();
 }
 
 document.addEventListener("submit", function (e) {
@@ -24,7 +47,7 @@ document.addEventListener("submit", function (e) {
   if (!form) return;
   if (form.dataset.sent) { e.preventDefault(); e.stopImmediatePropagation(); return; }
   form.dataset.sent = "1";
-  form.querySelector(".device-at").value = new Date().toISOString();
+  press(form);
 }, true);
 function free() { document.querySelectorAll("form.punch[data-sent]").forEach(function (f) { delete f.dataset.sent; }); }
 ["htmx:afterSettle", "htmx:sendError", "htmx:timeout", "manudex:refreshed"].forEach(function (n) {

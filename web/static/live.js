@@ -21,6 +21,7 @@ function busy() {
   if (!main) return true;
   if (main.querySelector("details.switch[open]")) return true;
   if (completing) return true;
+  if (main.querySelector("form.punch[data-pressed]")) return true; // pressed, and not recorded yet
   return at && main.contains(at) && at.matches("input:not([type=radio]):not([type=checkbox]), textarea") && at.value !== "";
 }
 

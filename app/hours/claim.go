@@ -1,0 +1,211 @@
+package hours
+
+import (
+	"context"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/clock"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+// A claim is a punch that counts only once somebody else has taken it: one that
+// waited too long in a device's queue, or was refused there, that lies before somebody's first day or
+// after their last, or whose time somebody says of themselves. It is never
+// refused and never lost (29 CFR 785.11–.13).
+
+// ClaimTime says of oneself when one clocked in or out, or began or ended a
+// break, and forgot to.
+type ClaimTime struct {
+	ID    uuid.UUID
+	Act   clock.Act
+	Break clock.Kind
+	On    clock.Assignment
+	At    time.Time
+	Why   string
+}
+
+// TakeClaim lets a claim count, as it is.
+type TakeClaim struct {
+	ID    uuid.UUID // of the punch that it makes
+	Claim uuid.UUID
+}
+
+// DeclineClaim keeps a claim as one that does not count, with why.
+type DeclineClaim struct {
+	Claim uuid.UUID
+	Why   string
+}
+
+// Permission is what the act takes: it is about one's own hours.
+func (ClaimTime) Permission() string { return "clock.punch" }
+
+// Permission is what the act takes.
+func (TakeClaim) Permission() string { return "time.edit" }
+
+// Permission is what the act takes.
+func (DeclineClaim) Permission() string { return "time.edit" }
+
+func (c ClaimTime) Do(ctx context.Context, t *app.Turn) error {
+	if t.Actor.Employment == nil {
+		return noPosition()
+	}
+	who, err := store.LockEmployment(ctx, t, *t.Actor.Employment)
+	if err != nil {
+		return err
+	}
+	why := strings.TrimSpace(c.Why)
+	switch {
+	case c.At.After(t.Now):
+		return clock.Refuse("at", "That is still to come", "Write a time that is over")
+	case c.At.Before(t.Now.AddDate(-1, 0, 0)):
+		return clock.Refuse("at", "That is more than a year ago", "Tell the office")
+	case why == "" || utf8.RuneCountInString(why) > longestNote:
+		return clock.Refuse("why", "There is no reason", "Say in a few words what happened, in at most 1,000 characters")
+	}
+	p := clock.Punch{ID: c.ID, Act: c.Act, Break: c.Break, On: c.On, Claimed: c.At}
+	if c.Act == clock.In || c.Act == clock.Switch {
+		if _, err := checkJob(ctx, t, who, p.Settle(t.Now)); err != nil {
+			return err
+		}
+	}
+	return keepClaim(ctx, t, who, p.Settle(t.Now), "said", why)
+}
+
+// claimOf says why a punch that was just received is a claim, "" where it is
+// none.
+func claimOf(t *app.Turn, who store.Employment, p clock.Punch) string {
+	on := t.Company.Today(p.Claimed)
+	switch {
+	case p.Received.Sub(p.Claimed) > time.Duration(t.Company.QueueLimit)*time.Second:
+		return "late"
+	case on < who.StartsOn:
+		return "before"
+	case who.EndsOn != nil && on > *who.EndsOn:
+		return "after"
+	}
+	return ""
+}
+
+// keepClaim keeps a punch as a claim, on its worked date. Sent again it stays
+// one.
+func keepClaim(ctx context.Context, t *app.Turn, who store.Employment, p clock.Punch, why, words string) error {
+	loc, err := who.Loc()
+	if err != nil {
+		return err
+	}
+	c := store.Claim{ID: p.ID, Employment: who.ID, Act: p.Act, By: t.Actor.ID, Claimed: p.Claimed, Received: p.Received, Why: why, Words: words,
+		Job: idOrNone(p.On.Job), Task: idOrNone(p.On.Task), Class: idOrNone(p.On.Class),
+		Date: when.WorkedDate(p.Claimed, loc, time.Duration(t.Company.CutOver)*time.Second)}
+	if p.Break != "" {
+		c.Break = &p.Break
+	}
+	if !p.Device.IsZero() {
+		c.Device = &p.Device
+	}
+	before, err := store.GetClaim(ctx, t, p.ID)
+	switch {
+	case err == nil:
+		if before.Employment != c.Employment || before.Act != c.Act || before.On() != p.On {
+			return app.ErrConflict
+		}
+		return nil
+	case !store.NotFound(err):
+		return err
+	}
+	if err := store.InsertClaim(ctx, t, c); err != nil {
+		return err
+	}
+	t.Record(store.Event{Person: who.Person, Unit: who.Unit, Act: t.Act}, p.ID, map[string]any{"claim": p.Act, "at": p.Claimed})
+	return nil
+}
+
+func idOrNone(id uuid.UUID) *uuid.UUID {
+	if id == uuid.Nil {
+		return nil
+	}
+	return &id
+}
+
+// openClaim reads a claim that the actor may answer, with its person locked.
+func openClaim(ctx context.Context, t *app.Turn, id uuid.UUID) (store.Claim, store.Employment, error) {
+	c, err := store.GetClaim(ctx, t, id)
+	if err != nil {
+		return c, store.Employment{}, err
+	}
+	who, err := store.LockEmployment(ctx, t, c.Employment)
+	if err != nil {
+		return c, who, err
+	}
+	if c, err = store.GetClaim(ctx, t, id); err != nil { // as it is now that nobody else answers
+		return c, who, err
+	}
+	switch {
+	case !t.Actor.Reaches(t.Act, who.Person, who.Unit):
+		return c, who, app.ErrNotFound
+	case who.Person == t.Actor.ID:
+		return c, who, clock.Refuse("claim", "This is your own claim", "Somebody else takes or declines it")
+	case c.Answered():
+		return c, who, clock.Refuse("claim", *c.AnsweredBy+" has answered this claim already", "Look at the list again")
+	}
+	return c, who, nil
+}
+
+func (a TakeClaim) Do(ctx context.Context, t *app.Turn) error {
+	c, who, err := openClaim(ctx, t, a.Claim)
+	if err != nil {
+		return err
+	}
+	p := clock.Punch{ID: a.ID, Act: c.Act, On: c.On(), Point: clock.HandEntry, Claimed: c.Claimed}
+	if c.Break != nil {
+		p.Break = *c.Break
+	}
+	if err := PunchFor(ctx, t, who, p, nil); err != nil {
+		return err
+	}
+	return store.AnswerClaim(ctx, t, c.ID, t.Actor.ID, t.Now, &a.ID, "")
+}
+
+func (a DeclineClaim) Do(ctx context.Context, t *app.Turn) error {
+	c, who, err := openClaim(ctx, t, a.Claim)
+	if err != nil {
+		return err
+	}
+	why := strings.TrimSpace(a.Why)
+	if why == "" || utf8.RuneCountInString(why) > longestNote {
+		return clock.Refuse("why", "There is no reason", "Say in a few words why it doesn't count, in at most 1,000 characters")
+	}
+	if err := store.AnswerClaim(ctx, t, c.ID, t.Actor.ID, t.Now, nil, why); err != nil {
+		return err
+	}
+	t.Record(store.Event{Person: who.Person, Unit: who.Unit, Act: t.Act}, c.ID, map[string]any{"claim": "declined", "why": why})
+	return nil
+}
+
+// ClaimsPage lists claims: those that wait, and those that were answered last.
+type ClaimsPage struct {
+	Open, Answered []store.Claim
+}
+
+// answeredShown is how many answered claims the page lists.
+const answeredShown = 50
+
+// Claims reads the claims of those whose time the actor may change.
+func Claims(ctx context.Context, a *app.App, actor app.Actor) (*ClaimsPage, error) {
+	if !actor.May("time.edit") {
+		return nil, app.ErrForbidden
+	}
+	units := actor.Units("time.edit")
+	p := &ClaimsPage{}
+	var err error
+	if p.Open, err = store.OpenClaims(ctx, a.DB, units); err != nil {
+		return nil, err
+	}
+	p.Answered, err = store.AnsweredClaims(ctx, a.DB, units, answeredShown)
+	return p, err
+}

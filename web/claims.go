@@ -1,0 +1,116 @@
+package web
+
+import (
+	"net/http"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/app/hours"
+	"manudex/core/clock"
+	"manudex/store"
+)
+
+type claimsView struct {
+	frameView
+	Open, Answered []claimRow
+}
+
+type claimRow struct {
+	store.Claim
+	Day, What, Claimed, Received, WhyWords, Outcome string
+	CardHref, PunchID                               string
+}
+
+// claimWhy says why a punch is a claim.
+var claimWhy = map[string]string{"late": "waited too long on their device", "before": "before their first day", "after": "after their last day",
+	"refused": "was refused when it arrived", "said": "they say so"}
+
+func claimRowOf(c store.Claim) (claimRow, error) {
+	loc, err := time.LoadLocation(c.Zone)
+	if err != nil {
+		return claimRow{}, err
+	}
+	r := claimRow{Claim: c, Day: c.Date.Format("Mon 2 Jan 2006"), Claimed: c.Claimed.In(loc).Format("15:04"), Received: c.Received.In(loc).Format("Mon 2 Jan, 15:04"),
+		WhyWords: claimWhy[c.Why], CardHref: "/cards/" + c.Employment.String() + "/" + c.Date.String(), PunchID: newID().String()}
+	r.What = claimedAct(c)
+	if c.Answered() {
+		r.Outcome = "taken by " + *c.AnsweredBy
+		if c.Punch == nil {
+			r.Outcome = "declined by " + *c.AnsweredBy + ": " + *c.Reason
+		}
+	}
+	return r, nil
+}
+
+func claimedAct(c store.Claim) string {
+	kind := clock.Kind("")
+	if c.Break != nil {
+		kind = *c.Break
+	}
+	words := shortAct(c.Act, kind)
+	if c.JobName != "" {
+		words += ", " + c.JobName
+	}
+	return words
+}
+
+// ownClaimWords says to whoever claimed what became of it.
+func ownClaimWords(c store.Claim, loc *time.Location) string {
+	words := claimedAct(c) + " at " + c.Claimed.In(loc).Format("15:04 on Mon 2 Jan")
+	switch {
+	case !c.Answered():
+		return words + ": waits for somebody to take it"
+	case c.Punch == nil:
+		return words + ": declined, " + *c.Reason
+	}
+	return words + ": taken"
+}
+
+// claimsPage lists what counts only once somebody has taken it.
+func (s *Server) claimsPage(w http.ResponseWriter, r *http.Request) error {
+	p, err := hours.Claims(r.Context(), s.app, visitOf(r).actor)
+	if err != nil {
+		return err
+	}
+	var v claimsView
+	for _, list := range []struct {
+		from []store.Claim
+		into *[]claimRow
+	}{{p.Open, &v.Open}, {p.Answered, &v.Answered}} {
+		for _, c := range list.from {
+			row, err := claimRowOf(c)
+			if err != nil {
+				return err
+			}
+			*list.into = append(*list.into, row)
+		}
+	}
+	if v.frameView, err = s.stillFrame(r, "Claims", "timecards"); err != nil {
+		return err
+	}
+	s.pages.write(w, s.log, http.StatusOK, "claims", v)
+	return nil
+}
+
+func (s *Server) takeClaim(w http.ResponseWriter, r *http.Request) error {
+	claim, err := pathID(r, "claim")
+	if err != nil {
+		return err
+	}
+	id, err := uuid.Parse(r.FormValue("id"))
+	if err != nil {
+		return err
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, hours.TakeClaim{ID: id, Claim: claim})
+	return s.done(w, r, err, "/claims", said{Text: "Taken: it counts on the card, as a time by hand."})
+}
+
+func (s *Server) declineClaim(w http.ResponseWriter, r *http.Request) error {
+	claim, err := pathID(r, "claim")
+	if err != nil {
+		return err
+	}
+	err = s.app.Do(r.Context(), visitOf(r).actor, hours.DeclineClaim{Claim: claim, Why: r.FormValue("why")})
+	return s.done(w, r, err, "/claims", said{Text: "Declined. It stays on the list, and does not count."})
+}
