@@ -94,6 +94,15 @@ func (t *Turn) Record(about store.Event, id uuid.UUID, detail any) {
 	t.events = append(t.events, about)
 }
 
+// Proved is nil where the actor has just typed their password, or holds nothing
+// that asks for it. Its refusal is for the field named.
+func (t *Turn) Proved(field string) error {
+	if t.Actor.Proved || !t.Actor.HoldsPay() {
+		return nil
+	}
+	return clock.Refuse(field, "Your password is needed for this", "Type it once more")
+}
+
 // settings is the event that makes nodes read the company's settings anew.
 const settings = "settings"
 
@@ -118,6 +127,7 @@ func (t *Turn) Refresh(ctx context.Context) error {
 var (
 	ErrForbidden = errors.New("you may not do this")
 	ErrNotFound  = errors.New("there is no such thing here")
+	ErrBusy      = errors.New("too much is asked at once")
 	ErrConflict  = errors.New("this was sent before with other content")
 )
 

@@ -22,45 +22,55 @@ const (
 
 func (s Scope) String() string { return [...]string{"none", "own", "crew", "all"}[s] }
 
-// Levels, in the order of the table's columns.
-var Levels = []string{"worker", "lead", "manager", "owner"}
+// Levels, in the order of the table's columns. An auditor sees what an owner
+// sees and changes nothing; an owner adds one, until a day.
+var Levels = []string{"worker", "lead", "manager", "owner", "auditor"}
+
+// RankOf says which level stands above which. An auditor is known by as much as
+// an owner, and so is touched by owners alone.
+func RankOf(level string) int {
+	return slices.Index([]string{"worker", "lead", "manager", "auditor", "owner"}, level)
+}
 
 // permissions is the one answer to "who may?". Every act and every read has a
 // row; every route names one. What no row says nobody may. Nobody approves
 // their own card, whatever stands here: see the acts.
-var permissions = map[string][4]Scope{
-	//                worker lead  manager owner
-	"clock.see":       {Own, Own, Own, Own},
-	"clock.punch":     {Own, Own, Own, Own},
-	"note.add":        {Own, Own, Own, Own},
-	"card.see":        {Own, Crew, All, All},
-	"card.sign":       {Own, Crew, Own, Own},
-	"card.approve":    {None, None, All, All},
-	"card.take_back":  {None, None, All, All},
-	"today.see":       {None, Crew, All, All},
-	"timecards.see":   {None, Crew, All, All},
-	"find":            {None, Crew, All, All},
-	"live.follow":     {Own, Crew, All, All},
-	"payrun.see":      {None, None, None, All},
-	"payrun.close":    {None, None, None, All},
-	"payrun.download": {None, None, None, All},
-	"rates.see":       {None, None, None, All},
-	"people.see":      {None, Crew, All, All},
-	"people.add":      {None, Crew, All, All},
-	"people.change":   {None, None, All, All},
-	"people.import":   {None, None, All, All},
-	"people.grant":    {None, None, All, All}, // no more than one's own: see GrantRight
-	"people.erase":    {None, None, None, All},
-	"jobs.see":        {None, All, All, All},
-	"jobs.change":     {None, None, All, All},
-	"customers.share": {None, None, All, All},
-	"setup.see":       {None, None, All, All},
-	"setup.change":    {None, None, All, All},
-	"audit.see":       {None, None, All, All},
-	"time.edit":       {None, None, All, All},
-	"leave.manage":    {None, None, All, All},
-	"self":            {Own, Own, Own, Own}, // sign out, look, keys: what everybody has
+var permissions = map[string][5]Scope{
+	//                 worker lead  manager owner auditor
+	"clock.see":       {Own, Own, Own, Own, None},
+	"clock.punch":     {Own, Own, Own, Own, None},
+	"note.add":        {Own, Own, Own, Own, None},
+	"card.see":        {Own, Crew, All, All, All},
+	"card.sign":       {Own, Crew, Own, Own, None},
+	"card.approve":    {None, None, All, All, None},
+	"card.take_back":  {None, None, All, All, None},
+	"today.see":       {None, Crew, All, All, All},
+	"timecards.see":   {None, Crew, All, All, All},
+	"find":            {None, Crew, All, All, All},
+	"live.follow":     {Own, Crew, All, All, All},
+	"payrun.see":      {None, None, None, All, All},
+	"payrun.close":    {None, None, None, All, None},
+	"payrun.download": {None, None, None, All, All},
+	"rates.see":       {None, None, None, All, All},
+	"people.see":      {None, Crew, All, All, All},
+	"people.add":      {None, Crew, All, All, None},
+	"people.change":   {None, None, All, All, None},
+	"people.import":   {None, None, All, All, None},
+	"people.grant":    {None, None, All, All, None}, // no more than one's own: see GrantRight
+	"people.erase":    {None, None, None, All, None},
+	"jobs.see":        {None, All, All, All, All},
+	"jobs.change":     {None, None, All, All, None},
+	"customers.share": {None, None, All, All, None},
+	"setup.see":       {None, None, All, All, All},
+	"setup.change":    {None, None, All, All, None},
+	"audit.see":       {None, None, All, All, All},
+	"time.edit":       {None, None, All, All, None},
+	"leave.manage":    {None, None, All, All, None},
+	"self":            {Own, Own, Own, Own, Own}, // sign out, look, keys: what everybody has
 }
+
+// payPermissions are those by which pay is seen and made.
+var payPermissions = []string{"payrun.see", "payrun.close", "payrun.download", "rates.see"}
 
 // Right is something that may be granted to a single person beyond their
 // level, for everyone or for named crews and sites. It brings what it can't
@@ -105,7 +115,16 @@ func Permissions() []string {
 }
 
 // Actor is somebody signed in.
-type Actor struct{ store.Person }
+type Actor struct {
+	store.Person
+	Proved   bool // has just typed their password, for this one act
+	NeedCode bool // one-time codes are required of them, and they have none yet
+}
+
+// HoldsPay says whether the actor is an owner, or may see or make pay.
+func (a Actor) HoldsPay() bool {
+	return a.Level == "owner" || slices.ContainsFunc(payPermissions, func(name string) bool { return a.scope(name) != None })
+}
 
 // byLevel says how far the actor's level alone reaches.
 func (a Actor) byLevel(name string) Scope {
@@ -130,8 +149,16 @@ func (a Actor) granted(name string) []store.Grant {
 }
 
 // Scope says how far the actor may do or see what name stands for: by level
-// or by a grant, whichever reaches further.
+// or by a grant, whichever reaches further. Whoever lacks a code that is
+// required of them neither sees nor makes pay until they have one.
 func (a Actor) Scope(name string) Scope {
+	if a.NeedCode && slices.Contains(payPermissions, name) {
+		return None
+	}
+	return a.scope(name)
+}
+
+func (a Actor) scope(name string) Scope {
 	scope := a.byLevel(name)
 	for _, g := range a.granted(name) {
 		if g.Everyone {
@@ -192,5 +219,23 @@ func (a *App) ActorIn(ctx context.Context, id, position uuid.UUID) (Actor, error
 	if p.Ended {
 		p.Level, p.LeadsUnits, p.Grants = "worker", nil, nil
 	}
-	return Actor{p}, err
+	actor := Actor{Person: p}
+	actor.NeedCode = place.CodesRequired && !p.HasCode && actor.HoldsPay()
+	return actor, err
+}
+
+// UsedGrant notes that an actor used a right that they were given: what it
+// brings is not theirs by level, or not for everyone.
+func (a *App) UsedGrant(ctx context.Context, actor Actor, name string) error {
+	if actor.byLevel(name) == All {
+		return nil
+	}
+	var what []string
+	for _, g := range actor.granted(name) {
+		what = append(what, g.What)
+	}
+	if len(what) == 0 {
+		return nil
+	}
+	return store.GrantUsed(ctx, a.DB, actor.ID, what, a.Now())
 }

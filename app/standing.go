@@ -2,7 +2,6 @@ package app
 
 import (
 	"context"
-	"slices"
 
 	"github.com/google/uuid"
 
@@ -48,8 +47,6 @@ func LockTheirs(ctx context.Context, t *Turn, person uuid.UUID, field string) (s
 	}
 	return s, nil
 }
-
-func RankOf(level string) int { return slices.Index(Levels, level) }
 
 // Outranks says whether the actor's level is at least that of a person: a
 // manager changes no owner.

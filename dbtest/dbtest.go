@@ -196,6 +196,7 @@ func (w *World) Person(t testing.TB, name string) app.Actor {
 	if err != nil {
 		t.Fatalf("read %s: %v", name, err)
 	}
+	actor.Proved = true // as if they had just typed their password
 	return actor
 }
 

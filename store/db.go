@@ -12,6 +12,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"slices"
 	"strings"
 	"time"
 
@@ -163,4 +164,28 @@ func timeOr0(t *time.Time) time.Time {
 		return time.Time{}
 	}
 	return *t
+}
+
+// Risk is a setting of the database server by which something that was
+// acknowledged may be lost.
+type Risk struct{ Setting, Is, Means string }
+
+// Risks lists them.
+func Risks(ctx context.Context, q Q) ([]Risk, error) {
+	var found []Risk
+	for setting, means := range map[string]string{
+		"fsync":              "a power cut can lose or damage everything",
+		"full_page_writes":   "a power cut can damage pages",
+		"synchronous_commit": "a fall of the server can lose the last moments of what was acknowledged",
+	} {
+		var is string
+		if err := q.GetContext(ctx, &is, `select current_setting($1)`, setting); err != nil {
+			return nil, fmt.Errorf("read the setting %s: %w", setting, err)
+		}
+		if is == "off" {
+			found = append(found, Risk{setting, is, means})
+		}
+	}
+	slices.SortFunc(found, func(a, b Risk) int { return strings.Compare(a.Setting, b.Setting) })
+	return found, nil
 }

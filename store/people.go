@@ -437,25 +437,27 @@ type GrantRow struct {
 func GrantsOf(ctx context.Context, q Q, person uuid.UUID) ([]GrantRow, error) {
 	var found []GrantRow
 	err := q.SelectContext(ctx, &found, `select g.id, g.what, u.name as unit, s.name as site from grant_given g left join unit u on u.id = g.unit_id left join site s on s.id = g.site_id
-		where g.person_id = $1 order by g.what, u.name, s.name`, person)
+		where g.person_id = $1 and g.taken_at is null order by g.what, u.name, s.name`, person)
 	return found, err
 }
 
 // InsertGrant gives a right; giving it twice changes nothing.
-func InsertGrant(ctx context.Context, q Q, id, person uuid.UUID, what string, unit, site uuid.UUID) error {
-	_, err := q.ExecContext(ctx, `insert into grant_given (id, person_id, what, unit_id, site_id) values ($1, $2, $3, $4, $5) on conflict do nothing`, id, person, what, nullID(unit), nullID(site))
+func InsertGrant(ctx context.Context, q Q, id, person uuid.UUID, what string, unit, site, by uuid.UUID, at time.Time) error {
+	_, err := q.ExecContext(ctx, `
+		insert into grant_given (id, person_id, what, unit_id, site_id, given_by, given_at) values ($1, $2, $3, $4, $5, $6, $7)
+		on conflict do nothing`, id, person, what, nullID(unit), nullID(site), by, at)
 	return err
 }
 
 // GetGrant reads whose grant it is, and what.
 func GetGrant(ctx context.Context, q Q, id uuid.UUID) (person uuid.UUID, what string, err error) {
-	err = q.QueryRowxContext(ctx, `select person_id, what from grant_given where id = $1`, id).Scan(&person, &what)
+	err = q.QueryRowxContext(ctx, `select person_id, what from grant_given where id = $1 and taken_at is null`, id).Scan(&person, &what)
 	return person, what, err
 }
 
-// DeleteGrant takes a right away.
-func DeleteGrant(ctx context.Context, q Q, id uuid.UUID) error {
-	_, err := q.ExecContext(ctx, `delete from grant_given where id = $1`, id)
+// TakeGrant takes a right away; that it was there stays.
+func TakeGrant(ctx context.Context, q Q, id, by uuid.UUID, at time.Time) error {
+	_, err := q.ExecContext(ctx, `update grant_given set taken_by = $2, taken_at = $3 where id = $1 and taken_at is null`, id, by, at)
 	return err
 }
 

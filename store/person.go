@@ -27,8 +27,10 @@ type Person struct {
 	LeadsUnits UUIDs  `db:"leads_units"`
 	Grants     Grants // beyond the level
 
+	HasCode      bool `db:"has_code"`      // signs in with a one-time code too
 	SessionEpoch int  `db:"session_epoch"` // sessions of an earlier one are over
 	Ended        bool // their last day is over; they are on the clock still
+	Running      bool // on the clock
 }
 
 // Grant is a right given to a single person. Units are those it reaches,
@@ -45,6 +47,9 @@ type Grants []Grant
 // Scan reads grants.
 func (g *Grants) Scan(src any) error { return scanJSON(src, g) }
 
+// OnClock says whether the person is on the clock.
+func (p Person) OnClock() bool { return p.Running }
+
 // Name is the name as people say it.
 func (p Person) Name() string { return p.Given + " " + p.Family }
 
@@ -55,11 +60,11 @@ func GetPerson(ctx context.Context, q Q, id uuid.UUID, on when.Date, position uu
 	var p Person
 	err := q.GetContext(ctx, &p, `
 		select p.id, p.number, p.given_name, p.family_name, p.email, p.level, e.id as employment, e.unit_id as unit, s.zone,
-		       p.password_hash is not null as signs_in, p.session_epoch, coalesce(p.ended_on, 'infinity') < $2 as ended,
+		       p.password_hash is not null as signs_in, p.code_since is not null as has_code, p.session_epoch, coalesce(p.ended_on, 'infinity') < $2 as ended, running.id is not null as running,
 		       array(select unit_id::text from unit_lead where person_id = p.id) as leads_units,
 		       (select coalesce(json_agg(json_build_object('what', g.what, 'everyone', g.unit_id is null and g.site_id is null,
 		            'units', array(select u.id from unit u where u.id = g.unit_id or u.site_id = g.site_id))), '[]')
-		        from grant_given g where g.person_id = p.id) as grants
+		        from grant_given g where g.person_id = p.id and g.taken_at is null) as grants
 		from person p
 		left join stint running on running.person_id = p.id and running.end_at is null
 		left join lateral (select x.id, x.unit_id, x.site_id from employment x

@@ -3,7 +3,6 @@ package web
 import (
 	"errors"
 	"fmt"
-	"math"
 	"net/http"
 	"time"
 
@@ -118,15 +117,9 @@ func (s *Server) readShared(w http.ResponseWriter, r *http.Request) (*jobs.Share
 		}
 	}
 	w.Header().Set("Referrer-Policy", "no-referrer")
-	// Only what is not there counts: who has a link may look as often as they
-	// like, and who guesses is told nothing more, right or wrong.
-	key := "hours " + hostOf(r)
-	if _, rate, err := s.attempts.Status(key); err == nil && int(math.Round(rate)) >= s.opts.SignInLimit {
-		return nil, errTooOften
-	}
 	p, err := jobs.ReadSharedHours(r.Context(), s.app, chi.URLParam(r, "token"), month)
-	if errors.Is(err, app.ErrNotFound) {
-		s.attempts.OnLimit(w, r, key)
+	if errors.Is(err, app.ErrNotFound) && s.guessed(r, "hours") {
+		return nil, errTooOften
 	}
 	return p, err
 }

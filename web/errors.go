@@ -24,6 +24,9 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 		s.say(w, r, http.StatusForbidden, "This is not open to you", "If you need it for your work, ask the office.")
 	case errors.Is(err, app.ErrConflict):
 		s.say(w, r, http.StatusConflict, "This was sent before, with other content", "Go back, look at what stands there now, and do it again.")
+	case errors.Is(err, app.ErrBusy):
+		w.Header().Set("Retry-After", "2")
+		s.say(w, r, http.StatusServiceUnavailable, "Too much is asked at once", "Wait a moment, then try again.")
 	case errors.Is(err, errOdd):
 		s.say(w, r, http.StatusBadRequest, "Something in this can't be read", "Type it anew: it holds characters that are no text.")
 	case errors.Is(err, errTooLarge):

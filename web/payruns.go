@@ -3,12 +3,15 @@ package web
 import (
 	"fmt"
 	"net/http"
+	"strings"
 
 	"github.com/go-chi/chi/v5"
 	"github.com/google/uuid"
 
 	"manudex/app"
 	"manudex/app/payroll"
+	"manudex/app/people"
+	"manudex/core/clock"
 	"manudex/files"
 )
 
@@ -99,16 +102,61 @@ func (v *payRunView) words() {
 	}
 }
 
+// closePage asks once more before a run is closed: what it pays, what is left
+// out, and the password. Closing can't be undone.
+func (s *Server) closePage(w http.ResponseWriter, r *http.Request) error {
+	return s.showClose(w, r, http.StatusOK, r.URL.Query().Get("group"), nil)
+}
+
+func (s *Server) showClose(w http.ResponseWriter, r *http.Request, status int, group string, refusal *clock.Refusal) error {
+	p, err := payroll.PayRunOf(r.Context(), s.app, visitOf(r).actor, group, uuid.Nil)
+	if err != nil {
+		return err
+	}
+	place, err := s.app.Company(r.Context())
+	if err != nil {
+		return err
+	}
+	v := closeView{payRunView: payRunView{RunPage: p, AllRows: p.Rows, Currency: place.Currency}, Refusal: refusal}
+	v.words()
+	for _, row := range p.Rows {
+		if row.Waiting > 0 {
+			v.LeftOut = append(v.LeftOut, row)
+		}
+		if !strings.HasPrefix(row.Gross, "0.00") {
+			v.Paid++
+		}
+	}
+	if v.frameView, err = s.stillFrame(r, "Close the run", "payruns"); err != nil {
+		return err
+	}
+	s.pages.write(w, s.log, status, "payrun-close", v)
+	return nil
+}
+
+type closeView struct {
+	payRunView
+	Paid    int // people with something to be paid
+	LeftOut []payroll.PayRow
+	Refusal *clock.Refusal
+}
+
 func (s *Server) closeRun(w http.ResponseWriter, r *http.Request) error {
 	id, err := uuid.Parse(r.FormValue("id"))
 	if err != nil {
 		return app.ErrNotFound
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, payroll.CloseRun{ID: id, Group: r.FormValue("group"), Seen: r.FormValue("seen")})
-	if err != nil {
-		return s.done(w, r, err, "/payruns?group="+urlEscape(r.FormValue("group")), said{})
+	actor, err := s.proved(r)
+	if err == nil {
+		err = s.app.Do(r.Context(), actor, payroll.CloseRun{ID: id, Group: r.FormValue("group"), Seen: r.FormValue("seen")})
 	}
-	return s.done(w, r, nil, "/payruns/"+id.String(), said{Text: "The run is closed. Its cards are paid; what is approved later lands in the next run."})
+	if refusal := refused(err); refusal != nil {
+		return s.showClose(w, r, http.StatusUnprocessableEntity, r.FormValue("group"), refusal)
+	}
+	if err != nil {
+		return err
+	}
+	return s.done(w, r, nil, "/payruns/"+id.String(), said{Text: "The run is closed. Its file can be downloaded; what is approved later lands in the next run."})
 }
 
 // runCSV is the payroll file of a closed run.
@@ -119,6 +167,11 @@ func (s *Server) runCSV(w http.ResponseWriter, r *http.Request) error {
 	}
 	lines, run, err := payroll.RunLines(r.Context(), s.app, visitOf(r).actor, id)
 	if err != nil {
+		return err
+	}
+	actor := visitOf(r).actor
+	s.log.Info("pay downloaded", "person", actor.ID, "run", run.Number, "address", s.clientOf(r))
+	if err := people.Note(r.Context(), s.app, actor.ID, "payrun.download", id, map[string]any{"run": run.Number, "lines": len(lines)}); err != nil {
 		return err
 	}
 	h := w.Header()

@@ -23,6 +23,7 @@ import (
 	"manudex/app/jobs"
 	"manudex/app/payroll"
 	"manudex/app/people"
+	"manudex/core/when"
 	"manudex/dbtest"
 	"manudex/demo"
 	"manudex/web"
@@ -117,37 +118,37 @@ func (c *client) post(path string, form url.Values) (int, string, http.Header) {
 
 // The permission table, as it is meant to be: what each level reaches.
 // Written down here on its own, so that a slip in the application shows.
-var reach = map[string]string{ // worker lead manager owner
-	"clock.see":       "own own own own",
-	"clock.punch":     "own own own own",
-	"note.add":        "own own own own",
-	"card.see":        "own crew all all",
-	"card.sign":       "own crew own own",
-	"card.approve":    "none none all all",
-	"card.take_back":  "none none all all",
-	"today.see":       "none crew all all",
-	"timecards.see":   "none crew all all",
-	"find":            "none crew all all",
-	"live.follow":     "own crew all all",
-	"payrun.see":      "none none none all",
-	"payrun.close":    "none none none all",
-	"payrun.download": "none none none all",
-	"rates.see":       "none none none all",
-	"people.see":      "none crew all all",
-	"people.add":      "none crew all all",
-	"people.change":   "none none all all",
-	"people.import":   "none none all all",
-	"people.grant":    "none none all all",
-	"people.erase":    "none none none all",
-	"jobs.see":        "none all all all",
-	"jobs.change":     "none none all all",
-	"customers.share": "none none all all",
-	"setup.see":       "none none all all",
-	"setup.change":    "none none all all",
-	"audit.see":       "none none all all",
-	"time.edit":       "none none all all",
-	"leave.manage":    "none none all all",
-	"self":            "own own own own",
+var reach = map[string]string{ // worker lead manager owner auditor
+	"clock.see":       "own own own own none",
+	"clock.punch":     "own own own own none",
+	"note.add":        "own own own own none",
+	"card.see":        "own crew all all all",
+	"card.sign":       "own crew own own none",
+	"card.approve":    "none none all all none",
+	"card.take_back":  "none none all all none",
+	"today.see":       "none crew all all all",
+	"timecards.see":   "none crew all all all",
+	"find":            "none crew all all all",
+	"live.follow":     "own crew all all all",
+	"payrun.see":      "none none none all all",
+	"payrun.close":    "none none none all none",
+	"payrun.download": "none none none all all",
+	"rates.see":       "none none none all all",
+	"people.see":      "none crew all all all",
+	"people.add":      "none crew all all none",
+	"people.change":   "none none all all none",
+	"people.import":   "none none all all none",
+	"people.grant":    "none none all all none",
+	"people.erase":    "none none none all none",
+	"jobs.see":        "none all all all all",
+	"jobs.change":     "none none all all none",
+	"customers.share": "none none all all none",
+	"setup.see":       "none none all all all",
+	"setup.change":    "none none all all none",
+	"audit.see":       "none none all all all",
+	"time.edit":       "none none all all none",
+	"leave.manage":    "none none all all none",
+	"self":            "own own own own own",
 }
 
 func TestPermissionTable(t *testing.T) {
@@ -184,16 +185,31 @@ func TestPermissionTable(t *testing.T) {
 // stranger, for something that is not theirs in particular: ok, 403, 404 or
 // "in" (sent to sign in).
 var routeReach = map[string]string{
-	"GET /healthz":          "ok ok ok ok ok",
-	"GET /readyz":           "ok ok ok ok ok",
-	"GET /static/*":         "ok ok ok ok ok",
-	"GET /favicon.ico":      "ok ok ok ok ok",
-	"GET /signin":           "ok ok ok ok ok",
-	"POST /signin":          "ok ok ok ok ok",
-	"GET /welcome":          "ok ok ok ok ok",
-	"GET /welcome/{token}":  "404 404 404 404 404",
-	"POST /welcome/{token}": "404 404 404 404 404",
-	"GET /":                 "ok ok ok ok in",
+	"GET /healthz":             "ok ok ok ok ok",
+	"GET /readyz":              "ok ok ok ok ok",
+	"GET /static/*":            "ok ok ok ok ok",
+	"GET /trust":               "404 404 404 404 404",
+	"GET /trust/authority.crt": "404 404 404 404 404",
+	"GET /favicon.ico":         "ok ok ok ok ok",
+	"GET /signin":              "ok ok ok ok ok",
+	"POST /signin":             "ok ok ok ok ok",
+	"GET /welcome":             "ok ok ok ok ok",
+	"POST /welcome":            "ok ok ok ok ok",
+	"GET /signin/code":         "in in in in in",
+	"POST /signin/code":        "in in in in in",
+	"GET /signin/forgot":       "404 404 404 404 404",
+	"POST /signin/forgot":      "404 404 404 404 404",
+	"GET /signin/end/{token}":  "ok ok ok ok ok",
+	"POST /signin/end/{token}": "404 404 404 404 404",
+	"GET /me":                  "ok ok ok ok in",
+	"POST /me/password":        "ok ok ok ok in",
+	"POST /me/code":            "ok ok ok ok in",
+	"POST /me/code/confirm":    "ok ok ok ok in",
+	"POST /me/code/drop":       "ok ok ok ok in",
+	"POST /me/sessions/end":    "ok ok ok ok in",
+	"GET /welcome/{token}":     "404 404 404 404 404",
+	"POST /welcome/{token}":    "404 404 404 404 404",
+	"GET /":                    "ok ok ok ok in",
 
 	"GET /clock":                                "ok ok ok ok in",
 	"GET /clock/jobs":                           "ok ok ok ok in",
@@ -219,6 +235,7 @@ var routeReach = map[string]string{
 	"POST /cards/{employment}/{date}/take-back": "403 403 ok ok in",
 	"GET /payruns":                              "403 403 403 ok in",
 	"GET /payruns/{run}":                        "403 403 403 ok in",
+	"GET /payruns/close":                        "403 403 403 ok in",
 	"POST /payruns":                             "403 403 403 ok in",
 	"GET /payruns/{run}/lines.csv":              "403 403 403 ok in",
 
@@ -247,6 +264,9 @@ var routeReach = map[string]string{
 	"POST /people/{person}/erase":               "403 403 403 ok in",
 	"POST /people/{person}/signin":              "403 403 ok ok in",
 	"POST /people/{person}/signin/take":         "403 403 ok ok in",
+	"POST /people/{person}/code/reset":          "403 403 403 ok in",
+	"GET /setup/rights":                         "403 403 ok ok in",
+	"POST /setup/rights/auditor":                "403 403 403 ok in",
 	"POST /people/{person}/rights":              "403 403 404 404 in",
 	"POST /people/{person}/rights/{grant}/take": "403 403 404 404 in",
 
@@ -341,9 +361,10 @@ func TestEveryRouteForEveryLevel(t *testing.T) {
 		"{customer}", dbtest.Get[uuid.UUID](t, s.World, `select id from customer limit 1`).String(), "{link}", uuid.NewString(), "{field}", uuid.NewString())
 	who := []string{"Viggo Bexley", "Wren Halloran", "Piet Donoghue", "Orla Ebbwater", ""}
 	form := url.Values{"id": {uuid.NewString()}, "from": {"2026-11-12"}, "to": {"2026-11-12"}, "act": {"out"}, "note": {"n"}, "seen": {"x"}, "batch": {uuid.NewString()},
-		"employment": {card[:36]}, "date": {"2026-11-12"}, "q": {"a"}, "field": {"title"}, "value": {"Lamplighter"}, "query": {""}, "on": {"2026-12-31"}}
-	slices.SortFunc(routes, func(a, b string) int { // signing out comes last
-		last := func(r string) int { return strings.Count(r, "/signout") }
+		"employment": {card[:36]}, "date": {"2026-11-12"}, "q": {"a"}, "field": {"title"}, "value": {"Lamplighter"}, "query": {""}, "on": {"2026-12-31"},
+		"password": {demo.Password}, "last": {"2026-12-31"}}
+	slices.SortFunc(routes, func(a, b string) int { // what ends the session comes last
+		last := func(r string) int { return strings.Count(r, "/signout") + strings.Count(r, "/sessions/end") }
 		return cmp.Or(last(a)-last(b), strings.Compare(a, b))
 	})
 	for n, name := range who {
@@ -359,10 +380,14 @@ func TestEveryRouteForEveryLevel(t *testing.T) {
 			}
 			method, pattern, _ := strings.Cut(route, " ")
 			form.Set("id", uuid.NewString())
+			ends := pattern == "/signout" || pattern == "/me/sessions/end"
+			if ends && name != "" {
+				c = s.signIn(t, name)
+			}
 			status, _, h := c.do(method, fill.Replace(pattern), form)
 			got := fmt.Sprint(status)
 			switch {
-			case status == http.StatusSeeOther && strings.HasPrefix(h.Get("Location"), "/signin") && (name == "" || pattern != "/signout"),
+			case status == http.StatusSeeOther && strings.HasPrefix(h.Get("Location"), "/signin") && (name == "" || !ends),
 				status == http.StatusUnauthorized:
 				got = "in"
 			case status < 400, status == http.StatusUnprocessableEntity:
@@ -372,5 +397,51 @@ func TestEveryRouteForEveryLevel(t *testing.T) {
 				t.Errorf("%s for %q: %s (%d), want %s", route, name, got, status, want)
 			}
 		}
+	}
+}
+
+// An auditor reads what an owner reads, and changes nothing but their own
+// sign-in and the columns of their own lists.
+func TestAnAuditorChangesNothing(t *testing.T) {
+	s := open(t)
+	orla := s.Person(t, "Orla Ebbwater")
+	id := uuid.New()
+	if err := s.Do(t.Context(), orla, people.AddAuditor{ID: id, Given: "Ada", Family: "Quillon", Email: "ada.quillon@" + demo.MailDomain, Last: when.NewDate(2026, 11, 20)}); err != nil {
+		t.Fatal(err)
+	}
+	token := app.NewSignInToken()
+	if err := s.Do(t.Context(), orla, people.GiveSignIn{Person: id, Token: token}); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := people.ChoosePassword(t.Context(), s.App, token, demo.Password, ""); err != nil {
+		t.Fatal(err)
+	}
+	c := s.signIn(t, "Ada Quillon")
+	for _, path := range []string{"/today", "/timecards?day=2026-11-12", "/payruns", "/people", "/jobs", "/setup", "/setup/audit", "/setup/rights", "/setup/rules", "/setup/codes"} {
+		if status, _, _ := c.get(path); status != http.StatusOK {
+			t.Errorf("%s: %d", path, status)
+		}
+	}
+	may := []string{"/signin", "/signin/code", "/signin/forgot", "/signin/end/{token}", "/welcome", "/welcome/{token}", "/signout",
+		"/me/password", "/me/code", "/me/code/confirm", "/me/code/drop", "/me/sessions/end", "/people/columns"}
+	err := chi.Walk(s.server.Handler().(chi.Router), func(method, route string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
+		if method != "POST" || slices.Contains(may, route) {
+			return nil
+		}
+		path := strings.NewReplacer("{employment}", uuid.NewString(), "{date}", "2026-11-12").Replace(route)
+		for strings.Contains(path, "{") {
+			path = path[:strings.Index(path, "{")] + uuid.NewString() + path[strings.Index(path, "}")+1:]
+		}
+		if status, _, _ := c.post(path, nil); status != http.StatusForbidden {
+			t.Errorf("POST %s: %d", route, status)
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	s.Set(dbtest.Now.AddDate(0, 0, 9)) // after the last day
+	if status, _, _ := c.get("/today"); status != http.StatusSeeOther {
+		t.Errorf("after the last day: %d", status)
 	}
 }

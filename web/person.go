@@ -320,7 +320,10 @@ func (s *Server) grantRight(w http.ResponseWriter, r *http.Request) error {
 			words.Text = "Granted: " + right.Name + ". It brings " + right.BringsWords() + "."
 		}
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, act)
+	actor, err := s.proved(r)
+	if err == nil {
+		err = s.app.Do(r.Context(), actor, act)
+	}
 	return s.done(w, r, err, "/people/"+person.String(), words)
 }
 
@@ -329,6 +332,9 @@ func (s *Server) takeRight(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, people.TakeRight{Grant: grant})
+	actor, err := s.proved(r)
+	if err == nil {
+		err = s.app.Do(r.Context(), actor, people.TakeRight{Grant: grant})
+	}
 	return s.done(w, r, err, "/people/"+person.String(), said{Text: "The right is taken away."})
 }

@@ -9,6 +9,8 @@ import (
 	"fmt"
 	"log/slog"
 	"net/http"
+	"net/netip"
+	"net/url"
 	"runtime/debug"
 	"slices"
 	"strings"
@@ -19,7 +21,6 @@ import (
 	"github.com/alexedwards/scs/v2"
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
-	"github.com/go-chi/httprate"
 	"github.com/google/uuid"
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
@@ -29,8 +30,14 @@ import (
 
 // Options are what a server can be told.
 type Options struct {
-	SecureCookies bool // set when served over HTTPS
-	SignInLimit   int  // attempts per minute and address; 0 for 10
+	SecureCookies  bool           // set when served over HTTPS
+	SignInLimit    int            // attempts per minute, account and address; 0 for 10
+	Address        *url.URL       // how the server is reached; nil: as requests come
+	TrustedProxies []netip.Prefix // whose X-Forwarded-For is believed
+	Trust          []byte         // certificate of the authority that phones come to trust, PEM; nil for none
+	SecurePort     string         // on which HTTPS is served
+	TrustAddress   string         // of the page that tells how, reached without HTTPS
+	Warnings       []string       // that an operator should know of
 }
 
 // Server answers the browser.
@@ -41,8 +48,8 @@ type Server struct {
 	sessions *scs.SessionManager
 	pages    pages
 	metrics  *metrics
-	attempts *httprate.RateLimiter // to sign in
-	stopping chan struct{}         // closed when streams must end
+	failures *guesses      // to sign in, and to guess links
+	stopping chan struct{} // closed when streams must end
 
 	following struct { // live pages by person
 		sync.Mutex
@@ -57,12 +64,15 @@ func New(a *app.App, opts Options) (*Server, error) {
 	}
 	s := &Server{app: a, log: a.Log, opts: opts, stopping: make(chan struct{})}
 	s.following.by = map[uuid.UUID]int{}
-	s.attempts = httprate.NewRateLimiter(opts.SignInLimit, time.Minute)
+	s.failures = newGuesses(time.Minute, time.Now)
 	s.sessions = scs.New()
 	s.sessions.Store = pgxstore.NewWithCleanupInterval(a.DB.Pool, 0)
 	s.sessions.HashTokenInStore = true
-	s.sessions.Lifetime = 14 * 24 * time.Hour
+	s.sessions.Lifetime = cookieLasts
 	s.sessions.Cookie.Name = "manudex"
+	if opts.SecureCookies {
+		s.sessions.Cookie.Name = "__Host-manudex" // of this host alone, and over HTTPS
+	}
 	s.sessions.Cookie.SameSite = http.SameSiteLaxMode
 	s.sessions.Cookie.Secure = opts.SecureCookies
 	s.sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) { s.fail(w, r, err) }
@@ -99,7 +109,7 @@ func (s *Server) Handler() http.Handler {
 	guard.SetDenyHandler(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		s.say(w, r, http.StatusForbidden, "This came from another site", "Open Manudex itself and do it there.")
 	}))
-	r.Use(ownRequestID, s.observe, s.recover, headers, guard.Handler, middleware.GetHead)
+	r.Use(ownRequestID, s.observe, s.recover, s.headers, s.knownHost, guard.Handler, middleware.GetHead)
 	r.NotFound(func(w http.ResponseWriter, r *http.Request) { s.fail(w, r, app.ErrNotFound) })
 	r.MethodNotAllowed(func(w http.ResponseWriter, r *http.Request) { s.fail(w, r, app.ErrNotFound) })
 	plain := r.With(middleware.Compress(5, "text/css", "text/javascript"))
@@ -152,7 +162,13 @@ func (s *Server) answer(route route) http.Handler {
 				return
 			}
 			if !actor.May(route.needs) {
+				s.log.Warn("refused", "person", actor.ID, "method", route.method, "route", route.pattern, "needs", route.needs, "address", s.clientOf(r))
 				s.fail(w, r, app.ErrForbidden)
+				return
+			}
+			s.used(r)
+			if err := s.app.UsedGrant(r.Context(), actor, route.needs); err != nil {
+				s.fail(w, r, err)
 				return
 			}
 			r = r.WithContext(context.WithValue(r.Context(), visitKey{}, visit{actor: actor}))
@@ -179,7 +195,7 @@ func (s *Server) toSignIn(w http.ResponseWriter, r *http.Request) {
 }
 
 // headers keep the browser from doing what we never ask of it.
-func headers(next http.Handler) http.Handler {
+func (s *Server) headers(next http.Handler) http.Handler {
 	const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; worker-src 'self'; manifest-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'"
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
@@ -188,7 +204,7 @@ func headers(next http.Handler) http.Handler {
 		h.Set("Referrer-Policy", "same-origin")
 		h.Set("Cross-Origin-Opener-Policy", "same-origin")
 		h.Set("Permissions-Policy", "camera=(), microphone=(), geolocation=(self)")
-		if r.TLS != nil {
+		if r.TLS != nil || s.opts.SecureCookies {
 			h.Set("Strict-Transport-Security", "max-age=31536000")
 		}
 		next.ServeHTTP(w, r)

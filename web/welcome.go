@@ -21,23 +21,28 @@ func (s *Server) welcomePage(w http.ResponseWriter, r *http.Request) error {
 	return s.showWelcome(w, r, http.StatusOK, welcomeView{})
 }
 
+// typeWelcome takes a code that was typed.
+func (s *Server) typeWelcome(w http.ResponseWriter, r *http.Request) error {
+	return s.showWelcome(w, r, http.StatusOK, welcomeView{})
+}
+
 func (s *Server) showWelcome(w http.ResponseWriter, r *http.Request, status int, v welcomeView) error {
 	place, err := s.app.Company(r.Context())
 	if err != nil {
 		return err
 	}
 	v.Token = chi.URLParam(r, "token")
-	if v.Token == "" {
+	if v.Token == "" && r.Method == http.MethodPost { // never in an address, which others log
 		v.Token = r.FormValue("code")
 	}
 	v.Title, v.Company, v.AskWhom = "Welcome", place.Name, place.WhomToAsk
 	if v.Token != "" {
-		if s.attempts.OnLimit(w, r, "welcome "+hostOf(r)) {
-			w.Header().Set("Retry-After", "60")
-			v.Wrong, v.Right, v.NoLink, status = "That was tried too often", "Wait a minute, then try again", true, http.StatusTooManyRequests
-		} else if v.Name, err = people.Welcome(r.Context(), s.app, v.Token); err != nil {
+		if v.Name, err = people.Welcome(r.Context(), s.app, v.Token); err != nil {
 			if err != app.ErrNotFound {
 				return err
+			}
+			if s.guessed(r, "welcome") {
+				return errTooOften
 			}
 			v.Wrong, v.Right, v.NoLink, status = "This link or code was used already, or its week is over", "Ask the office for a new one", true, http.StatusNotFound
 		}
@@ -48,9 +53,6 @@ func (s *Server) showWelcome(w http.ResponseWriter, r *http.Request, status int,
 }
 
 func (s *Server) choosePassword(w http.ResponseWriter, r *http.Request) error {
-	if s.attempts.OnLimit(w, r, "welcome "+hostOf(r)) {
-		return s.showWelcome(w, r, http.StatusTooManyRequests, welcomeView{Wrong: "That was tried too often", Right: "Wait a minute, then try again"})
-	}
 	person, err := people.ChoosePassword(r.Context(), s.app, chi.URLParam(r, "token"), r.FormValue("password"), r.FormValue("pin"))
 	if refusal := refused(err); refusal != nil {
 		return s.showWelcome(w, r, http.StatusUnprocessableEntity, welcomeView{Wrong: refusal.Wrong, Right: refusal.Right})
@@ -61,11 +63,7 @@ func (s *Server) choosePassword(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	if err := s.begin(r, person); err != nil {
-		return err
-	}
-	http.Redirect(w, r, "/", http.StatusSeeOther)
-	return nil
+	return s.letIn(w, r, attempt{person: person}, "/")
 }
 
 func (s *Server) giveSignIn(w http.ResponseWriter, r *http.Request) error {
@@ -95,12 +93,13 @@ func (s *Server) giveSignIn(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-// origin is how this server is reached, "https://hours.example".
-func (s *Server) origin(r *http.Request) string {
-	if r.TLS != nil || s.opts.SecureCookies {
-		return "https://" + r.Host
-	}
-	return "http://" + r.Host
+// guessed counts a token that is nobody's, and says whether there were too many
+// from an address. Whoever has a right one is never kept out by those who guess:
+// of 80 bits, guessing finds none.
+func (s *Server) guessed(r *http.Request, what string) bool {
+	key := what + " from " + s.clientOf(r)
+	s.failures.failed(key)
+	return s.failures.many(key, s.opts.SignInLimit+1)
 }
 
 func (s *Server) setPIN(w http.ResponseWriter, r *http.Request) error {

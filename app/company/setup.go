@@ -75,6 +75,9 @@ func companyFields() []CompanyField {
 		{Key: "period_kind", Label: "Pay period", Group: "Pay", Kind: field.ChoiceField, Choices: payroll.PeriodKinds, get: func(p *app.Company) string { return p.PeriodKind }},
 		{Key: "period_anchor", Label: "A day on which one begins", Group: "Pay", Kind: field.DateField, Help: "For weeks and two weeks", normal: field.Date, get: func(p *app.Company) string { return p.PeriodAnchor.String() }},
 		{Key: "sign_required", Label: "Cards are signed", Group: "Pay", Kind: field.ChoiceField, Choices: field.Choices("yes", "before they are approved", "no", "not needed"), get: func(p *app.Company) string { return field.Yes(p.SignRequired) }},
+		{Key: "codes_required", Label: "Who sees pay signs in with a one-time code", Group: "Pay", Kind: field.ChoiceField,
+			Choices: field.Choices("yes", "always", "no", "if they like"), Help: "Owners, and who may see pay rates or run payroll",
+			get: func(p *app.Company) string { return field.Yes(p.CodesRequired) }},
 		{Key: "hand_change", Label: "Whoever changes a card by hand doesn't approve it, beyond", Group: "Pay", Minutes: true, normal: minutes(0, 1440),
 			get: func(p *app.Company) string { return strconv.Itoa(p.HandChange / 60) }},
 		{Key: "cut_over", Label: "A worked day ends at", Group: "Pay", Fixed: true, Help: "Who begins before then works on the day before", normal: func(v string) (string, error) {
@@ -291,7 +294,7 @@ func (s SetCompany) put(ctx context.Context, t *app.Turn, f CompanyField, value 
 	switch {
 	case f.figure:
 		return putFigure(ctx, t, f.Key, value)
-	case f.Key == "sign_required":
+	case f.Key == "sign_required", f.Key == "codes_required":
 		return store.SetCompany(ctx, t, f.Key, value == "yes")
 	}
 	return store.SetCompany(ctx, t, f.Key, value)

@@ -502,6 +502,9 @@ type CloseRun struct {
 func (CloseRun) Permission() string { return "payrun.close" }
 
 func (c CloseRun) Do(ctx context.Context, t *app.Turn) error {
+	if err := t.Proved("password"); err != nil {
+		return err
+	}
 	period, err := openPeriod(ctx, t, t.Company, c.Group, t.Now)
 	if err != nil {
 		return err

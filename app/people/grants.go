@@ -52,6 +52,9 @@ func mayGrant(actor app.Actor, r app.Right) bool {
 }
 
 func (g GrantRight) Do(ctx context.Context, t *app.Turn) error {
+	if err := t.Proved("password"); err != nil {
+		return err
+	}
 	if g.What == "run_payroll" && (g.Unit != uuid.Nil || g.Site != uuid.Nil) {
 		return clock.Refuse("what", "A pay run is for everyone", "Grant it for everyone, or not at all")
 	}
@@ -59,7 +62,7 @@ func (g GrantRight) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	if err := store.InsertGrant(ctx, t, g.ID, g.Person, g.What, g.Unit, g.Site); err != nil {
+	if err := store.InsertGrant(ctx, t, g.ID, g.Person, g.What, g.Unit, g.Site, t.Actor.ID, t.Now); err != nil {
 		return err
 	}
 	t.Record(store.Event{Person: sheet.Person, Unit: sheet.Unit, Act: t.Act}, g.Person, map[string]any{"granted": g.What, "unit": g.Unit, "site": g.Site})
@@ -67,6 +70,9 @@ func (g GrantRight) Do(ctx context.Context, t *app.Turn) error {
 }
 
 func (r TakeRight) Do(ctx context.Context, t *app.Turn) error {
+	if err := t.Proved("password"); err != nil {
+		return err
+	}
 	person, what, err := store.GetGrant(ctx, t, r.Grant)
 	if err != nil {
 		return err
@@ -75,7 +81,7 @@ func (r TakeRight) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	if err := store.DeleteGrant(ctx, t, r.Grant); err != nil {
+	if err := store.TakeGrant(ctx, t, r.Grant, t.Actor.ID, t.Now); err != nil {
 		return err
 	}
 	t.Record(store.Event{Person: sheet.Person, Unit: sheet.Unit, Act: t.Act}, person, map[string]any{"taken": what})

@@ -24,6 +24,7 @@ type PersonPage struct {
 	FirstPeriod when.Date // from here on dated settings may change
 	MayChange   bool
 	MayGrant    bool
+	HasCode     bool // they sign in with a one-time code
 	MayErase    bool
 	MayEnd      bool
 	Self        bool
@@ -65,6 +66,9 @@ func ReadPersonPage(ctx context.Context, a *app.App, actor app.Actor, id uuid.UU
 		f := p.Fields.Get(c.Field)
 		return f != nil && !actor.Reaches(f.See, id, p.Sheets[0].Unit)
 	})
+	if p.HasCode, err = store.HasOneTimeCode(ctx, a.DB, id); err != nil {
+		return nil, err
+	}
 	if p.Grants, err = store.GrantsOf(ctx, a.DB, id); err != nil {
 		return nil, err
 	}

@@ -46,7 +46,7 @@ func putPIN(ctx context.Context, q store.Q, person uuid.UUID, pin string) error 
 	if err := checkPIN(pin); err != nil {
 		return err
 	}
-	hash, err := HashPassword(pin)
+	hash, err := hashOf(ctx, pin)
 	if err != nil {
 		return err
 	}

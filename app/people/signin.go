@@ -5,22 +5,12 @@ import (
 	"fmt"
 	"strings"
 
-	"github.com/alexedwards/argon2id"
 	"github.com/google/uuid"
 
 	"manudex/app"
 	"manudex/core/clock"
 	"manudex/store"
 )
-
-// PasswordParams are the costs of argon2id for stored passwords (RFC 9106,
-// second recommended option, with one lane for small machines).
-var PasswordParams = &argon2id.Params{Memory: 19 * 1024, Iterations: 2, Parallelism: 1, SaltLength: 16, KeyLength: 32}
-
-// HashPassword makes what is stored of a password.
-func HashPassword(password string) (string, error) {
-	return argon2id.CreateHash(password, PasswordParams)
-}
 
 // nobody is compared against when there is no such person, so that the answer
 // takes as long.
@@ -31,6 +21,20 @@ var nobody = func() string {
 	}
 	return h
 }()
+
+// KnownAs gives whose e-mail address, mobile or personnel number a text is, the
+// zero id for nobody's. It tells tries to sign in apart, and nobody is told it.
+func KnownAs(ctx context.Context, a *app.App, text string) (uuid.UUID, error) {
+	place, err := a.Company(ctx)
+	if err != nil {
+		return uuid.Nil, err
+	}
+	id, err := store.PersonKnownAs(ctx, a.DB, strings.TrimSpace(text), place.Today(a.Now()))
+	if store.NotFound(err) {
+		return uuid.Nil, nil
+	}
+	return id, err
+}
 
 // SignIn checks an e-mail address, a mobile or a personnel number, and a
 // password.
@@ -53,12 +57,48 @@ func SignIn(ctx context.Context, a *app.App, email, password string) (uuid.UUID,
 	if hash == "" {
 		hash = nobody
 	}
-	ok, err := argon2id.ComparePasswordAndHash(password, hash)
+	ok, err := matches(ctx, password, hash)
 	if err != nil {
-		return uuid.Nil, fmt.Errorf("compare passwords: %w", err)
+		return uuid.Nil, err
 	}
 	if !ok || id == uuid.Nil {
 		return uuid.Nil, clock.Refuse("password", "They don't belong together", "Check both, or ask the office for a new password")
 	}
 	return id, nil
+}
+
+// Note writes an audit row about signing in, or about something that was read
+// and is worth knowing of.
+func Note(ctx context.Context, a *app.App, person uuid.UUID, act string, about uuid.UUID, detail map[string]any) error {
+	err := store.InsertAudit(ctx, a.DB, store.Audit{MadeAt: a.Now(), Person: person, Act: act, About: about, Detail: detail})
+	if err != nil {
+		return fmt.Errorf("audit: %w", err)
+	}
+	return nil
+}
+
+// ForgotPassword sends a link to whom an address belongs, where mail can be
+// sent. Whether there is such a person, nobody is told.
+func ForgotPassword(ctx context.Context, a *app.App, text, origin string) error {
+	id, err := KnownAs(ctx, a, text)
+	if err != nil || id == uuid.Nil || !a.Post.Ready() {
+		return err
+	}
+	actor, err := a.Actor(ctx, id)
+	if err != nil || !actor.SignsIn || actor.Email == nil {
+		return err
+	}
+	token := app.NewSignInToken()
+	if err := store.InsertSignInLink(ctx, a.DB, app.TokenHash(token), id, id, a.Now(), a.Now().Add(forgottenLasts)); err != nil {
+		return fmt.Errorf("keep a link: %w", err)
+	}
+	if err := Note(ctx, a, id, "self", id, map[string]any{"sign-in": "link asked for by mail"}); err != nil {
+		return err
+	}
+	text = fmt.Sprintf("Hello %s,\n\nsomebody, most likely you, asked for a new password. Choose one here; the link works once and for an hour:\n\n%s/welcome/%s\n\nIf it wasn't you, do nothing: your password stays as it is.\n",
+		actor.Given, origin, token)
+	if err := a.Post.Send(ctx, *actor.Email, "A new password", text); err != nil {
+		a.Log.Warn("send a link for a new password", "err", err)
+	}
+	return nil
 }

@@ -13,6 +13,9 @@ import (
 	"manudex/store"
 )
 
+// forgottenLasts is how long a link that somebody asked for by mail can be used.
+const forgottenLasts = time.Hour
+
 // LinkLasts is how long a sign-in link can be used.
 const LinkLasts = 7 * 24 * time.Hour
 
@@ -77,27 +80,26 @@ func Welcome(ctx context.Context, a *app.App, token string) (name string, err er
 	return name, err
 }
 
-// leastPassword is how short a password may be.
-const leastPassword = 8
-
 // ChoosePassword sets the password of whom a link welcomes, and a PIN for the
 // terminals where one is given, and uses the link up. It is the one change
 // that needs no session: the link is the right.
 func ChoosePassword(ctx context.Context, a *app.App, token, password, pin string) (uuid.UUID, error) {
-	if len([]rune(password)) < leastPassword || len(password) > 200 {
-		return uuid.Nil, clock.Refuse("password", "The password is too short", fmt.Sprintf("Choose one of at least %d characters; a few words are good", leastPassword))
+	person, _, err := store.LinkOf(ctx, a.DB, app.TokenHash(token), a.Now())
+	if store.NotFound(err) {
+		return uuid.Nil, app.ErrNotFound
 	}
-	hash, err := HashPassword(password)
+	if err != nil {
+		return uuid.Nil, fmt.Errorf("read a link: %w", err)
+	}
+	if err := checkPassword(ctx, a.DB, person, password); err != nil {
+		return uuid.Nil, err
+	}
+	hash, err := hashOf(ctx, password)
 	if err != nil {
 		return uuid.Nil, err
 	}
-	var person uuid.UUID
 	err = a.DB.Tx(ctx, func(tx *sqlx.Tx) error {
 		now := a.Now()
-		var err error
-		if person, _, err = store.LinkOf(ctx, tx, app.TokenHash(token), now); err != nil {
-			return err
-		}
 		used, err := store.UseLink(ctx, tx, app.TokenHash(token), now)
 		if err != nil {
 			return err

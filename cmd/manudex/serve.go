@@ -2,39 +2,132 @@ package main
 
 import (
 	"context"
+	"crypto/tls"
 	"errors"
 	"fmt"
 	"net"
 	"net/http"
+	"net/url"
 	"os"
+	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
 
 	"manudex/app"
+	"manudex/authority"
+	"manudex/store"
 	"manudex/web"
 )
 
 // grace is how long a shutdown waits for requests in hand.
 const grace = 10 * time.Second
 
+// serving is what serve is told.
+type serving struct {
+	listen, metrics  string
+	address, proxies string
+	cert, key        string
+	localTLS         string // directory of an authority of one's own
+	trustListen      string // where phones come to trust it, without HTTPS
+	post             app.Post
+	opts             web.Options
+}
+
 func serveCommand(cfg *config) *cobra.Command {
-	var listen, metrics string
-	var post app.Post
-	var opts web.Options
+	var o serving
 	cmd := &cobra.Command{Use: "serve", Short: "Serve the application", Args: cobra.NoArgs,
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			return serve(cmd.Context(), cfg, listen, metrics, post, opts)
-		}}
-	cmd.Flags().StringVar(&listen, "listen", envOr("MANUDEX_LISTEN", "127.0.0.1:8080"), "address to serve on (MANUDEX_LISTEN)")
-	cmd.Flags().StringVar(&metrics, "metrics", envOr("MANUDEX_METRICS", "127.0.0.1:0"), "address of /metrics; port 0 takes a free one, empty none (MANUDEX_METRICS)")
-	cmd.Flags().StringVar(&post.Server, "smtp", os.Getenv("MANUDEX_SMTP"), "mail server, host:port; none sends no mail (MANUDEX_SMTP)")
-	cmd.Flags().StringVar(&post.From, "mail-from", envOr("MANUDEX_MAIL_FROM", "manudex@localhost"), "sender of mail (MANUDEX_MAIL_FROM)")
-	cmd.Flags().BoolVar(&opts.SecureCookies, "secure-cookies", os.Getenv("MANUDEX_SECURE_COOKIES") != "", "send cookies over HTTPS only (MANUDEX_SECURE_COOKIES)")
+		RunE: func(cmd *cobra.Command, _ []string) error { return serve(cmd.Context(), cfg, o) }}
+	text := func(into *string, flag, env, fallback, what string) {
+		cmd.Flags().StringVar(into, flag, envOr(env, fallback), what+" ("+env+")")
+	}
+	text(&o.listen, "listen", "MANUDEX_LISTEN", "127.0.0.1:8080", "address to serve on")
+	text(&o.metrics, "metrics", "MANUDEX_METRICS", "127.0.0.1:0", "address of /metrics; port 0 takes a free one, none serves none")
+	text(&o.address, "address", "MANUDEX_ADDRESS", "", "how people reach the server, https://hours.example; links are made of it, and other names refused")
+	text(&o.proxies, "trusted-proxies", "MANUDEX_TRUSTED_PROXIES", "", "addresses or networks, with commas, whose X-Forwarded-For is believed")
+	text(&o.cert, "tls-cert", "MANUDEX_TLS_CERT", "", "certificate to serve HTTPS with, PEM")
+	text(&o.key, "tls-key", "MANUDEX_TLS_KEY", "", "its key, PEM")
+	text(&o.localTLS, "tls-local", "MANUDEX_TLS_LOCAL", "", "directory in which to keep an authority of one's own, for HTTPS on a local network")
+	text(&o.trustListen, "trust-listen", "MANUDEX_TRUST_LISTEN", "", "address without HTTPS of the page by which phones come to trust that authority")
+	text(&o.post.Server, "smtp", "MANUDEX_SMTP", "", "mail server, host:port; none sends no mail")
+	text(&o.post.From, "mail-from", "MANUDEX_MAIL_FROM", "manudex@localhost", "sender of mail")
+	cmd.Flags().BoolVar(&o.opts.SecureCookies, "secure-cookies", os.Getenv("MANUDEX_SECURE_COOKIES") != "", "send cookies over HTTPS only (MANUDEX_SECURE_COOKIES)")
 	return cmd
 }
 
-func serve(ctx context.Context, cfg *config, listen, metrics string, post app.Post, opts web.Options) error {
+// ready checks what serve was told, and gives the certificate to serve with,
+// nil for none.
+func (o *serving) ready(now time.Time) (*tls.Certificate, error) {
+	var err error
+	if o.opts.TrustedProxies, err = web.ParseProxies(o.proxies); err != nil {
+		return nil, fmt.Errorf("trusted proxies %q: %w; write addresses or networks such as 10.0.0.0/8", o.proxies, err)
+	}
+	if o.address != "" {
+		u, err := url.Parse(o.address)
+		if err != nil || u.Host == "" || u.Scheme != "https" && u.Scheme != "http" || strings.Trim(u.Path, "/") != "" {
+			return nil, fmt.Errorf("address %q: write it as https://hours.example", o.address)
+		}
+		o.opts.Address = u
+		o.opts.SecureCookies = o.opts.SecureCookies || u.Scheme == "https"
+	}
+	switch {
+	case (o.cert == "") != (o.key == ""):
+		return nil, fmt.Errorf("a certificate and its key go together: give both --tls-cert and --tls-key")
+	case o.cert != "":
+		pair, err := tls.LoadX509KeyPair(o.cert, o.key)
+		if err != nil {
+			return nil, fmt.Errorf("certificate: %w", err)
+		}
+		o.opts.SecureCookies = true
+		return &pair, nil
+	case o.localTLS != "":
+		return o.local(now)
+	case o.trustListen != "":
+		return nil, fmt.Errorf("--trust-listen goes with --tls-local: there is no authority to come to trust")
+	}
+	return nil, nil
+}
+
+// local opens the authority of one's own.
+func (o *serving) local(now time.Time) (*tls.Certificate, error) {
+	var given []string
+	if o.opts.Address != nil {
+		given = append(given, o.opts.Address.Hostname())
+	}
+	hosts, err := authority.Hosts(given...)
+	if err != nil {
+		return nil, err
+	}
+	local, err := authority.Open(o.localTLS, hosts, now)
+	if err != nil {
+		return nil, fmt.Errorf("the authority of one's own: %w", err)
+	}
+	o.opts.SecureCookies, o.opts.Trust = true, local.Trust
+	return &local.Server, nil
+}
+
+// listener is a server with what it listens on.
+type listener struct {
+	*http.Server
+	on net.Listener
+}
+
+func listenOn(address, flag string, handler http.Handler, cert *tls.Certificate) (*listener, error) {
+	l, err := net.Listen("tcp", address)
+	if err != nil {
+		return nil, fmt.Errorf("%w: stop what holds the address, or choose another with --%s", err, flag)
+	}
+	if cert != nil {
+		l = tls.NewListener(l, &tls.Config{Certificates: []tls.Certificate{*cert}, MinVersion: tls.VersionTLS12})
+	}
+	return &listener{&http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute}, l}, nil
+}
+
+func serve(ctx context.Context, cfg *config, o serving) error {
+	cert, err := o.ready(time.Now())
+	if err != nil {
+		return err
+	}
 	with, err := cfg.begin(ctx)
 	if err != nil {
 		return err
@@ -44,38 +137,64 @@ func serve(ctx context.Context, cfg *config, listen, metrics string, post app.Po
 	if err := db.Migrate(ctx); err != nil {
 		return err
 	}
+	risks, err := store.Risks(ctx, db)
+	if err != nil {
+		return err
+	}
+	for _, r := range risks {
+		log.Warn("what is acknowledged may be lost", "setting", r.Setting, "is", r.Is, "means", r.Means)
+	}
 	a := app.New(db, with.now, log)
-	a.Post = post
+	a.Post = o.post
 	if _, err := a.Company(ctx); err != nil {
 		return err
 	}
-	s, err := web.New(a, opts)
+	if _, o.opts.SecurePort, err = net.SplitHostPort(o.listen); err != nil {
+		return fmt.Errorf("address to serve on %q: write it as host:port", o.listen)
+	}
+	s, err := web.New(a, o.opts)
 	if err != nil {
 		return err
 	}
 
 	running, stop := context.WithCancel(context.WithoutCancel(ctx))
 	defer stop()
-	go a.Run(running)
+	ended := make(chan struct{})
+	go func() {
+		defer close(ended)
+		a.Run(running)
+	}()
 	go s.Run(running)
 
-	main := &http.Server{Handler: s.Handler(), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute}
-	l, err := net.Listen("tcp", listen)
+	main, err := listenOn(o.listen, "listen", s.Handler(), cert)
 	if err != nil {
-		return fmt.Errorf("%w: stop what holds the address, or choose another with --listen", err)
+		return err
 	}
-	failed := make(chan error, 2)
-	go func() { failed <- main.Serve(l) }()
-	log.Info("serving", "address", "http://"+l.Addr().String())
-	var side *http.Server
-	if metrics != "" {
-		ml, err := net.Listen("tcp", metrics)
+	scheme := "http://"
+	if cert != nil {
+		scheme = "https://"
+	}
+	log.Info("serving", "address", scheme+main.on.Addr().String())
+	all := []*listener{main}
+	if o.metrics != "" && o.metrics != "none" {
+		side, err := listenOn(o.metrics, "metrics", s.Metrics(), nil)
 		if err != nil {
-			return fmt.Errorf("metrics: %w: choose another address with --metrics", err)
+			return err
 		}
-		side = &http.Server{Handler: s.Metrics(), ReadHeaderTimeout: 10 * time.Second}
-		go func() { failed <- side.Serve(ml) }()
-		log.Info("metrics", "address", "http://"+ml.Addr().String()+"/metrics")
+		log.Info("metrics", "address", "http://"+side.on.Addr().String()+"/metrics")
+		all = append(all, side)
+	}
+	if o.trustListen != "" {
+		trust, err := listenOn(o.trustListen, "trust-listen", s.TrustOnly(), nil)
+		if err != nil {
+			return err
+		}
+		log.Info("phones come to trust this server", "address", "http://"+trust.on.Addr().String()+"/trust")
+		all = append(all, trust)
+	}
+	failed := make(chan error, len(all))
+	for _, l := range all {
+		go func() { failed <- l.Serve(l.on) }()
 	}
 	select {
 	case <-ctx.Done():
@@ -87,8 +206,12 @@ func serve(ctx context.Context, cfg *config, listen, metrics string, post app.Po
 	wait, cancel := context.WithTimeout(context.Background(), grace)
 	defer cancel()
 	err = main.Shutdown(wait)
-	if side != nil {
+	for _, side := range all[1:] {
 		err = errors.Join(err, side.Close())
 	}
+	// Requests that were still in hand have ended or been broken off; what they
+	// did is told to the other nodes before the database is closed.
+	stop()
+	<-ended
 	return err
 }

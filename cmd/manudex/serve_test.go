@@ -12,10 +12,8 @@ import (
 	"testing"
 	"time"
 
-	"manudex/app"
 	"manudex/dbtest"
 	"manudex/demo"
-	"manudex/web"
 )
 
 // Told to stop, the server ends its streams, finishes the requests it has in
@@ -31,7 +29,7 @@ func TestServeStopsGracefully(t *testing.T) {
 	cfg := &config{database: db.Pool.Config().ConnString(), logLevel: "error", now: dbtest.Now.Format(time.RFC3339)}
 	ctx, stop := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
-	go func() { ended <- serve(ctx, cfg, addr, "127.0.0.1:0", app.Post{}, web.Options{}) }()
+	go func() { ended <- serve(ctx, cfg, serving{listen: addr, metrics: "127.0.0.1:0"}) }()
 
 	base := "http://" + addr
 	for { // until it listens
