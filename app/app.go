@@ -10,6 +10,7 @@ package app
 
 import (
 	"context"
+	"database/sql"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -19,6 +20,7 @@ import (
 
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
+	"github.com/riverqueue/river"
 
 	"manudex/core/clock"
 	"manudex/store"
@@ -34,6 +36,7 @@ type App struct {
 
 	Live     *Hub
 	announce *announcer
+	queue    *river.Client[*sql.Tx] // puts jobs in, and works none
 	place    atomic.Pointer[Company]
 
 	forgotten atomic.Int64 // how often the settings were
@@ -47,6 +50,10 @@ func New(db *store.DB, now func() time.Time, log *slog.Logger) *App {
 	}
 	a := &App{DB: db, Now: now, Log: log, Live: NewHub()}
 	a.announce = newAnnouncer(db, log)
+	var err error
+	if a.queue, err = newQueue(db); err != nil {
+		panic(err) // its configuration is written here, and right
+	}
 	return a
 }
 
@@ -83,6 +90,7 @@ type Turn struct {
 	Now     time.Time
 	Company *Company // as the transaction finds it
 
+	queue  *river.Client[*sql.Tx]
 	audit  []store.Audit
 	events []store.Event
 }
@@ -138,7 +146,7 @@ func (a *App) Do(ctx context.Context, actor Actor, act Act) error {
 	}
 	var t *Turn
 	err := a.DB.Tx(ctx, func(tx *sqlx.Tx) error {
-		t = &Turn{Tx: tx, Actor: actor, Act: act.Permission(), Now: a.Now()}
+		t = &Turn{Tx: tx, queue: a.queue, Actor: actor, Act: act.Permission(), Now: a.Now()}
 		return a.turn(ctx, t, act)
 	})
 	switch {

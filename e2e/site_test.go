@@ -89,6 +89,8 @@ func serve(t *testing.T, w *dbtest.World) *site {
 	ctx, stop := context.WithCancel(context.Background())
 	done := make(chan struct{})
 	go func() { defer close(done); w.Run(ctx) }()
+	worked := make(chan error, 1)
+	go func() { worked <- work.Run(ctx, w.App, work.Options{}) }()
 	t.Cleanup(func() {
 		s.http.Close()
 		stop()

@@ -4,6 +4,8 @@ import (
 	"context"
 	"errors"
 	"net/http"
+	"strings"
+	"time"
 
 	"github.com/go-chi/chi/v5/middleware"
 
@@ -68,13 +70,24 @@ func (s *Server) healthz(w http.ResponseWriter, _ *http.Request) error {
 	return err
 }
 
-// readyz says whether this node can do its work now.
+// readyz says whether this node can do its work now, and beneath, a line each,
+// what an operator should know of.
 func (s *Server) readyz(w http.ResponseWriter, r *http.Request) error {
-	if err := s.app.DB.Pool.Ping(r.Context()); err != nil {
+	ctx, cancel := context.WithTimeout(r.Context(), 2*time.Second)
+	defer cancel()
+	stuck, err := s.app.Stuck(ctx)
+	if err != nil {
 		w.WriteHeader(http.StatusServiceUnavailable)
 		_, err := w.Write([]byte("the database does not answer\n"))
 		return err
 	}
-	_, err := w.Write([]byte("ready\n"))
+	lines := append([]string{"ready"}, s.opts.Warnings...)
+	if !s.app.Hears() {
+		lines = append(lines, "warning: this node doesn't hear what others do; its pages may be behind")
+	}
+	if stuck > 0 {
+		lines = append(lines, "warning: "+plural(stuck, "job is", "jobs are")+" stuck; Setup, Work says which")
+	}
+	_, err = w.Write([]byte(strings.Join(lines, "\n") + "\n"))
 	return err
 }

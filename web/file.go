@@ -180,8 +180,9 @@ func (s *Server) bringIn(words fileWords) handler {
 		if err != nil {
 			return err
 		}
-		if err := bringin.StartBringIn(r.Context(), s.app, visitOf(r).actor, bringin.BringIn{Kind: words.Kind, Import: id, Wrong: wrong}); err != nil {
-			return err
+		err = s.app.Do(r.Context(), visitOf(r).actor, bringin.QueueBringIn{Kind: words.Kind, Import: id, Wrong: wrong})
+		if err != nil {
+			return s.done(w, r, err, words.Path+"/"+id.String(), said{})
 		}
 		http.Redirect(w, r, words.Path+"/"+id.String()+"/progress", http.StatusSeeOther)
 		return nil

@@ -169,7 +169,7 @@ func TestPermissionTable(t *testing.T) {
 			t.Errorf("%s: %s, want %s", name, s, want)
 		}
 	}
-	for _, act := range slices.Concat(bringin.Acts, hours.Acts, payroll.Acts, people.Acts, jobs.Acts, company.Acts) {
+	for _, act := range slices.Concat(app.Acts, bringin.Acts, hours.Acts, payroll.Acts, people.Acts, jobs.Acts, company.Acts) {
 		if _, ok := reach[act.Permission()]; !ok {
 			t.Errorf("the act %T takes %s, which no row names", act, act.Permission())
 		}
@@ -265,6 +265,8 @@ var routeReach = map[string]string{
 	"POST /people/{person}/signin":              "403 403 ok ok in",
 	"POST /people/{person}/signin/take":         "403 403 ok ok in",
 	"POST /people/{person}/code/reset":          "403 403 403 ok in",
+	"GET /setup/work":                           "403 403 ok ok in",
+	"POST /setup/work/{work}/again":             "403 403 404 404 in",
 	"GET /setup/rights":                         "403 403 ok ok in",
 	"POST /setup/rights/auditor":                "403 403 403 ok in",
 	"POST /people/{person}/rights":              "403 403 404 404 in",

@@ -98,6 +98,8 @@ func (s *Server) routes() []route {
 		{"POST", "/people/{person}/signin", "people.change", s.giveSignIn},
 		{"POST", "/people/{person}/signin/take", "people.change", s.takeSignIn},
 		{"POST", "/people/{person}/code/reset", "people.change", s.resetCode},
+		{"GET", "/setup/work", "setup.see", s.workPage},
+		{"POST", "/setup/work/{work}/again", "setup.change", s.workAgain},
 		{"GET", "/setup/rights", "audit.see", s.rightsPage},
 		{"POST", "/setup/rights/auditor", "people.grant", s.addAuditor},
 		{"POST", "/people/{person}/rights", "people.grant", s.grantRight},

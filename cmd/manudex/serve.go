@@ -15,6 +15,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"manudex/app"
+	"manudex/app/work"
 	"manudex/authority"
 	"manudex/store"
 	"manudex/web"
@@ -143,6 +144,7 @@ func serve(ctx context.Context, cfg *config, o serving) error {
 	}
 	for _, r := range risks {
 		log.Warn("what is acknowledged may be lost", "setting", r.Setting, "is", r.Is, "means", r.Means)
+		o.opts.Warnings = append(o.opts.Warnings, "warning: "+r.Setting+" is "+r.Is+": "+r.Means)
 	}
 	a := app.New(db, with.now, log)
 	a.Post = o.post
@@ -165,6 +167,8 @@ func serve(ctx context.Context, cfg *config, o serving) error {
 		a.Run(running)
 	}()
 	go s.Run(running)
+	worked := make(chan error, 1)
+	go func() { worked <- work.Run(running, a, work.Options{}) }()
 
 	main, err := listenOn(o.listen, "listen", s.Handler(), cert)
 	if err != nil {
@@ -200,6 +204,8 @@ func serve(ctx context.Context, cfg *config, o serving) error {
 	case <-ctx.Done():
 	case err := <-failed:
 		return err
+	case err := <-worked:
+		return err
 	}
 	log.Info("stopping: finishing the requests in hand")
 	s.StopStreams()
@@ -213,5 +219,5 @@ func serve(ctx context.Context, cfg *config, o serving) error {
 	// did is told to the other nodes before the database is closed.
 	stop()
 	<-ended
-	return err
+	return errors.Join(err, <-worked)
 }

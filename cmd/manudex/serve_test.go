@@ -53,7 +53,9 @@ func TestServeStopsGracefully(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	req.AddCookie(res.Cookies()[0])
+	for _, c := range res.Cookies() {
+		req.AddCookie(c)
+	}
 	stream, err := client.Do(req)
 	if err != nil {
 		t.Fatal(err)

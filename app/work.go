@@ -1,0 +1,100 @@
+package app
+
+import (
+	"context"
+	"database/sql"
+	"fmt"
+	"log/slog"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/riverqueue/river"
+	"github.com/riverqueue/river/riverdriver/riverdatabasesql"
+	"github.com/riverqueue/river/rivertype"
+
+	"manudex/store"
+)
+
+// Work that runs later is a job in PostgreSQL, put there in the transaction of
+// the act that asks for it: an act that is rolled back leaves none, and one that
+// is done is worked by whichever node comes to it, also after the node that
+// asked has died. Package work works it.
+
+// WorkTries is how often a job is tried, with growing pauses, before somebody
+// has to look at it.
+const WorkTries = 6
+
+// newQueue makes the client by which jobs are put into the queue; it works
+// none.
+func newQueue(db *store.DB) (*river.Client[*sql.Tx], error) {
+	return river.NewClient(riverdatabasesql.New(db.DB.DB), &river.Config{Logger: slog.New(slog.DiscardHandler)})
+}
+
+// Later puts a job into the queue, in the turn's transaction. The same job isn't
+// put there twice while one waits or runs.
+func (t *Turn) Later(ctx context.Context, job river.JobArgs) error {
+	opts := &river.InsertOpts{MaxAttempts: WorkTries, ScheduledAt: time.Now(),
+		UniqueOpts: river.UniqueOpts{ByArgs: true, ByState: []rivertype.JobState{
+			rivertype.JobStateAvailable, rivertype.JobStatePending, rivertype.JobStateRunning, rivertype.JobStateRetryable, rivertype.JobStateScheduled}}}
+	if _, err := t.queue.InsertTx(ctx, t.Tx.Tx, job, opts); err != nil {
+		return fmt.Errorf("put a job into the queue: %w", err)
+	}
+	return nil
+}
+
+// Acts lists the acts of the kernel, for the tests that hold the permission
+// table and the routes against them.
+var Acts = []Act{RetryWork{}}
+
+// RetryWork runs a job that failed again, as soon as a node comes to it.
+type RetryWork struct{ Job int64 }
+
+// Permission is what the act takes.
+func (RetryWork) Permission() string { return "setup.change" }
+
+func (r RetryWork) Do(ctx context.Context, t *Turn) error {
+	job, err := t.queue.JobRetryTx(ctx, t.Tx.Tx, r.Job)
+	if err == river.ErrNotFound {
+		return ErrNotFound
+	}
+	if err != nil {
+		return fmt.Errorf("run a job again: %w", err)
+	}
+	t.Record(store.Event{Act: t.Act}, uuid.Nil, map[string]any{"work": job.Kind, "again": r.Job})
+	return nil
+}
+
+// WorkPage lists what runs later: what waits, runs and failed, and why.
+type WorkPage struct {
+	Jobs   []store.Work
+	Stuck  int
+	Counts map[string]int
+}
+
+// workShown is how many jobs the page lists.
+const workShown = 100
+
+// Work reads the queue.
+func Work(ctx context.Context, a *App, actor Actor) (*WorkPage, error) {
+	if !actor.May("setup.see") {
+		return nil, ErrForbidden
+	}
+	p := &WorkPage{}
+	var err error
+	if p.Jobs, err = store.Works(ctx, a.DB, workShown); err != nil {
+		return nil, err
+	}
+	if p.Counts, err = store.CountWork(ctx, a.DB); err != nil {
+		return nil, err
+	}
+	p.Stuck, err = a.Stuck(ctx)
+	return p, err
+}
+
+// stuckAfter is how long a job may be due before somebody should know.
+const stuckAfter = 10 * time.Minute
+
+// Stuck counts the jobs that should have run long ago, or that were given up.
+func (a *App) Stuck(ctx context.Context) (int, error) {
+	return store.StuckWork(ctx, a.DB, time.Now().Add(-stuckAfter))
+}

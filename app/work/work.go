@@ -1,0 +1,73 @@
+// Package work works the jobs that acts have put into the queue: whichever node
+// comes to one first. What is worked is registered by the rooms whose it is.
+package work
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"time"
+
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/riverqueue/river"
+	"github.com/riverqueue/river/riverdriver/riverpgxv5"
+
+	"manudex/app"
+	"manudex/app/bringin"
+)
+
+// Options say how the queue is worked; zero values are what a server wants.
+type Options struct {
+	RescueAfter time.Duration // a job that ran so long without an end was broken off, and is run again
+}
+
+const (
+	atOnce      = 2 // jobs on one node
+	connections = 4 // of a pool of its own: work never takes a punch's connection
+	longest     = 5 * time.Minute
+	stopWait    = 10 * time.Second
+)
+
+// Run works the queue until the context ends; what runs then is given a moment,
+// and is else taken up by another node.
+func Run(ctx context.Context, a *app.App, o Options) error {
+	if o.RescueAfter == 0 {
+		o.RescueAfter = longest + time.Minute
+	}
+	cfg := a.DB.Pool.Config().Copy()
+	cfg.MaxConns, cfg.MinConns = connections, 0
+	pool, err := pgxpool.NewWithConfig(ctx, cfg)
+	if err != nil {
+		return fmt.Errorf("connect to work the queue: %w", err)
+	}
+	defer pool.Close()
+	workers := river.NewWorkers()
+	bringin.AddWorkers(workers, a)
+	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{
+		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: atOnce}}, Workers: workers, Logger: slog.New(quiet{a.Log.Handler()}),
+		JobTimeout: min(longest, o.RescueAfter), RescueStuckJobsAfter: o.RescueAfter,
+		CompletedJobRetentionPeriod: 7 * 24 * time.Hour, DiscardedJobRetentionPeriod: 90 * 24 * time.Hour,
+	})
+	if err != nil {
+		return fmt.Errorf("begin to work the queue: %w", err)
+	}
+	if err := client.Start(ctx); err != nil {
+		return fmt.Errorf("begin to work the queue: %w", err)
+	}
+	<-ctx.Done()
+	soon, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopWait)
+	defer cancel()
+	if err := client.Stop(soon); err != nil && !errors.Is(err, context.DeadlineExceeded) {
+		return fmt.Errorf("stop working the queue: %w", err)
+	}
+	return nil
+}
+
+// quiet passes on what the queue warns of, and not what it does.
+type quiet struct{ slog.Handler }
+
+// Enabled says whether a record is passed on.
+func (q quiet) Enabled(ctx context.Context, level slog.Level) bool {
+	return level >= slog.LevelWarn && q.Handler.Enabled(ctx, level)
+}
