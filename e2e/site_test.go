@@ -17,6 +17,7 @@ import (
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/proto"
 
+	"manudex/app/work"
 	"manudex/dbtest"
 	"manudex/demo"
 	"manudex/e2e/browser"
@@ -95,6 +96,9 @@ func serve(t *testing.T, w *dbtest.World) *site {
 		s.http.Close()
 		stop()
 		<-done
+		if err := <-worked; err != nil {
+			t.Error(err)
+		}
 	})
 	return s
 }

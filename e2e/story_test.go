@@ -174,7 +174,7 @@ func TestPressedWithoutAConnection(t *testing.T) {
 	s.stop()
 	d.sees("#cutoff", "Cut off since")
 	d.press("Start rest")
-	d.sees("#cutoff", "That was not sent")
+	d.sees("#cutoff", "Not recorded yet")
 	if n := dbtest.Get[int](t, s.World, `select count(*) from punch where received_at >= $1`, dbtest.Now); n != 0 {
 		t.Errorf("%d punches were recorded", n)
 	}

@@ -8,10 +8,13 @@ package store
 import (
 	"context"
 	"database/sql"
+	"database/sql/driver"
 	"embed"
 	"errors"
 	"fmt"
+	"io"
 	"log/slog"
+	"net"
 	"slices"
 	"strings"
 	"time"
@@ -20,6 +23,7 @@ import (
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/jackc/puddle/v2"
 	"github.com/jmoiron/sqlx"
 	"github.com/pressly/goose/v3"
 )
@@ -144,6 +148,23 @@ func (db *DB) Snapshot(ctx context.Context, f func(tx *sqlx.Tx) error) error {
 
 // NotFound says whether an error means that there is no such row.
 func NotFound(err error) bool { return errors.Is(err, sql.ErrNoRows) }
+
+// Away says whether an error means that the database could not be asked: it is
+// away, ends connections, or takes too long. Whether a transaction that met it
+// while it committed was done is not known.
+func Away(err error) bool {
+	var pg *pgconn.PgError
+	if errors.As(err, &pg) {
+		// Class 08, connection exception; 53, insufficient resources; 57P, operator
+		// intervention; 57014, a statement that took too long.
+		return strings.HasPrefix(pg.Code, "08") || strings.HasPrefix(pg.Code, "53") || strings.HasPrefix(pg.Code, "57")
+	}
+	var connect *pgconn.ConnectError
+	var network net.Error
+	return errors.As(err, &connect) || errors.As(err, &network) || errors.Is(err, driver.ErrBadConn) || errors.Is(err, sql.ErrConnDone) ||
+		errors.Is(err, io.ErrUnexpectedEOF) || errors.Is(err, io.EOF) || errors.Is(err, net.ErrClosed) || errors.Is(err, puddle.ErrClosedPool) ||
+		strings.Contains(err.Error(), "conn closed") || strings.Contains(err.Error(), "database is closed")
+}
 
 // Violates says whether an error is the refusal of a named constraint.
 func Violates(err error, constraint string) bool {

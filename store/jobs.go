@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"fmt"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -52,20 +53,44 @@ type JobFilter struct {
 	Real                  bool // no samples
 }
 
+func (f JobFilter) where() *where {
+	w := among()
+	if strings.TrimSpace(f.Text) != "" {
+		w.and(`j.number || ' ' || j.name || ' ' || coalesce(c.name, '') ilike $%d`, contains(f.Text))
+	}
+	if f.Customer != "" {
+		w.and(`c.name = $%d`, f.Customer)
+	}
+	switch f.State {
+	case "any":
+	case "":
+		w.plain(`j.state = 'open'`)
+	default:
+		w.and(`j.state = $%d`, f.State)
+	}
+	if f.Site != uuid.Nil {
+		w.and(`j.site_id = $%d`, f.Site)
+	}
+	if f.Real {
+		w.plain(`not j.sample`)
+	}
+	return w
+}
+
 // Jobs reads jobs by number, and how many there are in all. A negative limit
 // reads all.
 func Jobs(ctx context.Context, q Q, f JobFilter, offset, limit int) (jobs []Job, total int, err error) {
-	var most *int
-	if limit >= 0 {
-		most = &limit
-	}
-	where := ` where ($1 = '' or j.number || ' ' || j.name || ' ' || coalesce(c.name, '') ilike $1) and ($2 = '' or c.name = $2) and (case $3 when '' then j.state = 'open' when 'any' then true else j.state = $3 end)
-		and ($4::uuid is null or j.site_id = $4) and ($5 = false or not j.sample)`
-	args := []any{textFilter(f.Text), f.Customer, f.State, nullID(f.Site), f.Real}
-	if err := q.GetContext(ctx, &total, `select count(*) from job j left join customer c on c.id = j.customer_id`+where, args...); err != nil {
+	w := f.where()
+	if err := q.GetContext(ctx, &total, `select count(*) from job j left join customer c on c.id = j.customer_id `+w.sql(), w.args...); err != nil {
 		return nil, 0, fmt.Errorf("count jobs: %w", err)
 	}
-	err = q.SelectContext(ctx, &jobs, jobColumns+where+` order by j.number offset $6 limit $7`, append(args, offset, most)...)
+	order := ` order by j.number offset ` + w.param(offset)
+	if limit >= 0 {
+		order += ` limit ` + w.param(limit)
+	}
+	if err = q.SelectContext(ctx, &jobs, jobColumns+` `+w.sql()+order, w.args...); err != nil {
+		return nil, 0, fmt.Errorf("read jobs: %w", err)
+	}
 	return jobs, total, err
 }
 
@@ -132,14 +157,22 @@ func (l LackingTag) Name() string { return l.Given + " " + l.Family }
 // and tag, the soonest first. A nil units means all; a zero person everybody.
 func LackingTags(ctx context.Context, q Q, span when.Period, person uuid.UUID, units []uuid.UUID) ([]LackingTag, error) {
 	var found []LackingTag
+	w := among(span.From.String(), span.To.String())
+	w.plain(`(pt.tag is null or pt.expires_on < s.date)`)
+	if person != uuid.Nil {
+		w.and(`e.person_id = $%d`, person)
+	}
+	if units != nil {
+		w.and(`e.unit_id = any($%d)`, UUIDs(units))
+	}
 	err := q.SelectContext(ctx, &found, `
 		select e.person_id, min(e.id::text)::uuid as employment_id, min(e.unit_id::text)::uuid as unit_id, p.given_name, p.family_name, min(s.date) as date, j.id as job_id, j.number, j.name as job_name, jt.tag, pt.expires_on, count(*) as shifts
 		from job_tag jt join shift s on s.job_id = jt.job_id and s.date between $1 and $2
 		join employment e on e.id = s.employment_id join person p on p.id = e.person_id join job j on j.id = jt.job_id
 		left join person_tag pt on pt.person_id = e.person_id and lower(pt.tag) = lower(jt.tag)
-		where (pt.tag is null or pt.expires_on < s.date) and ($3::uuid is null or e.person_id = $3) and ($4::uuid[] is null or e.unit_id = any($4))
+		`+w.sql()+`
 		group by e.person_id, p.given_name, p.family_name, j.id, j.number, j.name, jt.tag, pt.expires_on order by date, p.family_name, p.given_name, jt.tag`,
-		span.From.String(), span.To.String(), nullID(person), UUIDs(units))
+		w.args...)
 	if err != nil {
 		return nil, fmt.Errorf("read tags that shifts need: %w", err)
 	}

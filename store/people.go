@@ -85,7 +85,7 @@ const sheetQuery = `
 	       case when p.password_hash is null then 'no' else 'yes' end as signs_in, case when p.pin_hash is null then 'no' else 'yes' end as pin,
 	       case when p.incomplete then 'yes' else 'no' end as incomplete, case when p.sample then 'yes' else 'no' end as sample,
 	       case when coalesce(least(e.ends_on, p.ended_on), 'infinity') < $1 then 'ended' when least(e.ends_on, p.ended_on) is not null then 'leaving' when e.starts_on > $1 then 'coming' else 'here' end as state,
-	       coalesce(to_char(p.added_at, 'YYYY-MM-DD'), '') as added, coalesce(to_char(greatest(p.last_seen_at, (select max(claimed_at) from punch where employment_id = e.id)), 'YYYY-MM-DD'), '') as last_seen,
+	       coalesce(to_char(p.added_at at time zone (select zone from company), 'YYYY-MM-DD'), '') as added, coalesce(to_char(greatest(p.last_seen_at, (select max(claimed_at) from punch where employment_id = e.id)) at time zone coalesce(s.zone, (select zone from company)), 'YYYY-MM-DD'), '') as last_seen,
 	       coalesce((select max(date) from card where employment_id = e.id and state = 'paid')::text, '') as paid_to,
 	       (select coalesce(json_object_agg(v.field_id, v.value), '{}') from own_value v where v.person_id = p.id) as own_values
 	from person p
@@ -97,29 +97,15 @@ const sheetQuery = `
 // Sheets reads people by name, and how many there are in all. A negative
 // limit reads everyone.
 func Sheets(ctx context.Context, q Q, on when.Date, f SheetFilter, offset, limit int) (sheets []Sheet, total int, err error) {
-	var most *int
+	w := f.where(on)
+	order := `order by x.family_name, x.given_name, x.number, x.employment_id offset ` + w.param(offset)
 	if limit >= 0 {
-		most = &limit
+		order += ` limit ` + w.param(limit)
 	}
-	var persons any
-	if f.Persons != nil {
-		persons = UUIDs(f.Persons)
-	}
-	keys, patterns := ownFilters(f.Own)
 	rows, err := q.QueryxContext(ctx, `
 		select x.*, count(*) over () as total from (`+sheetQuery+`) x
-		where ($2::uuid is null or x.person_id = $2)
-		  and ($3::uuid[] is null or x.person_id = any($3))
-		  and ($4 = '' or x.given_name || ' ' || x.family_name || ' ' || x.number || ' ' || x.title || ' ' || x.email ilike $4)
-		  and ($5::uuid is null or x.unit_id = $5)
-		  and ($6::uuid is null or x.site_id = $6)
-		  and ($7 = '' or x.level = $7)
-		  and (case $8 when '' then x.state <> 'ended' when 'any' then true else x.state = $8 end)
-		  and ($9::uuid[] is null or x.unit_id = any($9))
-		  and not exists (select 1 from unnest($10::text[], $11::text[]) o(key, pattern) where coalesce(x.own_values ->> o.key, '') not ilike o.pattern)
-		  and ($12 = false or x.sample = 'no')
-		order by x.family_name, x.given_name, x.number, x.employment_id offset $13 limit $14`,
-		on.String(), nullID(f.Person), persons, textFilter(f.Text), nullID(f.Unit), nullID(f.Site), f.Level, f.State, UUIDs(f.Units), keys, patterns, f.Real, offset, most)
+		`+w.sql()+`
+		`+order, w.args...)
 	if err != nil {
 		return nil, 0, fmt.Errorf("read people: %w", err)
 	}
@@ -148,11 +134,44 @@ func Sheets(ctx context.Context, q Q, on when.Date, f SheetFilter, offset, limit
 	return sheets, total, rows.Err()
 }
 
-func textFilter(text string) string {
-	if strings.TrimSpace(text) == "" {
-		return ""
+// where gives the conditions of the filter on a date, $1.
+func (f SheetFilter) where(on when.Date) *where {
+	w := among(on.String())
+	for _, c := range []struct {
+		cond string
+		id   uuid.UUID
+	}{{`x.person_id = $%d`, f.Person}, {`x.unit_id = $%d`, f.Unit}, {`x.site_id = $%d`, f.Site}} {
+		if c.id != uuid.Nil {
+			w.and(c.cond, c.id)
+		}
 	}
-	return contains(text)
+	if f.Persons != nil {
+		w.and(`x.person_id = any($%d)`, UUIDs(f.Persons))
+	}
+	if f.Units != nil {
+		w.and(`x.unit_id = any($%d)`, UUIDs(f.Units))
+	}
+	if strings.TrimSpace(f.Text) != "" {
+		w.and(`x.given_name || ' ' || x.family_name || ' ' || x.number || ' ' || x.title || ' ' || x.email ilike $%d`, contains(f.Text))
+	}
+	if f.Level != "" {
+		w.and(`x.level = $%d`, f.Level)
+	}
+	switch f.State {
+	case "any":
+	case "":
+		w.plain(`x.state <> 'ended'`)
+	default:
+		w.and(`x.state = $%d`, f.State)
+	}
+	if keys, patterns := ownFilters(f.Own); len(keys) > 0 {
+		w.plain(`not exists (select 1 from unnest(` + w.param(keys) + `::text[], ` + w.param(patterns) + `::text[]) o(key, pattern)
+		    where coalesce(x.own_values ->> o.key, '') not ilike o.pattern)`)
+	}
+	if f.Real {
+		w.plain(`x.sample = 'no'`)
+	}
+	return w
 }
 
 // Named is an id with its name.

@@ -182,10 +182,14 @@ func GetEmployment(ctx context.Context, q Q, id uuid.UUID) (Employment, error) {
 // name; their names are the numbers. A nil units means all units.
 func PeopleNamed(ctx context.Context, q Q, text string, units []uuid.UUID, on when.Date) ([]Named, error) {
 	var found []Named
+	w := among(text, on.String())
+	w.plain(`(p.number = $1 or lower(p.given_name || ' ' || p.family_name) = lower($1))`)
+	w.plain(`coalesce(least(p.ended_on, e.ends_on), 'infinity') >= $2`)
+	if units != nil {
+		w.and(`e.unit_id = any($%d)`, UUIDs(units))
+	}
 	err := q.SelectContext(ctx, &found, `
-		select distinct p.id, p.number as name from person p join employment e on e.person_id = p.id
-		where (p.number = $1 or lower(p.given_name || ' ' || p.family_name) = lower($1)) and coalesce(least(p.ended_on, e.ends_on), 'infinity') >= $3
-		  and ($2::uuid[] is null or e.unit_id = any($2)) order by 2`, text, UUIDs(units), on.String())
+		select distinct p.id, p.number as name from person p join employment e on e.person_id = p.id `+w.sql()+` order by 2`, w.args...)
 	return found, err
 }
 
@@ -200,12 +204,16 @@ type Found struct {
 // all units.
 func FindPeople(ctx context.Context, q Q, text string, units []uuid.UUID, on when.Date, limit int) ([]Found, error) {
 	var found []Found
+	w := among(contains(text), limit, on.String())
+	w.plain(`coalesce(least(p.ended_on, e.ends_on), 'infinity') >= $3`)
+	w.plain(`(p.given_name || ' ' || p.family_name ilike $1 or p.number ilike $1)`)
+	if units != nil {
+		w.and(`e.unit_id = any($%d)`, UUIDs(units))
+	}
 	err := q.SelectContext(ctx, &found, `
-		select p.id, p.given_name || ' ' || p.family_name as title, u.name as hint
+		select p.id, p.given_name || ' ' || p.family_name as title, min(u.name) as hint
 		from person p join employment e on e.person_id = p.id join unit u on u.id = e.unit_id
-		where coalesce(least(p.ended_on, e.ends_on), 'infinity') >= $4 and (p.given_name || ' ' || p.family_name ilike $1 or p.number ilike $1)
-		  and ($2::uuid[] is null or e.unit_id = any($2))
-		order by 2 limit $3`, contains(text), UUIDs(units), limit, on.String())
+		`+w.sql()+` group by p.id order by 2 limit $2`, w.args...)
 	return found, err
 }
 

@@ -152,6 +152,14 @@ type AuditRow struct {
 // AuditRows reads the audit list, the newest first, from before a row.
 func AuditRows(ctx context.Context, q Q, before int64, act string, person uuid.UUID, limit int) ([]AuditRow, error) {
 	var found []AuditRow
+	w := among(before, limit)
+	w.plain(`a.seq < $1`)
+	if act != "" {
+		w.and(`a.act = $%d`, act)
+	}
+	if person != uuid.Nil {
+		w.and(`a.person_id = $%d`, person)
+	}
 	err := q.SelectContext(ctx, &found, `
 		select a.seq, a.made_at, coalesce(b.given_name || ' ' || b.family_name, '') as by_name, a.act, a.detail::text as detail,
 		       coalesce(p.given_name || ' ' || p.family_name, ep.given_name || ' ' || ep.family_name, j.number || ' ' || j.name, cu.name, '') as about, coalesce(p.id, ep.id) as subject,
@@ -159,7 +167,7 @@ func AuditRows(ctx context.Context, q Q, before int64, act string, person uuid.U
 		       coalesce(c.field, '') as field, coalesce(c.old_value, a.detail ->> 'from', '') as old_value, coalesce(c.new_value, a.detail ->> 'to', '') as new_value
 		from audit a left join person b on b.id = a.person_id left join person p on p.id = a.about left join employment e on e.id = a.about left join person ep on ep.id = e.person_id left join job j on j.id = a.about left join customer cu on cu.id = a.about
 		left join change c on c.id = (a.detail ->> 'change')::uuid
-		where a.seq < $1 and ($2 = '' or a.act = $2) and ($3::uuid is null or a.person_id = $3) order by a.seq desc limit $4`, before, act, nullID(person), limit)
+		`+w.sql()+` order by a.seq desc limit $2`, w.args...)
 	if err != nil {
 		return nil, fmt.Errorf("read the audit list: %w", err)
 	}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"net/http"
+	"strconv"
 	"strings"
 	"time"
 
@@ -11,6 +12,7 @@ import (
 
 	"manudex/app"
 	"manudex/core/clock"
+	"manudex/store"
 )
 
 // errTooOften says that somebody guesses.
@@ -40,15 +42,42 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 		s.say(w, r, http.StatusUnprocessableEntity, refusal.Wrong, refusal.Right+".")
 	case errors.Is(err, context.Canceled):
 		// The browser went away; nobody reads an answer.
+	case store.Away(err) || errors.Is(err, context.DeadlineExceeded):
+		s.away(w, r, err)
 	default:
 		s.log.Error("request failed", "id", middleware.GetReqID(r.Context()), "path", pathOf(r), "err", err)
-		s.say(w, r, http.StatusInternalServerError, "Something went wrong here", "Nothing was changed. Try once more; if it happens again, tell the office the number below.")
+		s.say(w, r, http.StatusInternalServerError, "Something went wrong here", wentWrong(r)+" If it happens again, tell the office the number below.")
 	}
+}
+
+// wentWrong says what is known of a request that failed: reading changes
+// nothing; of anything else it is not known whether it was done.
+func wentWrong(r *http.Request) string {
+	if r.Method == http.MethodGet || r.Method == http.MethodHead {
+		return "Nothing was changed. Try once more."
+	}
+	return "It is not certain whether it was done: look at what stands there, before you do it again."
+}
+
+// comeBack is how soon a page that could not be read tries again, in seconds.
+const comeBack = 5
+
+// away answers while the database can't be asked. A page comes back by itself.
+func (s *Server) away(w http.ResponseWriter, r *http.Request, err error) {
+	s.log.Warn("the database can't be asked", "id", middleware.GetReqID(r.Context()), "path", pathOf(r), "err", err)
+	w.Header().Set("Retry-After", strconv.Itoa(comeBack))
+	v := errorView{Title: "Back in a moment", Wrong: "Back in a moment", Right: "The records can't be reached just now. This page tries again by itself.",
+		Request: middleware.GetReqID(r.Context()), Again: comeBack}
+	if r.Method != http.MethodGet && r.Method != http.MethodHead {
+		v.Right, v.Again = "The records can't be reached just now. "+wentWrong(r), 0
+	}
+	s.pages.write(w, s.log, http.StatusServiceUnavailable, "error", v)
 }
 
 type errorView struct {
 	Title, Wrong, Right, Request string
 	SignedIn                     bool
+	Again                        int // seconds after which the page tries again, 0 for never
 }
 
 func (s *Server) say(w http.ResponseWriter, r *http.Request, status int, wrong, right string) {

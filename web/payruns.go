@@ -84,7 +84,7 @@ func (v *payRunView) words() {
 	v.Sentence = fmt.Sprintf("%s hours regular, %s, %s leave. It pays %s %s.", decimalHours(p.Total.Regular), overtime, decimalHours(p.Total.Leave), grouped(p.Total.Gross), v.Currency)
 	if p.Closed != nil {
 		v.ClosedID = p.Closed.ID
-		v.Sentence += " Closed " + p.Closed.ClosedAt.Format("Mon 2 Jan 2006") + " by " + p.Closed.ByName + "."
+		v.Sentence += " Closed " + p.Closed.ClosedAt.In(p.Loc).Format("Mon 2 Jan 2006") + " by " + p.Closed.ByName + "."
 		return
 	}
 	v.RunID, v.Seen = newID().String(), p.Period.From.String()+" "+p.Total.Gross

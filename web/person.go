@@ -136,7 +136,7 @@ func (v *personView) words(s *Server) {
 		if f == nil {
 			continue
 		}
-		w := changeWords{When: c.MadeAt.Format("2 Jan 2006 15:04"), Who: c.ByName, What: fmt.Sprintf("%s: %s → %s", f.Label, orDash(f.Show(c.Old)), orDash(f.Show(c.New)))}
+		w := changeWords{When: c.MadeAt.In(v.Loc).Format("2 Jan 2006 15:04"), Who: c.ByName, What: fmt.Sprintf("%s: %s → %s", f.Label, orDash(f.Show(c.Old)), orDash(f.Show(c.New)))}
 		if c.StartsOn != nil {
 			w.What += ", from " + c.StartsOn.Format("2 Jan 2006")
 		}

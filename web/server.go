@@ -23,6 +23,7 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 	"github.com/google/uuid"
 	"github.com/prometheus/client_golang/prometheus"
+	"github.com/prometheus/client_golang/prometheus/collectors"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"manudex/app"
@@ -281,13 +282,22 @@ type metrics struct {
 func newMetrics(a *app.App) *metrics {
 	m := &metrics{registry: prometheus.NewRegistry()}
 	m.requests = prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "manudex_request_seconds", Help: "Time to answer, by route.",
-		Buckets: []float64{.001, .0025, .005, .01, .025, .05, .1, .25, .5, 1, 2.5}}, []string{"method", "route", "status"})
+		Buckets: []float64{.001, .0025, .005, .01, .025, .05, .1, .25, .5, 1, 2.5, 5, 10, 30}}, []string{"method", "route", "status"})
 	m.punches = prometheus.NewCounter(prometheus.CounterOpts{Name: "manudex_punches_total", Help: "Punches recorded by this node."})
 	streams := prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "manudex_live_streams", Help: "Live pages connected to this node."},
 		func() float64 { return float64(a.Live.Count()) })
 	conns := prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "manudex_database_connections", Help: "Connections of the pool in use."},
 		func() float64 { return float64(a.DB.Pool.Stat().AcquiredConns()) })
-	m.registry.MustRegister(m.requests, m.punches, streams, conns)
+	waits := prometheus.NewCounterFunc(prometheus.CounterOpts{Name: "manudex_database_waits_total", Help: "How often a request waited for a connection."},
+		func() float64 { return float64(a.DB.Pool.Stat().EmptyAcquireCount()) })
+	hears := prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "manudex_hears", Help: "1 while this node hears what other nodes do."}, func() float64 {
+		if a.Hears() {
+			return 1
+		}
+		return 0
+	})
+	m.registry.MustRegister(m.requests, m.punches, streams, conns, waits, hears, collectors.NewGoCollector(),
+		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
 	return m
 }
 

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/google/uuid"
 	"github.com/rickar/cal/v2"
@@ -63,7 +64,7 @@ func (FillHolidays) Permission() string { return "setup.change" }
 
 func (h PutHoliday) Do(ctx context.Context, t *app.Turn) error {
 	row := store.Holiday{Date: h.Date, Name: strings.TrimSpace(h.Title)}
-	if row.Name == "" || len(row.Name) > 80 {
+	if row.Name == "" || utf8.RuneCountInString(row.Name) > 80 {
 		return clock.Refuse("title", "The holiday has no name", "Write one of at most 80 characters")
 	}
 	if h.Multiplier != "" {

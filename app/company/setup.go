@@ -15,6 +15,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/google/uuid"
 	"golang.org/x/image/draw"
@@ -522,7 +523,7 @@ type PutRules struct {
 func (PutRules) Permission() string { return "setup.change" }
 
 func (p PutRules) Do(ctx context.Context, t *app.Turn) error {
-	if p.Title == "" || len(p.Title) > 80 {
+	if p.Title == "" || utf8.RuneCountInString(p.Title) > 80 {
 		return clock.Refuse("title", "The rule set has no name", "Write one of at most 80 characters")
 	}
 	rules, wrong := store.ParseRuleSet(p.Rules, t.Company.Company, nil)

@@ -5,6 +5,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/google/uuid"
 
@@ -39,7 +40,7 @@ func (PutUnit) Permission() string { return "setup.change" }
 
 func (p PutSite) Do(ctx context.Context, t *app.Turn) error {
 	s := store.Site{ID: p.ID, Name: strings.TrimSpace(p.Title), Zone: strings.TrimSpace(p.Zone)}
-	if s.Name == "" || len(s.Name) > 80 {
+	if s.Name == "" || utf8.RuneCountInString(s.Name) > 80 {
 		return clock.Refuse("title", "The site has no name", "Write one of at most 80 characters")
 	}
 	if s.Zone == "" {
@@ -92,7 +93,7 @@ func (p PutSite) Do(ctx context.Context, t *app.Turn) error {
 func (p PutUnit) Do(ctx context.Context, t *app.Turn) error {
 	name := strings.TrimSpace(p.Title)
 	switch {
-	case name == "" || len(name) > 80 || strings.ContainsAny(name, ",;"):
+	case name == "" || utf8.RuneCountInString(name) > 80 || strings.ContainsAny(name, ",;"):
 		return clock.Refuse("title", "The crew or department needs a name", "Write one of at most 80 characters, without commas")
 	case p.Kind != "crew" && p.Kind != "department":
 		return app.ErrNotFound
@@ -122,7 +123,7 @@ func (PutJobKind) Permission() string { return "setup.change" }
 
 func (p PutJobKind) Do(ctx context.Context, t *app.Turn) error {
 	name := strings.TrimSpace(p.Title)
-	if name == "" || len(name) > 80 {
+	if name == "" || utf8.RuneCountInString(name) > 80 {
 		return clock.Refuse("title", "The kind has no name", "Write one of at most 80 characters")
 	}
 	known, err := store.CostCodes(ctx, t)
@@ -135,7 +136,7 @@ func (p PutJobKind) Do(ctx context.Context, t *app.Turn) error {
 			continue
 		}
 		code, task, ok := strings.Cut(line, " ")
-		if !ok || len(code) > 20 || len(task) > 120 {
+		if !ok || utf8.RuneCountInString(code) > 20 || utf8.RuneCountInString(task) > 120 {
 			return clock.Refuse("tasks", "A task can't be “"+field.Shorten(line)+"”", "Write the cost code, a space and the name: 110 Set up")
 		}
 		if err := payroll.KnownCostCode(known, code); err != nil {

@@ -12,6 +12,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/google/uuid"
 
@@ -357,7 +358,7 @@ func Badges(v string) (string, error) {
 func Tags(v string) (string, error) {
 	found := ParseTags(v)
 	for i, t := range found {
-		if t.Tag == "" || len(t.Tag) > 60 || strings.Contains(t.Tag, " until ") || strings.HasSuffix(t.Tag, " until") || i > 0 && found[i-1].Tag == t.Tag {
+		if t.Tag == "" || utf8.RuneCountInString(t.Tag) > 60 || strings.Contains(t.Tag, " until ") || strings.HasSuffix(t.Tag, " until") || i > 0 && found[i-1].Tag == t.Tag {
 			return "", fmt.Errorf("write each tag once, with a date or without: First aid until 2027-03-31, Work at height")
 		}
 	}

@@ -10,6 +10,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/google/uuid"
 
@@ -439,9 +440,9 @@ func (AddJob) Permission() string { return "jobs.change" }
 func (a AddJob) Do(ctx context.Context, t *app.Turn) error {
 	a.Number, a.Title = strings.TrimSpace(a.Number), strings.TrimSpace(a.Title)
 	switch {
-	case a.Number == "" || len(a.Number) > 20:
+	case a.Number == "" || utf8.RuneCountInString(a.Number) > 20:
 		return clock.Refuse("number", "The number is missing", "Write one of at most 20 characters")
-	case a.Title == "" || len(a.Title) > 120:
+	case a.Title == "" || utf8.RuneCountInString(a.Title) > 120:
 		return clock.Refuse("title", "The name is missing", "Write one of at most 120 characters")
 	}
 	var err error

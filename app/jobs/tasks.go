@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/google/uuid"
 
@@ -99,7 +100,7 @@ func taskFields(ctx context.Context, q store.Q) ([]taskField, error) {
 		{Setting: field.Setting{Key: "task", Label: "Task", Normal: textOf(1, 120)},
 			Put: column("name", as), Get: func(t store.Task) string { return t.Name }},
 		{Setting: field.Setting{Key: "cost_code", Label: "Cost code", List: proposals, Normal: func(v string) (string, error) {
-			if len(v) > 20 {
+			if utf8.RuneCountInString(v) > 20 {
 				return "", fmt.Errorf("write at most 20 characters")
 			}
 			return v, payroll.KnownCostCode(codes, v)
@@ -212,7 +213,7 @@ func (a AddTasks) Do(ctx context.Context, t *app.Turn) error {
 	for _, n := range a.Tasks {
 		name, code := strings.TrimSpace(n.Title), strings.TrimSpace(n.CostCode)
 		hours := strings.TrimSpace(n.Hours)
-		if name == "" || len(name) > 120 || len(code) > 20 {
+		if name == "" || utf8.RuneCountInString(name) > 120 || utf8.RuneCountInString(code) > 20 {
 			return clock.Refuse("title", "A task needs a name", "Write one of at most 120 characters, and a cost code of at most 20")
 		}
 		if err := payroll.KnownCostCode(known, code); err != nil {

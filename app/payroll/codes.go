@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/google/uuid"
 
@@ -174,7 +175,7 @@ func (p PutPayCode) Do(ctx context.Context, t *app.Turn) error {
 	switch {
 	case i < 0, (p.Owner == pay.ByCompany) != (p.ID == uuid.Nil):
 		return app.ErrNotFound
-	case len(code) > 20 || strings.ContainsAny(code, " ,;\t\n\""):
+	case utf8.RuneCountInString(code) > 20 || strings.ContainsAny(code, " ,;\t\n\""):
 		return clock.Refuse("code", "A pay code can't be “"+field.Shorten(p.Code)+"”", "Write at most 20 characters, without spaces, commas and quotes")
 	}
 	from, err := codesHoldFrom(ctx, t, p.From)
@@ -287,7 +288,7 @@ func (PutCostCode) Permission() string { return "setup.change" }
 func (p PutCostCode) Do(ctx context.Context, t *app.Turn) error {
 	c := store.CostCode{Code: strings.TrimSpace(p.Code), Name: strings.TrimSpace(p.Title), Closed: p.Closed}
 	switch {
-	case c.Code == "" || len(c.Code) > 20 || strings.ContainsAny(c.Code, " ,;\t\n\""):
+	case c.Code == "" || utf8.RuneCountInString(c.Code) > 20 || strings.ContainsAny(c.Code, " ,;\t\n\""):
 		return clock.Refuse("code", "A cost code can't be “"+field.Shorten(p.Code)+"”", "Write 1 to 20 characters, without spaces, commas and quotes")
 	case c.Name == "" || len([]rune(c.Name)) > 80:
 		return clock.Refuse("title", "The cost code needs a name", "Write one of at most 80 characters")
@@ -311,7 +312,7 @@ func (PutClass) Permission() string { return "setup.change" }
 func (p PutClass) Do(ctx context.Context, t *app.Turn) error {
 	code, name := strings.TrimSpace(p.Code), strings.TrimSpace(p.Title)
 	switch {
-	case code == "" || len(code) > 20 || strings.ContainsAny(code, " ,;"):
+	case code == "" || utf8.RuneCountInString(code) > 20 || strings.ContainsAny(code, " ,;"):
 		return clock.Refuse("code", "The classification's short name can't be “"+field.Shorten(p.Code)+"”", "Write 1 to 20 characters, without spaces and commas")
 	case name == "" || len([]rune(name)) > 80:
 		return clock.Refuse("title", "The classification needs a name", "Write one of at most 80 characters")

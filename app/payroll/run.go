@@ -293,6 +293,7 @@ type PayRow struct {
 
 // RunPage is the page of a run, open or closed.
 type RunPage struct {
+	Loc          *time.Location      // of the place, for instants
 	Group        string              // whose pay periods, "" for the company's
 	Groups       []store.PeriodGroup // that have runs of their own
 	Period       when.Period
@@ -322,7 +323,7 @@ func PayRunOf(ctx context.Context, a *app.App, actor app.Actor, group string, ru
 	if err != nil {
 		return nil, err
 	}
-	page := &RunPage{Group: group}
+	page := &RunPage{Group: group, Loc: place.Loc}
 	if page.Groups, err = store.PeriodGroups(ctx, a.DB); err != nil {
 		return nil, err
 	}

@@ -3,6 +3,7 @@ package people
 import (
 	"context"
 	"slices"
+	"time"
 
 	"github.com/google/uuid"
 
@@ -24,7 +25,8 @@ type PersonPage struct {
 	FirstPeriod when.Date // from here on dated settings may change
 	MayChange   bool
 	MayGrant    bool
-	HasCode     bool // they sign in with a one-time code
+	Loc         *time.Location // of the place, for instants
+	HasCode     bool           // they sign in with a one-time code
 	MayErase    bool
 	MayEnd      bool
 	Self        bool
@@ -41,7 +43,7 @@ func ReadPersonPage(ctx context.Context, a *app.App, actor app.Actor, id uuid.UU
 	if err != nil {
 		return nil, err
 	}
-	p := &PersonPage{Today: place.Today(a.Now()), Self: id == actor.ID}
+	p := &PersonPage{Loc: place.Loc, Today: place.Today(a.Now()), Self: id == actor.ID}
 	if p.Fields, err = ReadFields(ctx, a.DB); err != nil {
 		return nil, err
 	}

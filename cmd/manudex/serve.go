@@ -211,7 +211,10 @@ func serve(ctx context.Context, cfg *config, o serving) error {
 	s.StopStreams()
 	wait, cancel := context.WithTimeout(context.Background(), grace)
 	defer cancel()
-	err = main.Shutdown(wait)
+	if err = main.Shutdown(wait); errors.Is(err, context.DeadlineExceeded) {
+		log.Warn("requests took too long and are broken off; what they had not committed is not done")
+		err = main.Close()
+	}
 	for _, side := range all[1:] {
 		err = errors.Join(err, side.Close())
 	}

@@ -50,7 +50,7 @@ document.addEventListener("submit", function (e) {
   press(form);
 }, true);
 function free() { document.querySelectorAll("form.punch[data-sent]").forEach(function (f) { delete f.dataset.sent; }); }
-["htmx:afterSettle", "htmx:sendError", "htmx:timeout", "manudex:refreshed"].forEach(function (n) {
+["htmx:afterSettle", "htmx:sendError", "htmx:timeout", "htmx:responseError", "manudex:refreshed"].forEach(function (n) {
   document.addEventListener(n, function () { free(); prepare(); });
 });
 prepare();
