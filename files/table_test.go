@@ -11,6 +11,7 @@ func TestReadTable(t *testing.T) {
 		{"commas", "a,b\n1,2\n", "[[a b] [1 2]]"},
 		{"semicolons, byte order mark, CRLF", "\xef\xbb\xbfa;b\r\n1,5;2\r\n", "[[a b] [1,5 2]]"},
 		{"tabs", "a\tb\n1\t2", "[[a b] [1 2]]"},
+		{"a blank after the comma, before quotes", "a, b\n1, \"2\"\n", "[[a b] [1 2]]"},
 		{"quotes", "a,b\n\"x, y\",\"say \"\"so\"\"\"\n", `[[a b] [x, y say "so"]]`},
 		{"empty lines and short rows", "a,b,c\n\n1\n,,\n", "[[a b c] [1  ]]"},
 		{"an empty column at the end", "a,b\n1,2,\n", "[[a b] [1 2]]"},

@@ -8,7 +8,7 @@ import (
 )
 
 // heartbeat keeps a quiet stream from being taken for dead, and is when it
-// looks whether whoever follows is still signed in.
+// looks whether whoever follows is still signed in. Options may name another.
 const heartbeat = 15 * time.Second
 
 // live is the stream of server-sent events that keeps pages up to date. It
@@ -40,7 +40,7 @@ func (s *Server) live(w http.ResponseWriter, r *http.Request) error {
 	if err := send("hello"); err != nil {
 		return nil // the browser went away
 	}
-	beat := time.NewTicker(heartbeat)
+	beat := time.NewTicker(s.opts.Heartbeat)
 	defer beat.Stop()
 	for {
 		event := ""

@@ -12,6 +12,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/go-chi/chi/v5"
 	"github.com/google/uuid"
@@ -39,7 +40,7 @@ type site struct {
 func open(t testing.TB) *site {
 	t.Helper()
 	w := dbtest.Open(t)
-	s, err := web.New(w.App, web.Options{SignInLimit: 100})
+	s, err := web.New(w.App, web.Options{SignInLimit: 100, Heartbeat: 50 * time.Millisecond})
 	if err != nil {
 		t.Fatal(err)
 	}

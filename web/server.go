@@ -33,6 +33,7 @@ import (
 type Options struct {
 	SecureCookies  bool           // set when served over HTTPS
 	SignInLimit    int            // attempts per minute, account and address; 0 for 10
+	Heartbeat      time.Duration  // of streams; 0 for 15 s
 	Address        *url.URL       // how the server is reached; nil: as requests come
 	TrustedProxies []netip.Prefix // whose X-Forwarded-For is believed
 	Trust          []byte         // certificate of the authority that phones come to trust, PEM; nil for none
@@ -62,6 +63,9 @@ type Server struct {
 func New(a *app.App, opts Options) (*Server, error) {
 	if opts.SignInLimit == 0 {
 		opts.SignInLimit = 10
+	}
+	if opts.Heartbeat == 0 {
+		opts.Heartbeat = heartbeat
 	}
 	s := &Server{app: a, log: a.Log, opts: opts, stopping: make(chan struct{})}
 	s.following.by = map[uuid.UUID]int{}

@@ -40,7 +40,24 @@ func TestTheDatabaseIsAway(t *testing.T) {
 // has.
 func TestStreamsEndWithTheirSession(t *testing.T) {
 	s := open(t)
-	actor, err := s.Actor(context.Background(), s.Person(t, "Dao Pham").ID)
+	for name, end := range map[string]func(c *client){
+		"Viggo Bexley": func(c *client) { c.post("/signout", nil) },
+		"Dao Pham": func(c *client) { // the sign-in is taken
+			apptest.Must(t, s.Do(t.Context(), s.Person(t, "Mira Castellane"), people.TakeSignIn{Person: s.Person(t, "Dao Pham").ID}))
+		},
+	} {
+		c := s.signIn(t, name)
+		events := stream(t, s, c)
+		expect(t, events, "hello")
+		end(c)
+		beats := 0
+		for range events { // until the stream ends
+			if beats++; beats > 200 {
+				t.Fatalf("%s: the stream goes on", name)
+			}
+		}
+	}
+	actor, err := s.Actor(context.Background(), s.Person(t, "Viggo Bexley").ID)
 	apptest.Must(t, err)
 	before := strings.Join(actor.Follows(), " ")
 	apptest.Must(t, s.Do(t.Context(), s.Person(t, "Orla Ebbwater"), people.SetPerson{ID: uuid.New(), Person: actor.ID, Field: "level", Value: "manager"}))

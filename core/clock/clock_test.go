@@ -102,6 +102,7 @@ func TestProvenance(t *testing.T) {
 		{"at once", "06:00", "06:00", "06:00", Clocked},
 		{"a minute is at once", "06:00", "06:00", "06:01", Clocked},
 		{"from a phone's queue", "06:00", "06:00", "09:40", Delayed},
+		{"from a queue, by a clock a minute off", "06:00", "06:01", "09:40", Delayed},
 		{"said afterwards", "17:45", "18:38", "18:38", ByHand},
 		{"a wrong phone clock is not a delay", "06:00", "07:12", "06:00", Clocked},
 	} {

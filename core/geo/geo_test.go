@@ -30,6 +30,10 @@ func TestFence(t *testing.T) {
 	if d := f.Outside(Point{43.028, -70}); math.Abs(d-3113) > 5 {
 		t.Errorf("distance from the centre is %v, want about 3113", d)
 	}
+	on := Point{43.001, -70}
+	if d := (Fence{Point: Point{43, -70}, Radius: Metres(Point{43, -70}, on)}).Outside(on); d != 0 {
+		t.Errorf("a point on the fence counts as %v m outside", d)
+	}
 	if d := (Fence{Point: Point{43, -70}}).Outside(Point{0, 0}); d != 0 {
 		t.Errorf("a site without a fence has an outside: %v", d)
 	}

@@ -39,6 +39,7 @@ func TestClasses(t *testing.T) {
 		{"consecutive hours, over midnight", `"consecutive_overtime_after":"12"`, "Mon 18:00-08:00", "Mon 6:00, Tue 6:00 2:00"},
 		{"an unpaid meal is no gap", `"consecutive_overtime_after":"12"`, "Mon 06:00-12:00, meal 12:00-12:30, 12:30-20:00", "Mon 12:00 1:30"},
 		{"clocking out is a gap", `"consecutive_overtime_after":"12"`, "Mon 06:00-12:00, 12:30-20:00", "Mon 13:30"},
+		{"clocking out for half a minute is a gap", `"consecutive_overtime_after":"12"`, "Mon 06:00-12:00, 12:00:30-20:00", "Mon 13:59:30"},
 		{"a long rest is a gap", `"consecutive_overtime_after":"12"`, "Mon 06:00-12:00, rest 12:00-12:30, 12:30-20:00", "Mon 13:30"},
 		{"a short rest is work", `"consecutive_overtime_after":"12"`, "Mon 06:00-12:00, rest 12:00-12:15, 12:15-20:00", "Mon 12:00 2:00"},
 		{"Colorado: 12 a day or 12 consecutive", `"weekly_overtime_after":"40","daily_overtime_after":"12","consecutive_overtime_after":"12"`,
