@@ -15,9 +15,11 @@ import (
 	"testing"
 	"time"
 
+	"github.com/alexedwards/argon2id"
 	"github.com/jackc/pgx/v5"
 
 	"manudex/app"
+	"manudex/app/people"
 	"manudex/demo"
 	"manudex/store"
 )
@@ -25,6 +27,11 @@ import (
 // Now is the fixed now of the demo world in tests: Friday 13 November 2026,
 // 10:12 at the works.
 var Now = time.Date(2026, 11, 13, 15, 12, 0, 0, time.UTC)
+
+// A test's passwords cost next to nothing to check.
+func init() {
+	people.PasswordParams = &argon2id.Params{Memory: 64, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
+}
 
 // Env names the variable that holds the address of the test server.
 const Env = "MANUDEX_TEST_DATABASE"

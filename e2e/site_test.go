@@ -91,7 +91,7 @@ func serve(t *testing.T, w *dbtest.World) *site {
 	done := make(chan struct{})
 	go func() { defer close(done); w.Run(ctx) }()
 	worked := make(chan error, 1)
-	go func() { worked <- work.Run(ctx, w.App, work.Options{}) }()
+	go func() { worked <- work.Run(ctx, w.App) }()
 	t.Cleanup(func() {
 		s.http.Close()
 		stop()

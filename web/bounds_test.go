@@ -157,3 +157,18 @@ func TestFilesHoldNoFormulas(t *testing.T) {
 		}
 	}
 }
+
+// A lead reads their crew's names and telephones, and neither the numbers that
+// open terminals nor the accounts that payroll books to.
+func TestLeadsSeeNoBadges(t *testing.T) {
+	s := open(t)
+	for name, sees := range map[string]bool{"Ruth Adeyemi": false, "Mira Castellane": true} {
+		c := s.signIn(t, name)
+		c.post("/people/columns", url.Values{"column": {"mobile", "badges", "account"}})
+		_, body, _ := c.get("/people/export.csv")
+		head, _, _ := strings.Cut(body, "\n")
+		if !strings.Contains(head, "Mobile") || strings.Contains(head, "Badges") != sees || strings.Contains(head, "Account") != sees {
+			t.Errorf("%s has the columns %s", name, head)
+		}
+	}
+}

@@ -109,6 +109,9 @@ func (c *client) do(method, path string, form url.Values) (status int, body stri
 	if err != nil {
 		c.t.Fatal(err)
 	}
+	if res.StatusCode == http.StatusInternalServerError {
+		c.t.Errorf("%s %s breaks: %s", method, path, b)
+	}
 	return res.StatusCode, string(b), res.Header
 }
 
@@ -446,5 +449,19 @@ func TestAnAuditorChangesNothing(t *testing.T) {
 	s.Set(dbtest.Now.AddDate(0, 0, 9)) // after the last day
 	if status, _, _ := c.get("/today"); status != http.StatusSeeOther {
 		t.Errorf("after the last day: %d", status)
+	}
+}
+
+// The page of every job opens, whatever the job has: for an owner, who sees
+// wages, and for a lead, who doesn't.
+func TestEveryJobsPage(t *testing.T) {
+	s := open(t)
+	for _, name := range []string{"Mira Castellane", "Ruth Adeyemi"} {
+		c := s.signIn(t, name)
+		for _, id := range strings.Fields(dbtest.Get[string](t, s.World, `select string_agg(id::text, ' ') from job`)) {
+			if status, _, _ := c.get("/jobs/" + id); status != http.StatusOK {
+				t.Errorf("%s, %s: %d", name, id, status)
+			}
+		}
 	}
 }

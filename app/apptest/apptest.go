@@ -183,10 +183,30 @@ func Must(t testing.TB, err error) {
 	}
 }
 
-// Consistent proves that the derived rows are what the recorded acts make.
+// Consistent checks that the stored stints and cards are what the recorded acts
+// make them, of everybody who punched, whose card was moved or whose settings
+// were changed since the test began.
 func Consistent(t testing.TB, w *dbtest.World) {
 	t.Helper()
-	_, _, found, err := hours.Verify(context.Background(), w.App)
+	var touched []uuid.UUID
+	Must(t, w.DB.SelectContext(context.Background(), &touched, `select employment_id from punch where received_at >= $1
+		union select employment_id from card_act where made_at >= $1
+		union select e.id from change c join employment e on e.person_id = c.person_id where c.made_at >= $1`, dbtest.Now))
+	if len(touched) == 0 {
+		t.Error("nobody's hours were touched: there is nothing to check")
+	}
+	consistent(t, w, touched...)
+}
+
+// AllConsistent checks everybody's.
+func AllConsistent(t testing.TB, w *dbtest.World) {
+	t.Helper()
+	consistent(t, w)
+}
+
+func consistent(t testing.TB, w *dbtest.World, ids ...uuid.UUID) {
+	t.Helper()
+	_, _, found, err := hours.Verify(context.Background(), w.App, ids...)
 	Must(t, err)
 	for _, d := range found {
 		t.Errorf("%s: %s", d.Employment, d.What)

@@ -70,5 +70,5 @@ func TestAnyFileTwiceChangesNothing(t *testing.T) {
 	if brought < 100 {
 		t.Errorf("only %d rows were brought in", brought)
 	}
-	apptest.Consistent(t, w)
+	apptest.AllConsistent(t, w)
 }

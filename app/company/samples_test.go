@@ -47,7 +47,7 @@ func TestSamples(t *testing.T) {
 	if listed.Total != 4 || listed.Sheets[0].Values["sample"] != "yes" {
 		t.Fatalf("%d samples are listed", listed.Total)
 	}
-	apptest.Consistent(t, w)
+	apptest.AllConsistent(t, w)
 
 	// They can be used like others: changed, tagged, signed for and approved.
 	ash := listed.Sheets[0]
@@ -133,7 +133,7 @@ func TestSamples(t *testing.T) {
 	if r := apptest.Refusal(t, w.Do(ctx, mira, company.DropSamples{})); !strings.Contains(r.Wrong, "no samples") {
 		t.Errorf("dropped twice: %+v", r)
 	}
-	apptest.Consistent(t, w)
+	apptest.AllConsistent(t, w)
 }
 
 // A sample job on which somebody real has hours stays; somebody real in the

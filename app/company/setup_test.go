@@ -60,7 +60,7 @@ func TestSetCompany(t *testing.T) {
 		t.Errorf("no setting of ours: %v", err)
 	}
 	// Flags hold from the next day: what was judged stays as it was judged.
-	apptest.Consistent(t, w)
+	apptest.AllConsistent(t, w)
 	place, err := w.Company(ctx)
 	apptest.Must(t, err)
 	if today, tomorrow := place.LimitsOn(apptest.Thursday+1), place.LimitsOn(apptest.Thursday+2); today.LateAfter != 15*time.Minute || tomorrow.LateAfter != 20*time.Minute {
@@ -112,7 +112,7 @@ func TestHolidays(t *testing.T) {
 	if n := expected(); n != 0 {
 		t.Errorf("%d s are expected on a holiday", n)
 	}
-	apptest.Consistent(t, w)
+	apptest.AllConsistent(t, w)
 	place, err := w.Company(ctx)
 	apptest.Must(t, err)
 	if h := place.Rules[len(place.Rules)-1].Rules.Holidays; len(h) != 1 || h[0].Date != apptest.Thursday || h[0].Multiple != 1_500_000 {
@@ -122,7 +122,7 @@ func TestHolidays(t *testing.T) {
 	if n := expected(); n != before {
 		t.Errorf("%d s are expected, %d were", n, before)
 	}
-	apptest.Consistent(t, w)
+	apptest.AllConsistent(t, w)
 	for name, c := range map[string]struct {
 		act   app.Act
 		field string
@@ -202,9 +202,9 @@ func TestRulesFromAWeek(t *testing.T) {
 	if e, l := worked("< '2026-11-08'"), worked(">= '2026-11-08'"); e != early || l <= late {
 		t.Errorf("with longer meals paid %d s before and %d s since, %d and %d without", e, l, early, late)
 	}
-	apptest.Consistent(t, w)
+	apptest.AllConsistent(t, w)
 	apptest.Must(t, put(sunday-7, daily))
-	apptest.Consistent(t, w)
+	apptest.AllConsistent(t, w)
 	trial, err := company.TryRules(ctx, w.App, mira, "Daily 4", sunday, daily)
 	apptest.Must(t, err)
 	if now, then := trial.Now.Result.Gross, trial.Then.Result.Gross; then != now || trial.Now.Name != "Daily 4" {
@@ -293,7 +293,7 @@ func TestSiteOfAnotherZone(t *testing.T) {
 	id := apptest.NewID()
 	apptest.Must(t, w.Do(ctx, mira, people.AddPerson{ID: id, Values: map[string]string{"given_name": "A", "family_name": "B", "unit": "Harbour crew", "starts_on": "2026-11-24"}}))
 	apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: id, Field: "site", Value: "Far shore"}))
-	apptest.Consistent(t, w)
+	apptest.AllConsistent(t, w)
 }
 
 // A map is GeoJSON, and lies beneath the jobs' pages; without one there is

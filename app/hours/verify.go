@@ -22,15 +22,17 @@ type Difference struct {
 }
 
 // Verify works out every stint and card anew from punches, plans and moves
-// and compares them with the stored ones. It changes nothing.
-func Verify(ctx context.Context, a *app.App) (stints, cards int, found []Difference, err error) {
+// and compares them with the stored ones: of the employments named, or of all.
+// It changes nothing.
+func Verify(ctx context.Context, a *app.App, ids ...uuid.UUID) (stints, cards int, found []Difference, err error) {
 	place, err := app.ReadCompany(ctx, a.DB)
 	if err != nil {
 		return 0, 0, nil, err
 	}
-	var ids []uuid.UUID
-	if err := a.DB.SelectContext(ctx, &ids, `select id from employment order by id`); err != nil {
-		return 0, 0, nil, err
+	if len(ids) == 0 {
+		if err := a.DB.SelectContext(ctx, &ids, `select id from employment order by id`); err != nil {
+			return 0, 0, nil, err
+		}
 	}
 	for _, id := range ids {
 		s, c, diffs, err := verifyOne(ctx, a, place, id)

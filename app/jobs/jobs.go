@@ -57,6 +57,7 @@ type JobPage struct {
 	OpenTo   []store.OpenTo
 	CanClock int // people
 	Wages    []store.Wage
+	Today    when.Date
 
 	MaySeeWages bool // and change them
 	Fields      []field.SettingValue
@@ -85,7 +86,7 @@ func ReadJobPage(ctx context.Context, a *app.App, actor app.Actor, id uuid.UUID)
 	if err != nil {
 		return nil, err
 	}
-	p := &JobPage{MayChange: actor.May("jobs.change")}
+	p := &JobPage{MayChange: actor.May("jobs.change"), Today: place.Today(a.Now())}
 	if p.Job, err = store.GetJob(ctx, a.DB, id); store.NotFound(err) {
 		return nil, app.ErrNotFound
 	} else if err != nil {

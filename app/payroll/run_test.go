@@ -69,7 +69,7 @@ func TestLateCardLandsInTheNextRun(t *testing.T) {
 	if paid != approved {
 		t.Errorf("runs paid %d s, paid cards hold %d s", paid, approved)
 	}
-	apptest.Consistent(t, w)
+	apptest.AllConsistent(t, w)
 }
 
 func TestClosingIsRefused(t *testing.T) {

@@ -153,7 +153,7 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 		{Key: "period_group", Label: "Pay periods", Group: "Pay", Kind: field.ChoiceField, Many: true, Dated: true, Terms: true, Choices: periods,
 			Put: term(store.TermPeriodGroup, func(v string) any { return v })},
 		{Key: "coding", Label: "An account is", Group: "Pay", Kind: field.ChoiceField, Many: true, Choices: field.Choices("required", "required", "optional", "optional", "absent", "absent"), Put: employment("coding")},
-		{Key: "account", Label: "Account", Group: "Pay", Many: true, Help: "To which payroll books the hours; of a new person that of the crew", Check: text(60), Put: employment("account")},
+		{Key: "account", Label: "Account", Group: "Pay", See: "people.change", Many: true, Help: "To which payroll books the hours; of a new person that of the crew", Check: text(60), Put: employment("account")},
 		{Key: "leave_policy", Label: "Leave policy", Group: "Pay", Help: "Kept; nothing goes by it yet", Many: true, Check: text(60), Put: employment("leave_policy")},
 		{Key: "reporting", Label: "Hours", Group: "Clock", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField, Many: true, Choices: field.Choices("every_hour", "every hour is reported", "pattern", "the pattern is paid unless something else is reported"), Put: employment("reporting")},
 		{Key: "own_edits", Label: "Changes own hours", Group: "Clock", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField, Many: true, Choices: field.Choices("at_once", "at once, until signed", "request", "as a request", "lead", "only through the lead"), Put: employment("own_edits")},
@@ -161,7 +161,7 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 		{Key: "location", Label: "Location", Group: "Clock", Kind: field.ChoiceField, Many: true, Choices: field.Locations, Put: employment("location")},
 		{Key: "location_required", Label: "A punch needs a location", Group: "Clock", Kind: field.ChoiceField, Choices: field.YesNo, Many: true, Put: flag("location_required")},
 		{Key: "pin", Label: "PIN", Group: "Clock", Kind: field.ChoiceField, Choices: field.Choices("yes", "set", "no", "not set"), Fixed: true},
-		{Key: "badges", Label: "Badges", Group: "Clock", Help: "Card numbers, apart by commas", Check: field.Badges, Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
+		{Key: "badges", Label: "Badges", Group: "Clock", See: "people.change", Help: "Card numbers, apart by commas", Check: field.Badges, Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
 			return store.PutBadges(ctx, t, s.Person, field.SplitList(value))
 		}},
 		{Key: "tags", Label: "Tags", Group: "Company", Many: true, Help: "Such as: First aid until 2027-03-31, Work at height", Check: field.Tags, Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {

@@ -212,9 +212,9 @@ func UseCode(ctx context.Context, a *app.App, person uuid.UUID, code string) err
 	return a.DB.Tx(ctx, func(tx *sqlx.Tx) error { return useCode(ctx, tx, person, code, a.Now()) })
 }
 
-// ResetOwnerCode takes the code of somebody away by their address, from the
-// command line: for the only owner, whom nobody else can help.
-func ResetOwnerCode(ctx context.Context, a *app.App, text string) error {
+// TakeCodesAway takes the one-time codes of somebody away, named by what they
+// sign in with, on the server: for the only owner, whom nobody else can help.
+func TakeCodesAway(ctx context.Context, a *app.App, text string) error {
 	id, err := KnownAs(ctx, a, text)
 	if err != nil {
 		return err

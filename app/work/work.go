@@ -7,8 +7,10 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"sync"
 	"time"
 
+	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
@@ -17,24 +19,16 @@ import (
 	"manudex/app/bringin"
 )
 
-// Options say how the queue is worked; zero values are what a server wants.
-type Options struct {
-	RescueAfter time.Duration // a job that ran so long without an end was broken off, and is run again
-}
-
 const (
 	atOnce      = 2 // jobs on one node
-	connections = 4 // of a pool of its own: work never takes a punch's connection
+	connections = 5 // of a pool of its own: work never takes a punch's connection
 	longest     = 5 * time.Minute
 	stopWait    = 10 * time.Second
 )
 
 // Run works the queue until the context ends; what runs then is given a moment,
 // and is else taken up by another node.
-func Run(ctx context.Context, a *app.App, o Options) error {
-	if o.RescueAfter == 0 {
-		o.RescueAfter = longest + time.Minute
-	}
+func Run(ctx context.Context, a *app.App) error {
 	cfg := a.DB.Pool.Config().Copy()
 	cfg.MaxConns, cfg.MinConns = connections, 0
 	pool, err := pgxpool.NewWithConfig(ctx, cfg)
@@ -42,22 +36,29 @@ func Run(ctx context.Context, a *app.App, o Options) error {
 		return fmt.Errorf("connect to work the queue: %w", err)
 	}
 	defer pool.Close()
+	name := uuid.NewString()
 	workers := river.NewWorkers()
 	bringin.AddWorkers(workers, a)
 	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{
+		ID:     name,
 		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: atOnce}}, Workers: workers, Logger: slog.New(quiet{a.Log.Handler()}),
-		JobTimeout: min(longest, o.RescueAfter), RescueStuckJobsAfter: o.RescueAfter,
+		JobTimeout: longest, RescueStuckJobsAfter: longest + time.Minute,
 		CompletedJobRetentionPeriod: 7 * 24 * time.Hour, DiscardedJobRetentionPeriod: 90 * 24 * time.Hour,
 	})
 	if err != nil {
 		return fmt.Errorf("begin to work the queue: %w", err)
 	}
+	looking, cancel := context.WithCancel(context.WithoutCancel(ctx)) // for as long as jobs are in hand
+	var looks sync.WaitGroup
+	looks.Go(func() { takeOver(looking, pool, name, a.Log) })
+	defer looks.Wait()
+	defer cancel()
 	if err := client.Start(ctx); err != nil {
 		return fmt.Errorf("begin to work the queue: %w", err)
 	}
 	<-ctx.Done()
-	soon, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopWait)
-	defer cancel()
+	soon, end := context.WithTimeout(context.WithoutCancel(ctx), stopWait)
+	defer end()
 	if err := client.Stop(soon); err != nil && !errors.Is(err, context.DeadlineExceeded) {
 		return fmt.Errorf("stop working the queue: %w", err)
 	}

@@ -21,7 +21,7 @@ func working(t *testing.T, w *dbtest.World) {
 	t.Helper()
 	ctx, stop := context.WithCancel(context.Background())
 	done := make(chan error, 1)
-	go func() { done <- work.Run(ctx, w.App, work.Options{RescueAfter: time.Second}) }()
+	go func() { done <- work.Run(ctx, w.App) }()
 	t.Cleanup(func() {
 		stop()
 		if err := <-done; err != nil {

@@ -168,7 +168,7 @@ func serve(ctx context.Context, cfg *config, o serving) error {
 	}()
 	go s.Run(running)
 	worked := make(chan error, 1)
-	go func() { worked <- work.Run(running, a, work.Options{}) }()
+	go func() { worked <- work.Run(running, a) }()
 
 	main, err := listenOn(o.listen, "listen", s.Handler(), cert)
 	if err != nil {

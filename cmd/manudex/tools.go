@@ -11,6 +11,7 @@ import (
 	"manudex/app"
 	"manudex/app/company"
 	"manudex/app/hours"
+	"manudex/app/people"
 	"manudex/core/pay"
 	"manudex/demo"
 	"manudex/files"
@@ -160,5 +161,24 @@ func initCommand(cfg *config) *cobra.Command {
 	cmd.Flags().StringVar(&first.Given, "given-name", "", "the owner's given name")
 	cmd.Flags().StringVar(&first.Family, "family-name", "", "the owner's family name")
 	cmd.Flags().StringVar(&first.Email, "email", "", "the owner's e-mail address")
+	return cmd
+}
+
+func codesCommand(cfg *config) *cobra.Command {
+	var who string
+	cmd := &cobra.Command{Use: "take-codes", Short: "Take the one-time codes of somebody away who lost their phone and whom no owner can help", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			with, err := cfg.begin(cmd.Context())
+			if err != nil {
+				return err
+			}
+			defer with.db.Close()
+			if err := people.TakeCodesAway(cmd.Context(), app.New(with.db, with.now, with.log), who); err != nil {
+				return fmt.Errorf("take the codes of %q away: %w", who, err)
+			}
+			fmt.Println("Their password alone signs them in now; who must have a code is asked to set one up at once.")
+			return nil
+		}}
+	cmd.Flags().StringVar(&who, "who", "", "what they sign in with: an address or a personnel number")
 	return cmd
 }

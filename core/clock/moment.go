@@ -12,16 +12,20 @@ type Moment struct {
 	Sent     time.Time     // its wall clock when it was sent
 }
 
-// atOnce is how long a punch may be on its way and still count as made when it
-// arrives.
+// atOnce is how long a punch may wait at the device, or be on its way, and still
+// count as made when it arrives.
 const atOnce = 2 * time.Second
 
-// At works out when the device was pressed, by the server's time: the last
+// At works out when the device was pressed, by the server's time: now, where
+// it sent at once, whatever its clocks say, for they stand while it sleeps; the last
 // server time it saw and its monotonic clock since, or, where that was lost,
 // its wall clock and how far it is off now. Doubt is how far its clocks
 // contradict each other, where that is over a minute: its wall clock against
 // its monotonic one, or against itself between seeing and sending.
 func (m Moment) At(now time.Time) (at time.Time, doubt time.Duration) {
+	if waited := m.Sent.Sub(m.Pressed); !m.Pressed.IsZero() && !m.Sent.IsZero() && waited >= 0 && waited < atOnce {
+		return now, 0
+	}
 	off := time.Duration(0) // of its wall clock, at sending
 	if !m.Sent.IsZero() {
 		off = now.Sub(m.Sent)

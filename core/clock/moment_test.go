@@ -17,6 +17,7 @@ func TestMoment(t *testing.T) {
 	}{
 		{"nothing is said", Moment{}, 0, 0},
 		{"on its way for a second", Moment{Seen: ago(time.Hour), Since: time.Hour - time.Second}, 0, 0},
+		{"it slept for two hours and was pressed", Moment{Seen: ago(2 * time.Hour), SeenWall: ago(2 * time.Hour), Since: 5 * time.Second, Pressed: ago(0), Sent: now}, 0, 0},
 		{"a time that has not come", Moment{Seen: ago(-time.Hour), Since: 0}, -time.Hour, 0},
 		{"pressed again after half a minute", Moment{Seen: ago(time.Hour), Since: time.Hour - 31*time.Second, Pressed: ago(31 * time.Second), Sent: now}, 31 * time.Second, 0},
 		{"without signal for two hours", Moment{Seen: ago(3 * time.Hour), SeenWall: ago(3 * time.Hour), Since: time.Hour, Pressed: ago(2 * time.Hour), Sent: now}, 2 * time.Hour, 0},
