@@ -2,6 +2,7 @@ package web
 
 import (
 	"net/http"
+	"strings"
 	"time"
 
 	"github.com/go-chi/chi/v5"
@@ -38,15 +39,30 @@ func (s *Server) seeDevice(w http.ResponseWriter, r *http.Request, actor app.Act
 	return people.SeeDevice(r.Context(), s.app, actor, token, agentWords(r.UserAgent()), s.origin(r))
 }
 
-// agentWords shortens what a browser calls itself.
+// agentWords says in words which browser it is, as it says of itself: each of
+// them says the names of those before it, so the later ones are looked for first.
 func agentWords(agent string) string {
-	if len(agent) > 200 {
-		agent = agent[:200]
+	named := func(from string, names ...string) string {
+		for i := 0; i < len(names); i += 2 {
+			if strings.Contains(from, names[i]) {
+				return names[i+1]
+			}
+		}
+		return ""
 	}
-	if agent == "" {
+	browser := named(agent, "Edg", "Edge", "OPR/", "Opera", "SamsungBrowser/", "Samsung's browser", "Firefox/", "Firefox", "FxiOS/", "Firefox",
+		"CriOS/", "Chrome", "Chrome/", "Chrome", "Safari/", "Safari")
+	system := named(agent, "Android", "Android", "iPhone", "an iPhone", "iPad", "an iPad", "Windows", "Windows", "Macintosh", "a Mac", "CrOS", "ChromeOS", "Linux", "Linux")
+	switch {
+	case browser != "" && system != "":
+		return browser + " on " + system
+	case browser+system != "":
+		return browser + system
+	case agent == "":
 		return "a program that doesn't say what it is"
 	}
-	return agent
+	name, _, _ := strings.Cut(agent, " ")
+	return name[:min(len(name), 60)]
 }
 
 type endView struct {

@@ -142,6 +142,26 @@ func TestProxies(t *testing.T) {
 	}
 }
 
+// The page by which phones come to trust the server is reached at another
+// address than the server's own; everything else leads there.
+func TestTheTrustPageHasAnAddressOfItsOwn(t *testing.T) {
+	w := dbtest.Open(t)
+	own, _ := url.Parse("https://hours.example")
+	server, err := web.New(w.App, web.Options{Address: own, SecureCookies: true, Trust: []byte("x"), TrustAddress: "http://10.0.0.5:8082/trust"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for path, want := range map[string]int{"/trust": 200, "/trust/authority.crt": 200, "/static/app.css": 200, "/signin": 303, "/clock": 303} {
+		r := httptest.NewRequest("GET", path, nil)
+		r.Host = "10.0.0.5:8082"
+		rec := httptest.NewRecorder()
+		server.TrustOnly().ServeHTTP(rec, r)
+		if rec.Code != want || want == 303 && rec.Header().Get("Location") != "https://hours.example/" {
+			t.Errorf("%s: %d, %s", path, rec.Code, rec.Header().Get("Location"))
+		}
+	}
+}
+
 // Links are made of the address that the server was told, and requests for
 // another name are refused.
 func TestTheServersOwnAddress(t *testing.T) {

@@ -3,6 +3,7 @@ package web
 import (
 	"html/template"
 	"net/http"
+	"strings"
 
 	"manudex/app"
 )
@@ -51,11 +52,14 @@ func (s *Server) authorityFile(w http.ResponseWriter, r *http.Request) error {
 func (s *Server) TrustOnly() http.Handler {
 	whole := s.Handler()
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		switch r.URL.Path {
-		case "/trust", "/trust/authority.crt", "/static/lib/bootstrap.min.css", "/static/tokens.css", "/static/app.css", "/static/theme.js":
-			whole.ServeHTTP(w, r)
-		default:
+		if r.URL.Path != "/trust" && r.URL.Path != "/trust/authority.crt" && !strings.HasPrefix(r.URL.Path, "/static/") {
 			http.Redirect(w, r, s.secureOrigin(r)+"/", http.StatusSeeOther)
+			return
 		}
+		if s.opts.Address != nil { // this is another of the server's own
+			r = r.Clone(r.Context())
+			r.Host = s.opts.Address.Host
+		}
+		whole.ServeHTTP(w, r)
 	})
 }
