@@ -104,6 +104,9 @@ func (o *serving) local(now time.Time) (*tls.Certificate, error) {
 		return nil, fmt.Errorf("the authority of one's own: %w", err)
 	}
 	o.opts.SecureCookies, o.opts.Trust = true, local.Trust
+	if _, port, err := net.SplitHostPort(o.trustListen); err == nil && o.opts.Address != nil {
+		o.opts.TrustAddress = "http://" + net.JoinHostPort(o.opts.Address.Hostname(), port) + "/trust"
+	}
 	return &local.Server, nil
 }
 

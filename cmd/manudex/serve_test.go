@@ -113,3 +113,25 @@ func TestFixedNow(t *testing.T) {
 		t.Error("a log level that is none was taken")
 	}
 }
+
+// What serve is told is checked before it serves, and leads to the page by
+// which phones come to trust it.
+func TestWhatServeIsTold(t *testing.T) {
+	for wrong, o := range map[string]serving{
+		"write addresses or networks": {proxies: "the proxy"},
+		"write it as https://":        {address: "hours.example"},
+		"goes with --tls-local":       {trustListen: ":8082"},
+	} {
+		if _, err := o.ready(dbtest.Now); err == nil || !strings.Contains(err.Error(), wrong) {
+			t.Errorf("%+v: %v", o, err)
+		}
+	}
+	o := serving{address: "https://hours.example:8443", localTLS: t.TempDir(), trustListen: "0.0.0.0:8082"}
+	cert, err := o.ready(dbtest.Now)
+	if err != nil || cert == nil || !o.opts.SecureCookies || len(o.opts.Trust) == 0 {
+		t.Fatalf("%+v, %v", o, err)
+	}
+	if o.opts.TrustAddress != "http://hours.example:8082/trust" {
+		t.Errorf("phones are led to %s", o.opts.TrustAddress)
+	}
+}
