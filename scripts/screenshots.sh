@@ -16,6 +16,14 @@ customer_link() {
   curl -s -b "$jar" "$base$customer" | grep -o '/hours/[a-z0-9-]*' | head -n 1
   rm -f "$jar"
 }
+# forgotten makes Dao Pham say when he left, so that a claim waits.
+forgotten() {
+  local jar
+  jar=$(mktemp)
+  curl -s -o /dev/null -c "$jar" -d "email=dao.pham@ebbwater.example" --data-urlencode "password=beacon and gantry" "$base/signin"
+  curl -s -o /dev/null -b "$jar" -d "id=$(cat /proc/sys/kernel/random/uuid)" -d "at=2026-11-13T09:40" --data-urlencode "why=Went to the depot and forgot to press" "$base/clock/claim"
+  rm -f "$jar"
+}
 go run ./e2e/shots -base "$base" -out docs/screenshots \
   "signin - 1280x800 light /signin" \
   "clock dao.pham 390x844 light /clock" \
@@ -35,3 +43,5 @@ go run ./e2e/shots -base "$base" -out docs/screenshots \
   "hours - 1280x800 light $(customer_link)" \
   "rules $m 1280x800 light /setup/rules?ready=daily-8-12-seventh-day" \
   "sheets $m 1280x800 light /timecards/sheets?day=2026-11-12"
+forgotten
+go run ./e2e/shots -base "$base" -out docs/screenshots "claims $m 1280x800 light /claims"
