@@ -94,7 +94,7 @@ var Rights = []Right{
 // brings says in words what a right brings with it, beyond its own name.
 var brings = map[string]string{
 	"approve":       "seeing the timecards and the live board of those people",
-	"edit_time":     "seeing the timecards and the live board of those people; the screens to change time are still to come",
+	"edit_time":     "seeing the timecards and the live board of those people, ending a day that somebody forgot to end, and taking or declining claims",
 	"see_rates":     "seeing the people themselves",
 	"manage_leave":  "seeing the people themselves; the screens for leave are still to come",
 	"run_payroll":   "seeing pay rates, people and timecards of everyone",
