@@ -104,7 +104,7 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 		{Key: "number", Label: "Number", Group: "Person", Required: true, Check: text(20), Put: person("number")},
 		{Key: "given_name", Self: true, Label: "Given name", Group: "Person", Required: true, Check: text(80), Put: person("given_name")},
 		{Key: "family_name", Self: true, Label: "Family name", Group: "Person", Required: true, Check: text(80), Put: person("family_name")},
-		{Key: "email", Self: true, Label: "E-mail", Group: "Person", Help: "May be missing: a PIN or a badge is enough for a terminal", Check: field.Email, Put: person("email")},
+		{Key: "email", Self: true, Label: "E-mail", Group: "Person", Help: "May be missing: a mobile or the number signs in too", Check: field.Email, Put: person("email")},
 		{Key: "mobile", Self: true, Label: "Mobile", Group: "Person", Check: field.Mobile, Put: person("mobile")},
 		{Key: "level", Label: "Level", Group: "Person", Kind: field.ChoiceField, Many: true, Choices: field.Choices("worker", "worker", "lead", "crew lead", "manager", "manager", "owner", "owner"), Put: person("level")},
 		{Key: "language", Self: true, Label: "Language", Group: "Person", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField, Many: true, Choices: field.Choices("en", "English", "es", "Spanish", "fr", "French", "pl", "Polish", "pt", "Portuguese", "vi", "Vietnamese"), Put: person("language")},
