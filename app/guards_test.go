@@ -205,6 +205,15 @@ func TestGuards(t *testing.T) {
 	}
 }
 
+// A job's row that says something of a task names the task.
+func TestAFilesTaskIsNamed(t *testing.T) {
+	w := dbtest.Open(t)
+	p := apptest.TakeFile(t, w, w.Person(t, "Mira Castellane"), bringin.JobsFile, [][]string{{"Number", "Name", "Estimate"}, {"9901", "Gate", "40"}})
+	if len(p.Rows) != 1 || p.Rows[0].State != bringin.RowWrong || !strings.Contains(p.Rows[0].What, "no task") {
+		t.Errorf("%+v", p.Rows)
+	}
+}
+
 // guards are the people and things of the table.
 type guards struct {
 	owner, clockingOwner, manager, manager2, managerPaid, noPay, lead, worker, auditor app.Actor

@@ -231,6 +231,7 @@ func (s *Server) takeBackBatch(w http.ResponseWriter, r *http.Request) error {
 type sheetsView struct {
 	frameView
 	Heading, BackHref string
+	HasMark           bool // to print on them
 	Sheets            []sheet
 }
 
@@ -266,6 +267,11 @@ func (s *Server) sheetsPage(w http.ResponseWriter, r *http.Request) error {
 			break
 		}
 	}
+	place, err := s.app.Company(r.Context())
+	if err != nil {
+		return err
+	}
+	v.HasMark = place.HasMark
 	v.Heading, v.BackHref = days.From.Format("Monday 2 January"), "/timecards?day="+days.From.String()
 	v.frameView = s.frame(r, "Day sheets", "timecards", frame)
 	v.Still = true // as a sheet being printed must

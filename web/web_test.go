@@ -2,7 +2,10 @@ package web_test
 
 import (
 	"bufio"
+	"bytes"
 	"context"
+	"image"
+	"image/png"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
@@ -15,6 +18,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/company"
 	"manudex/app/hours"
 	"manudex/dbtest"
 	"manudex/web"
@@ -290,5 +294,28 @@ func TestLive(t *testing.T) {
 	<-mine.Wake()
 	if sub.Take() {
 		t.Error("a worker hears of somebody else's hours")
+	}
+}
+
+// The company's mark stands on the day sheets, once there is one.
+func TestTheMarkIsPrinted(t *testing.T) {
+	s := open(t)
+	c := s.signIn(t, "Mira Castellane")
+	has := func() bool {
+		_, body, _ := c.get("/timecards/sheets?day=2026-11-12")
+		return strings.Contains(body, `src="/mark.png"`)
+	}
+	if has() {
+		t.Error("a mark before there is one")
+	}
+	var raw bytes.Buffer
+	if err := png.Encode(&raw, image.NewNRGBA(image.Rect(0, 0, 40, 10))); err != nil {
+		t.Fatal(err)
+	}
+	if err := s.Do(t.Context(), s.Person(t, "Mira Castellane"), company.SetMark{Image: raw.Bytes()}); err != nil {
+		t.Fatal(err)
+	}
+	if !has() {
+		t.Error("the mark isn't printed")
 	}
 }

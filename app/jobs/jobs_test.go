@@ -134,6 +134,10 @@ func TestJoiningTasks(t *testing.T) {
 		t.Error("tasks of one cost code aren't proposed to be joined")
 	}
 	apptest.Must(t, w.Do(ctx, mira, jobs.JoinTasks{Job: id, Into: before["Cut"].ID, Tasks: []uuid.UUID{before["Trim"].ID, before["Paint"].ID}}))
+	on := clock.Assignment{Job: id, Task: before["Trim"].ID}
+	if r := apptest.Refusal(t, w.Do(ctx, w.Person(t, "Dao Pham"), hours.Punch{ID: apptest.NewID(), Act: clock.Switch, On: on, Point: clock.Browser})); !strings.Contains(r.Wrong, "is worked as “Cut”") {
+		t.Errorf("clocking to a task that is worked as another: %+v", r)
+	}
 	cut := tasks()["Cut"]
 	if len(tasks()) != 2 || len(cut.Joined) != 2 || cut.Sum == nil || *cut.Sum != 55800 {
 		t.Errorf("joined: %+v", cut)
