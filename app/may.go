@@ -65,6 +65,7 @@ var permissions = map[string][5]Scope{
 	"setup.change":    {None, None, All, All, None},
 	"audit.see":       {None, None, All, All, All},
 	"time.edit":       {None, None, All, All, None},
+	"time.say":        {None, Crew, All, All, None}, // of others; by leads where the company lets them: see EndStint
 	"leave.manage":    {None, None, All, All, None},
 	"self":            {Own, Own, Own, Own, Own}, // sign out, look, keys: what everybody has
 }
@@ -84,7 +85,7 @@ type Right struct {
 // Rights lists what may be granted.
 var Rights = []Right{
 	{"approve", "approve timecards", []string{"card.approve", "card.take_back", "card.see", "timecards.see", "today.see", "find", "live.follow"}},
-	{"edit_time", "change others' time", []string{"time.edit", "card.see", "timecards.see", "today.see", "find", "live.follow"}},
+	{"edit_time", "change others' time", []string{"time.edit", "time.say", "card.see", "timecards.see", "today.see", "find", "live.follow"}},
 	{"see_rates", "see pay rates", []string{"rates.see", "people.see"}},
 	{"manage_leave", "manage leave", []string{"leave.manage", "people.see", "find"}},
 	{"run_payroll", "run payroll", []string{"payrun.see", "payrun.close", "payrun.download", "rates.see", "people.see", "card.see", "timecards.see", "today.see", "find", "live.follow"}},

@@ -40,6 +40,7 @@ type Company struct {
 	HandChange           int       `db:"hand_change"`    // seconds; whoever changed a card by hand by more doesn't approve it
 	QueueLimit           int       `db:"queue_limit"`    // seconds; what waited longer in a device's queue is a claim
 	CodesRequired        bool      `db:"codes_required"` // of owners and holders of pay rights
+	LeadTimes            bool      `db:"lead_times"`     // crew leads say when people of their crew left
 	Version              int64     // of all the settings
 
 	Loc *time.Location `db:"-"`
@@ -51,7 +52,8 @@ func GetCompany(ctx context.Context, q Q) (Company, error) {
 	err := q.GetContext(ctx, &c, `
 		select name, zone, currency, currency_decimals, whom_to_ask, period_kind, period_anchor, cut_over, new_attendance_after,
 		       longest_shift, late_after, over_plan_after, meal_due_after, meal_waived_up_to, missing_after, sign_required,
-		       job_word, holiday_country, location_interval, location_moved, mark is not null as has_mark, set_up, new_clock_points, new_location, hand_change, queue_limit, codes_required, version
+		       job_word, holiday_country, location_interval, location_moved, mark is not null as has_mark, set_up, new_clock_points, new_location, hand_change, queue_limit, codes_required,
+		       lead_times, version
 		from company`)
 	if NotFound(err) {
 		return c, fmt.Errorf("the database holds no company yet; run `manudex init` or `manudex demo` first")

@@ -151,6 +151,7 @@ var reach = map[string]string{ // worker lead manager owner auditor
 	"setup.change":    "none none all all none",
 	"audit.see":       "none none all all all",
 	"time.edit":       "none none all all none",
+	"time.say":        "none crew all all none",
 	"leave.manage":    "none none all all none",
 	"self":            "own own own own own",
 }
@@ -233,7 +234,7 @@ var routeReach = map[string]string{
 	"GET /claims":                               "403 403 ok ok in",
 	"POST /claims/{claim}/take":                 "403 403 404 404 in",
 	"POST /claims/{claim}/decline":              "403 403 404 404 in",
-	"POST /cards/{employment}/{date}/end":       "403 403 ok ok in",
+	"POST /cards/{employment}/{date}/end":       "403 404 ok ok in",
 	"POST /cards/{employment}/{date}/sign":      "404 404 404 404 in",
 	"POST /cards/{employment}/{date}/approve":   "403 403 ok ok in",
 	"POST /cards/{employment}/{date}/take-back": "403 403 ok ok in",

@@ -61,7 +61,7 @@ func (s *Server) routes() []route {
 		{"GET", "/claims", "time.edit", s.claimsPage},
 		{"POST", "/claims/{claim}/take", "time.edit", s.takeClaim},
 		{"POST", "/claims/{claim}/decline", "time.edit", s.declineClaim},
-		{"POST", "/cards/{employment}/{date}/end", "time.edit", s.endStint},
+		{"POST", "/cards/{employment}/{date}/end", "time.say", s.endStint},
 		{"POST", "/cards/{employment}/{date}/sign", "card.sign", s.signCard},
 		{"POST", "/cards/{employment}/{date}/approve", "card.approve", s.approveCard},
 		{"POST", "/cards/{employment}/{date}/take-back", "card.take_back", s.takeBackCard},

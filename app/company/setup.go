@@ -96,6 +96,9 @@ func companyFields() []CompanyField {
 		{Key: "longest_shift", Label: "Longest shift", Group: "Flags", Minutes: true, figure: true, normal: minutes(60, 2880), get: figure(func(f store.Figures) int { return f.LongestShift })},
 		{Key: "new_clock_points", Label: "New people clock at", Group: "Clock", Kind: field.SetField, Choices: field.ClockPoints, Help: "Apart by commas; each can be given others", get: func(p *app.Company) string { return p.NewClockPoints }},
 		{Key: "new_location", Label: "Where new people are is taken", Group: "Clock", Kind: field.ChoiceField, Choices: field.Locations, get: func(p *app.Company) string { return p.NewLocation }},
+		{Key: "lead_times", Label: "Crew leads say when somebody of their crew left", Group: "Clock", Kind: field.ChoiceField,
+			Choices: field.Choices("no", "no", "yes", "yes"), Help: "Of those who forgot to clock out; never of themselves",
+			get: func(p *app.Company) string { return field.Yes(p.LeadTimes) }},
 		{Key: "queue_limit", Label: "A punch that a phone sends later is a claim after, hours", Group: "Clock", normal: func(v string) (string, error) {
 			n, err := strconv.Atoi(v)
 			if err != nil || n < 1 || n > 720 {
@@ -295,7 +298,7 @@ func (s SetCompany) put(ctx context.Context, t *app.Turn, f CompanyField, value 
 	switch {
 	case f.figure:
 		return putFigure(ctx, t, f.Key, value)
-	case f.Key == "sign_required", f.Key == "codes_required":
+	case f.Key == "sign_required", f.Key == "codes_required", f.Key == "lead_times":
 		return store.SetCompany(ctx, t, f.Key, value == "yes")
 	}
 	return store.SetCompany(ctx, t, f.Key, value)

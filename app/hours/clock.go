@@ -283,7 +283,7 @@ func (p *CardPage) allow(actor app.Actor, place *app.Company) {
 	c := p.Row.Card
 	over := !c.Running() && c.Date <= place.Today(p.Now)
 	p.MaySign = over && c.State == card.Open && actor.Reaches("card.sign", c.Person, c.Unit)
-	p.MayEnd = c.Running() && !p.Row.Own && actor.Reaches("time.edit", c.Person, c.Unit)
+	p.MayEnd = c.Running() && !p.Row.Own && maySay(actor, place, c.Person, c.Unit)
 	if !actor.Reaches("card.approve", c.Person, c.Unit) {
 		return
 	}

@@ -23,7 +23,7 @@ type EndStint struct {
 }
 
 // Permission is the act's name in the permission table.
-func (EndStint) Permission() string { return "time.edit" }
+func (EndStint) Permission() string { return "time.say" }
 
 func (e EndStint) Do(ctx context.Context, t *app.Turn) error {
 	who, err := store.LockEmployment(ctx, t, e.Employment)
@@ -36,6 +36,8 @@ func (e EndStint) Do(ctx context.Context, t *app.Turn) error {
 		return app.ErrNotFound
 	case who.Person == t.Actor.ID:
 		return clock.Refuse("at", "These are your own hours", "Somebody else says when you left")
+	case !maySay(t.Actor, t.Company, who.Person, who.Unit):
+		return clock.Refuse("at", "Crew leads don't say times here", "Tell the office, who do")
 	case why == "" || utf8.RuneCountInString(why) > longestNote:
 		return clock.Refuse("why", "There is no reason", "Say in a few words how you know the time, in at most 1,000 characters")
 	}
@@ -56,4 +58,10 @@ func (e EndStint) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	return store.InsertNote(ctx, t, store.Note{ID: e.ID, Employment: who.ID, Date: last.Date, By: t.Actor.ID, MadeAt: t.Now, Body: why})
+}
+
+// maySay says whether somebody who may say times may say those of a person:
+// leads only where the company lets them.
+func maySay(actor app.Actor, place *app.Company, person, unit uuid.UUID) bool {
+	return actor.Reaches("time.edit", person, unit) || place.LeadTimes && actor.Reaches("time.say", person, unit)
 }

@@ -11,6 +11,7 @@ import (
 
 	"manudex/app"
 	"manudex/app/apptest"
+	"manudex/app/company"
 	"manudex/app/hours"
 	"manudex/app/people"
 	"manudex/core/card"
@@ -115,4 +116,35 @@ func TestTheDeskCountsWhatIsOver(t *testing.T) {
 	if len(cards) > 0 && cards[0].State != card.Open {
 		t.Errorf("a day to come is %s", cards[0].State)
 	}
+}
+
+// A crew lead says when people of their crew left where the company lets leads:
+// of nobody else, and never of themselves.
+func TestALeadSaysTimes(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	wren := w.Person(t, "Wren Halloran")
+	of := func(where string, args ...any) uuid.UUID {
+		return dbtest.Get[uuid.UUID](t, w, `select e.id from employment e join stint s on s.employment_id = e.id and s.end_at is null and s.start_at < $2
+			where `+where+` order by e.id limit 1`, append([]any{*wren.Unit, w.At().Add(-time.Hour)}, args...)...)
+	}
+	crew, elsewhere := of(`e.unit_id = $1 and e.person_id <> $3`, wren.ID), of(`e.unit_id <> $1`)
+	say := func(employment uuid.UUID) error {
+		return w.Do(ctx, wren, hours.EndStint{ID: apptest.NewID(), Employment: employment, At: w.At().Add(-10 * time.Minute), Why: "I saw them go"})
+	}
+	if r := apptest.Refusal(t, say(crew)); !strings.Contains(r.Wrong, "don't say times here") {
+		t.Errorf("refused: %+v", r)
+	}
+	apptest.Must(t, w.Do(ctx, w.Person(t, "Mira Castellane"), company.SetCompany{Field: "lead_times", Value: "yes"}))
+	if err := say(elsewhere); !errors.Is(err, app.ErrNotFound) {
+		t.Errorf("of another crew: %v", err)
+	}
+	if r := apptest.Refusal(t, say(*wren.Employment)); !strings.Contains(r.Wrong, "your own hours") {
+		t.Errorf("of themselves: %+v", r)
+	}
+	apptest.Must(t, say(crew))
+	if state := dbtest.Get[string](t, w, `select state from card where employment_id = $1 and date = '2026-11-13'`, crew); state != "open" {
+		t.Errorf("the card is %s", state)
+	}
+	apptest.Consistent(t, w)
 }
