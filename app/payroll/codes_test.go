@@ -164,6 +164,8 @@ func TestCodesAreRefused(t *testing.T) {
 		{"of an owner, by a manager", piet, payroll.PutPayCode{Owner: pay.ByPerson, ID: orla.ID, Pays: pay.PaysRegular, Code: "R"}, "higher level"},
 		{"an order without somebody", orla, payroll.PutCodeOrder{Order: pay.FirstOrder[1:]}, "leaves somebody out"},
 		{"a cost code without a name", orla, payroll.PutCostCode{Code: "950"}, "needs a name"},
+		{"a classification without a name", orla, payroll.PutClass{ID: apptest.NewID(), Code: "WLD"}, "needs a name"},
+		{"a classification with spaces", orla, payroll.PutClass{ID: apptest.NewID(), Code: "W LD", Title: "Welder"}, "short name can't be"},
 		{"a classification twice", orla, payroll.PutClass{ID: apptest.NewID(), Code: "ELE", Title: "Electrician again"}, "already"},
 		{"a task with a cost code that isn't in the list", orla, jobs.AddTasks{Job: dbtest.Get[uuid.UUID](t, w, `select id from job where number = '2231'`), Tasks: []jobs.NewTask{{Title: "Polishing", CostCode: "999"}}}, "not in the list"},
 	} {
