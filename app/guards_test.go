@@ -145,7 +145,9 @@ func TestGuards(t *testing.T) {
 		{g.owner, people.GrantRight{ID: apptest.NewID(), Person: g.workerID, What: "run_payroll", Unit: g.plateShop}, "for everyone", "payroll for some"},
 		{g.manager2, people.AddAuditor{ID: apptest.NewID(), Given: "A", Family: "B", Last: when.NewDate(2026, 11, 20)}, "forbidden", "an auditor, by a manager"},
 		{unproved(g.owner), people.AddAuditor{ID: apptest.NewID(), Given: "A", Family: "B", Last: when.NewDate(2026, 11, 20)}, "password is needed", "an auditor, without the password"},
+		{g.owner, people.AddAuditor{ID: apptest.NewID(), Given: "A", Last: when.NewDate(2026, 11, 20)}, "name is missing", "an auditor without a name"},
 		{g.owner, people.AddAuditor{ID: apptest.NewID(), Given: "A", Family: "B", Last: when.NewDate(2026, 11, 12)}, "ends on a day", "an audit that is over"},
+		{g.owner, payroll.PutPeriodGroup{Title: "Monthly", Kind: "moon"}, "not found", "a kind of pay period that is none"},
 		{g.owner, people.AddAuditor{ID: apptest.NewID(), Given: "A", Family: "B", Last: when.NewDate(2028, 11, 12)}, "ends on a day", "an audit without an end"},
 		{g.auditor, set(g.workerID, "title", "x"), "forbidden", "anything, by an auditor"},
 
@@ -202,6 +204,40 @@ func TestGuards(t *testing.T) {
 		p := apptest.TakeFile(t, w, row.who, bringin.PeopleFile, row.rows)
 		if len(p.Rows) != 1 || p.Rows[0].State != bringin.RowWrong || !strings.Contains(p.Rows[0].What, row.why) {
 			t.Errorf("a file of %v by %s: %+v, want %q", row.rows[1], row.who.Name(), p.Rows, row.why)
+		}
+	}
+}
+
+// What is read says who may on its own, beside the route that leads to it.
+func TestReadsAskWhoMay(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx, dao := context.Background(), w.Person(t, "Dao Pham")
+	for name, read := range map[string]func() error{
+		"a customer":     func() error { _, err := jobs.ReadCustomerPage(ctx, w.App, dao, uuid.New()); return err },
+		"a job":          func() error { _, err := jobs.ReadJobPage(ctx, w.App, dao, uuid.New()); return err },
+		"the audit list": func() error { _, err := company.Audit(ctx, w.App, dao, 0, "", uuid.Nil); return err },
+		"how far a file is": func() error {
+			_, err := bringin.ImportProgress(ctx, w.App, dao, bringin.PeopleFile, uuid.New())
+			return err
+		},
+		"the desk":      func() error { _, err := hours.ReadDesk(ctx, w.App, dao, hours.DeskQuery{}); return err },
+		"the people":    func() error { _, err := people.ReadPeople(ctx, w.App, dao, people.PeopleQuery{}); return err },
+		"a pay run":     func() error { _, err := payroll.PayRunOf(ctx, w.App, dao, "", uuid.Nil); return err },
+		"a run's lines": func() error { _, _, err := payroll.RunLines(ctx, w.App, dao, uuid.New()); return err },
+		"the codes":     func() error { _, err := payroll.ReadCodesPage(ctx, w.App, dao); return err },
+		"the board":     func() error { _, err := hours.ReadBoard(ctx, w.App, dao, 0, 0); return err },
+		"claims":        func() error { _, err := hours.Claims(ctx, w.App, dao); return err },
+		"the jobs":      func() error { _, err := jobs.ReadJobs(ctx, w.App, dao, store.JobFilter{}, 0); return err },
+		"a file": func() error {
+			_, err := bringin.ReadImportPage(ctx, w.App, dao, bringin.JobsFile, uuid.New())
+			return err
+		},
+		"the settings": func() error { _, err := company.SetUp(ctx, w.App, dao); return err },
+		"the rules":    func() error { _, err := company.ReadRulesPage(ctx, w.App, dao); return err },
+		"who may what": func() error { _, err := people.Rights(ctx, w.App, dao, 0); return err },
+	} {
+		if err := read(); !errors.Is(err, app.ErrForbidden) {
+			t.Errorf("%s, read by a worker: %v", name, err)
 		}
 	}
 }
