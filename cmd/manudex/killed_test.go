@@ -12,7 +12,6 @@ import (
 	"net/url"
 	"os"
 	"os/exec"
-	"path/filepath"
 	"regexp"
 	"strconv"
 	"strings"
@@ -26,6 +25,18 @@ import (
 	"manudex/demo"
 	"manudex/store"
 )
+
+// asProgram names the variable that makes the tests' binary the program itself,
+// to be started and killed.
+const asProgram = "MANUDEX_TEST_AS_PROGRAM"
+
+func TestMain(m *testing.M) {
+	if os.Getenv(asProgram) != "" {
+		main()
+		os.Exit(0)
+	}
+	os.Exit(m.Run())
+}
 
 // The server and PostgreSQL are killed while people punch, a file is brought in
 // and a run is closed: what was acknowledged is there, once, and nothing else.
@@ -134,20 +145,17 @@ func TestKilled(t *testing.T) {
 // says it keeps.
 type killable struct {
 	*testing.T
-	dsn, binary, base string
-	server            *exec.Cmd
-	mu                sync.Mutex
-	acknowledged      []string // ids of punches
+	dsn, base    string
+	server       *exec.Cmd
+	mu           sync.Mutex
+	acknowledged []string // ids of punches
 }
 
 func newKillable(t *testing.T) *killable {
-	k := &killable{T: t, binary: filepath.Join(t.TempDir(), "manudex")}
+	k := &killable{T: t}
 	t.Setenv("MANUDEX_STATE", stateDir(t))
 	for _, v := range []string{"MANUDEX_DATABASE", "MANUDEX_NOW", "MANUDEX_SMTP"} {
 		t.Setenv(v, "")
-	}
-	if out, err := exec.Command("go", "build", "-o", k.binary, ".").CombinedOutput(); err != nil {
-		t.Fatalf("build: %v\n%s", err, out)
 	}
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
@@ -219,7 +227,8 @@ func (k *killable) killPostgres() {
 
 func (k *killable) command(now time.Time, args ...string) *exec.Cmd {
 	args = append(args, "--database", k.dsn, "--now", now.Format(time.RFC3339), "--log-level", "error")
-	cmd := exec.Command(k.binary, args...)
+	cmd := exec.Command(os.Args[0], args...)
+	cmd.Env = append(os.Environ(), asProgram+"=1")
 	return cmd
 }
 
