@@ -42,7 +42,8 @@ func TestGuards(t *testing.T) {
 		// One's own hours and pay
 		{g.manager, hours.Approve{Card: g.managerCard}, "your own card", "a manager's own card"},
 		{g.manager, hours.TakeBack{Card: g.managerCard}, "your own card", "their own approval"},
-		{g.manager, hours.EndStint{ID: apptest.NewID(), Employment: g.managerCard.Employment, At: w.At().Add(-time.Minute), Why: "x"}, "your own hours", "their own stint"},
+		{g.manager, hours.EndStint{ID: apptest.NewID(), Employment: g.managerCard.Employment, At: w.At().Add(-time.Minute), Why: "x"},
+			"your own hours", "their own stint"},
 		{g.manager, hours.TakeClaim{ID: apptest.NewID(), Claim: g.managerClaim}, "your own claim", "their own claim"},
 		{g.manager, hours.DeclineClaim{Claim: g.managerClaim, Why: "x"}, "your own claim", "their own claim"},
 		{g.managerPaid, payroll.CloseRun{ID: apptest.NewID(), Seen: "x"}, "still running", "a run whose period runs"},
@@ -53,9 +54,13 @@ func TestGuards(t *testing.T) {
 		{g.clockingOwner, set(g.ownerClocks, "period_group", ""), "of themselves", "whose pay periods are an owner's"},
 		{g.clockingOwner, set(g.ownerClocks, "classes", ""), "of themselves", "an owner's classifications"},
 		{g.clockingOwner, set(g.ownerClocks, "starts_on", "2020-01-01"), "of themselves", "an owner's day of hire"},
-		{g.clockingOwner, jobs.SetWage{Job: g.publicJob, Class: g.ownerClass, Base: "99"}, "own pay", "a wage in a classification of one's own"},
-		{g.clockingOwner, people.AddPosition{ID: apptest.NewID(), Person: g.ownerClocks, Unit: "Plate shop", Title: "x", StartsOn: "2026-11-13"}, "for themselves", "a position of one's own"},
-		{g.clockingOwner, payroll.PutPayCode{Owner: pay.ByPerson, ID: g.ownerClocks, Pays: pay.PaysRegular, Code: "X"}, "for themselves", "a pay code of one's own"},
+		{g.clockingOwner, jobs.SetWage{Job: g.publicJob, Class: g.ownerClass, Base: "99"}, "own pay",
+			"a wage in a classification of one's own"},
+		{g.clockingOwner,
+			people.AddPosition{ID: apptest.NewID(), Person: g.ownerClocks, Unit: "Plate shop", Title: "x", StartsOn: "2026-11-13"},
+			"for themselves", "a position of one's own"},
+		{g.clockingOwner, payroll.PutPayCode{Owner: pay.ByPerson, ID: g.ownerClocks, Pays: pay.PaysRegular, Code: "X"}, "for themselves",
+			"a pay code of one's own"},
 		{g.noPay, jobs.SetWage{Job: g.publicJob, Class: g.otherClass, Base: "99"}, "forbidden", "a wage, by who may not see pay"},
 		{g.noPay, set(g.workerID, "rate", "99"), "forbidden", "a rate, by who may not see it"},
 		{g.noPay, people.AddPerson{ID: apptest.NewID(), Values: newPerson("rate", "99")}, "not yours to set", "the rate of somebody new"},
@@ -68,18 +73,25 @@ func TestGuards(t *testing.T) {
 		{g.manager, hours.Approve{Card: g.openCard}, "not signed yet", "a card that nobody signed"},
 		{g.manager, hours.Approve{Card: g.runningCard}, "still on the clock", "a card that runs"},
 		{g.lead, hours.Sign{Card: g.futureCard}, "not come yet", "a card to come"},
-		{g.manager, hours.ApproveClear{Days: g.days, Seen: "x", ID: apptest.NewID()}, "changed while you were looking", "cards that were not shown"},
+		{g.manager, hours.ApproveClear{Days: g.days, Seen: "x", ID: apptest.NewID()}, "changed while you were looking",
+			"cards that were not shown"},
 		{g.manager, hours.TakeBack{Batch: apptest.NewID()}, "not found", "approvals that nobody gave"},
-		{g.worker, hours.EndStint{ID: apptest.NewID(), Employment: g.runningCard.Employment, At: w.At(), Why: "x"}, "forbidden", "a stint, without the right"},
-		{g.approver, hours.EndStint{ID: apptest.NewID(), Employment: g.runningCard.Employment, At: w.At(), Why: "x"}, "not found", "a stint of another crew, by a lead"},
-		{g.editor, hours.EndStint{ID: apptest.NewID(), Employment: g.runningCard.Employment, At: w.At(), Why: "x"}, "not found", "a stint beyond the right's crew"},
+		{g.worker, hours.EndStint{ID: apptest.NewID(), Employment: g.runningCard.Employment, At: w.At(), Why: "x"}, "forbidden",
+			"a stint, without the right"},
+		{g.approver, hours.EndStint{ID: apptest.NewID(), Employment: g.runningCard.Employment, At: w.At(), Why: "x"}, "not found",
+			"a stint of another crew, by a lead"},
+		{g.editor, hours.EndStint{ID: apptest.NewID(), Employment: g.runningCard.Employment, At: w.At(), Why: "x"}, "not found",
+			"a stint beyond the right's crew"},
 		{g.editor, hours.TakeClaim{ID: apptest.NewID(), Claim: g.workerClaim}, "not found", "a claim beyond the right's crew"},
 		{g.manager, hours.TakeClaim{ID: apptest.NewID(), Claim: g.takenClaim}, "already", "a claim that is answered"},
 
 		// The clock
-		{g.manager2, hours.Punch{ID: apptest.NewID(), Act: clock.In, Point: clock.OwnPhone}, "no hourly position", "the clock, of who has no position"},
-		{g.elsewhere, hours.Punch{ID: apptest.NewID(), Act: clock.In, On: g.on, Point: clock.OwnPhone}, "own phone or browser", "the own phone, of who clocks elsewhere"},
-		{g.placed, hours.Punch{ID: apptest.NewID(), Act: clock.In, On: g.on, Point: clock.OwnPhone}, "need a location", "without the place that is needed"},
+		{g.manager2, hours.Punch{ID: apptest.NewID(), Act: clock.In, Point: clock.OwnPhone}, "no hourly position",
+			"the clock, of who has no position"},
+		{g.elsewhere, hours.Punch{ID: apptest.NewID(), Act: clock.In, On: g.on, Point: clock.OwnPhone}, "own phone or browser",
+			"the own phone, of who clocks elsewhere"},
+		{g.placed, hours.Punch{ID: apptest.NewID(), Act: clock.In, On: g.on, Point: clock.OwnPhone}, "need a location",
+			"without the place that is needed"},
 		{g.worker, hours.SeePlace{ID: apptest.NewID()}, "not taken now", "a place that is not taken"},
 
 		// Whom one may change
@@ -88,11 +100,15 @@ func TestGuards(t *testing.T) {
 		{g.peopleLead, set(g.crewID, "leads", "Plate shop"), "not yours", "a crew beyond, to lead"},
 		{g.peopleLead, set(g.crewID, "unit", "Plate shop"), "not yours", "moving somebody out of reach"},
 		{g.peopleLead, set(g.otherID, "title", "x"), "not found", "somebody beyond the crew"},
-		{g.peopleLead, people.AddPosition{ID: apptest.NewID(), Person: g.crewID, Unit: "Plate shop", Title: "x", StartsOn: "2026-11-13"}, "not yours", "a position beyond the crew"},
-		{g.peopleLead, people.AddPosition{ID: apptest.NewID(), Person: g.otherID, Unit: "Gantry crew B", Title: "x", StartsOn: "2026-11-13"}, "not found", "a position of somebody beyond"},
-		{g.peopleLead, people.AddPerson{ID: apptest.NewID(), Values: newPerson("leads", "Plate shop")}, "not yours", "a new lead of a crew beyond"},
+		{g.peopleLead, people.AddPosition{ID: apptest.NewID(), Person: g.crewID, Unit: "Plate shop", Title: "x", StartsOn: "2026-11-13"},
+			"not yours", "a position beyond the crew"},
+		{g.peopleLead, people.AddPosition{ID: apptest.NewID(), Person: g.otherID, Unit: "Gantry crew B", Title: "x",
+			StartsOn: "2026-11-13"}, "not found", "a position of somebody beyond"},
+		{g.peopleLead, people.AddPerson{ID: apptest.NewID(), Values: newPerson("leads", "Plate shop")}, "not yours",
+			"a new lead of a crew beyond"},
 		{g.peopleLead, people.AddPerson{ID: apptest.NewID(), Values: newPerson("level", "manager")}, "higher level", "a new manager"},
-		{g.lead, people.AddPerson{ID: apptest.NewID(), Values: newPerson("unit", "Plate shop")}, "one of your crews", "somebody new in another crew"},
+		{g.lead, people.AddPerson{ID: apptest.NewID(), Values: newPerson("unit", "Plate shop")}, "one of your crews",
+			"somebody new in another crew"},
 		{g.peopleWorker, set(g.leadOfWorker, "title", "x"), "higher level", "one's own lead"},
 		{g.peopleWorker, set(g.leadOfWorker, "level", "worker"), "higher level", "one's own lead's level"},
 		{g.noPay, set(g.managerPaid.ID, "level", "worker"), "of your own", "an equal's level"},
@@ -104,17 +120,24 @@ func TestGuards(t *testing.T) {
 		{g.manager2, set(g.manager2.ID, "level", "worker"), "own level", "one's own level"},
 		{g.manager2, set(g.workerID, "signs_in", "no"), "not found", "what is not changed here"},
 		{g.manager2, set(g.owner2, "title", "x"), "higher level", "another owner"},
-		{g.manager2, people.SetPerson{ID: apptest.NewID(), Person: g.workerID, Field: "rate", Value: "9", From: when.NewDate(2026, 11, 1)}, "paid already", "a rate over paid days"},
-		{g.manager2, people.SetPerson{ID: apptest.NewID(), Person: g.workerID, Field: "subcontractor", Value: "yes", From: when.NewDate(2026, 11, 1)}, "was paid up to", "terms over paid days"},
+		{g.manager2, people.SetPerson{ID: apptest.NewID(), Person: g.workerID, Field: "rate", Value: "9", From: when.NewDate(2026, 11, 1)},
+			"paid already", "a rate over paid days"},
+		{g.manager2, people.SetPerson{ID: apptest.NewID(), Person: g.workerID, Field: "subcontractor", Value: "yes",
+			From: when.NewDate(2026, 11, 1)}, "was paid up to", "terms over paid days"},
 		{g.manager2, set(g.workerID, "starts_on", "2026-11-13"), "has hours from", "a hire after the first hours"},
-		{g.manager2, people.EndPerson{ID: apptest.NewID(), Person: g.manager2.ID, On: when.NewDate(2026, 11, 30)}, "for themselves", "one's own last day"},
-		{g.manager2, people.EndPerson{ID: apptest.NewID(), Person: g.owner.ID, On: when.NewDate(2026, 11, 30)}, "higher level", "an owner's last day"},
-		{g.manager2, people.EndPerson{ID: apptest.NewID(), Person: g.workerID, On: when.NewDate(2026, 11, 12)}, "on the clock", "a last day over a running stint"},
+		{g.manager2, people.EndPerson{ID: apptest.NewID(), Person: g.manager2.ID, On: when.NewDate(2026, 11, 30)},
+			"for themselves", "one's own last day"},
+		{g.manager2, people.EndPerson{ID: apptest.NewID(), Person: g.owner.ID, On: when.NewDate(2026, 11, 30)},
+			"higher level", "an owner's last day"},
+		{g.manager2, people.EndPerson{ID: apptest.NewID(), Person: g.workerID, On: when.NewDate(2026, 11, 12)}, "on the clock",
+			"a last day over a running stint"},
 		{g.owner, people.ErasePerson{Person: g.owner.ID, Number: g.owner.Number}, "erases themselves", "one's own data"},
 		{g.owner, people.ErasePerson{Person: g.workerID, Number: "2001"}, "still works here", "data of who works here"},
 		{g.manager2, people.ErasePerson{Person: g.workerID, Number: "2001"}, "forbidden", "data, by a manager"},
-		{g.peopleLead, people.ChangeMany{ID: apptest.NewID(), ManyChange: people.ManyChange{Field: "title", Value: "x"}, Seen: "1 x"}, "changed since this was shown", "a change of many that was not shown"},
-		{g.peopleLead, people.ChangeMany{ID: apptest.NewID(), ManyChange: people.ManyChange{Field: "rate", Value: "9"}, Seen: "1 x"}, "can't be changed for many", "rates of many, by who may not see them"},
+		{g.peopleLead, people.ChangeMany{ID: apptest.NewID(), ManyChange: people.ManyChange{Field: "title", Value: "x"}, Seen: "1 x"},
+			"changed since this was shown", "a change of many that was not shown"},
+		{g.peopleLead, people.ChangeMany{ID: apptest.NewID(), ManyChange: people.ManyChange{Field: "rate", Value: "9"}, Seen: "1 x"},
+			"can't be changed for many", "rates of many, by who may not see them"},
 		{g.peopleLead, people.UndoChanges{Batch: g.othersBatch}, "not found", "a change beyond the crew, taken back"},
 
 		// Sign-ins
@@ -124,45 +147,64 @@ func TestGuards(t *testing.T) {
 		{g.manager2, people.GiveSignIn{Person: g.manager2.ID, Token: app.NewSignInToken()}, "for themselves", "one's own sign-in"},
 		{g.noPay, people.GiveSignIn{Person: g.manager2.ID, Token: app.NewSignInToken()}, "of your own", "an equal's sign-in"},
 		{g.noPay, people.TakeSignIn{Person: g.manager2.ID}, "of your own", "taking an equal's"},
-		{g.noPay, people.GiveSignIn{Person: g.clerkWorker, Token: app.NewSignInToken()}, "may run payroll, and you may not", "a sign-in with rights one lacks"},
-		{g.peopleLead, people.GiveSignIn{Person: g.leadsElsewhere, Token: app.NewSignInToken()}, "leads Plate shop", "a sign-in of who leads crews beyond"},
+		{g.noPay, people.GiveSignIn{Person: g.clerkWorker, Token: app.NewSignInToken()}, "may run payroll, and you may not",
+			"a sign-in with rights one lacks"},
+		{g.peopleLead, people.GiveSignIn{Person: g.leadsElsewhere, Token: app.NewSignInToken()}, "leads Plate shop",
+			"a sign-in of who leads crews beyond"},
 		{g.noPay, people.GiveSignIn{Person: g.demoted, Token: app.NewSignInToken()}, "until a moment ago", "a sign-in of who was lowered"},
-		{g.noPay, people.GiveSignIn{Person: g.stripped, Token: app.NewSignInToken()}, "may run payroll, and you may not", "a sign-in of whose right was taken"},
+		{g.noPay, people.GiveSignIn{Person: g.stripped, Token: app.NewSignInToken()}, "may run payroll, and you may not",
+			"a sign-in of whose right was taken"},
 		{g.manager2, people.GiveSignIn{Person: g.ended, Token: app.NewSignInToken()}, "doesn't work here", "a sign-in of who left"},
 		{g.manager2, people.GiveSignIn{Person: g.workerID, Token: "short"}, "not found", "a token that is none"},
 		{g.manager2, people.ResetCode{Person: g.workerID}, "forbidden", "another's codes, by a manager"},
 		{unproved(g.owner), people.ResetCode{Person: g.workerID}, "password is needed", "another's codes, without the password"},
-		{unproved(g.owner), people.BeginCode{Secret: people.NewCodeSecret()}, "password is needed", "codes of one's own, without the password"},
+		{unproved(g.owner), people.BeginCode{Secret: people.NewCodeSecret()}, "password is needed",
+			"codes of one's own, without the password"},
 
 		// Rights
-		{unproved(g.owner), people.GrantRight{ID: apptest.NewID(), Person: g.workerID, What: "approve"}, "password is needed", "a right, without the password"},
+		{unproved(g.owner), people.GrantRight{ID: apptest.NewID(), Person: g.workerID, What: "approve"}, "password is needed",
+			"a right, without the password"},
 		{unproved(g.owner), people.TakeRight{Grant: g.payGrant}, "password is needed", "taking one, without the password"},
-		{g.manager2, people.GrantRight{ID: apptest.NewID(), Person: g.workerID, What: "run_payroll"}, "don't have yourself", "a pay right passed on"},
+		{g.manager2, people.GrantRight{ID: apptest.NewID(), Person: g.workerID, What: "run_payroll"},
+			"don't have yourself", "a pay right passed on"},
 		{g.manager2, people.TakeRight{Grant: g.payGrant}, "don't have yourself", "a pay right taken"},
-		{g.manager2, people.GrantRight{ID: apptest.NewID(), Person: g.manager2.ID, What: "approve"}, "their own rights", "a right for oneself"},
+		{g.manager2, people.GrantRight{ID: apptest.NewID(), Person: g.manager2.ID, What: "approve"},
+			"their own rights", "a right for oneself"},
 		{g.manager2, people.GrantRight{ID: apptest.NewID(), Person: g.owner.ID, What: "approve"}, "higher level", "a right for an owner"},
 		{g.manager2, people.GrantRight{ID: apptest.NewID(), Person: g.workerID, What: "nothing"}, "not found", "a right there isn't"},
-		{g.owner, people.GrantRight{ID: apptest.NewID(), Person: g.workerID, What: "run_payroll", Unit: g.plateShop}, "for everyone", "payroll for some"},
-		{g.manager2, people.AddAuditor{ID: apptest.NewID(), Given: "A", Family: "B", Last: when.NewDate(2026, 11, 20)}, "forbidden", "an auditor, by a manager"},
-		{unproved(g.owner), people.AddAuditor{ID: apptest.NewID(), Given: "A", Family: "B", Last: when.NewDate(2026, 11, 20)}, "password is needed", "an auditor, without the password"},
-		{g.owner, people.AddAuditor{ID: apptest.NewID(), Given: "A", Last: when.NewDate(2026, 11, 20)}, "name is missing", "an auditor without a name"},
-		{g.owner, people.AddAuditor{ID: apptest.NewID(), Given: "A", Family: "B", Last: when.NewDate(2026, 11, 12)}, "ends on a day", "an audit that is over"},
+		{g.owner, people.GrantRight{ID: apptest.NewID(), Person: g.workerID, What: "run_payroll", Unit: g.plateShop},
+			"for everyone", "payroll for some"},
+		{g.manager2, people.AddAuditor{ID: apptest.NewID(), Given: "A", Family: "B", Last: when.NewDate(2026, 11, 20)}, "forbidden",
+			"an auditor, by a manager"},
+		{unproved(g.owner), people.AddAuditor{ID: apptest.NewID(), Given: "A", Family: "B", Last: when.NewDate(2026, 11, 20)},
+			"password is needed", "an auditor, without the password"},
+		{g.owner, people.AddAuditor{ID: apptest.NewID(), Given: "A", Last: when.NewDate(2026, 11, 20)}, "name is missing",
+			"an auditor without a name"},
+		{g.owner, people.AddAuditor{ID: apptest.NewID(), Given: "A", Family: "B", Last: when.NewDate(2026, 11, 12)},
+			"ends on a day", "an audit that is over"},
 		{g.owner, payroll.PutPeriodGroup{Title: "Monthly", Kind: "moon"}, "not found", "a kind of pay period that is none"},
-		{g.owner, people.AddAuditor{ID: apptest.NewID(), Given: "A", Family: "B", Last: when.NewDate(2028, 11, 12)}, "ends on a day", "an audit without an end"},
+		{g.owner, people.AddAuditor{ID: apptest.NewID(), Given: "A", Family: "B", Last: when.NewDate(2028, 11, 12)}, "ends on a day",
+			"an audit without an end"},
 		{g.auditor, set(g.workerID, "title", "x"), "forbidden", "anything, by an auditor"},
 
 		// Runs, and what they are worked out from
 		{unproved(g.owner), payroll.CloseRun{ID: apptest.NewID(), Seen: "x"}, "password is needed", "a run, without the password"},
 		{g.manager2, company.PutHoliday{Date: when.NewDate(2026, 11, 2), Title: "x"}, "paid already", "a holiday over paid days"},
 		{g.manager2, company.DropHoliday{Date: when.NewDate(2026, 9, 7)}, "paid already", "a holiday taken out of paid days"},
-		{g.manager2, company.PutRules{ID: apptest.NewID(), Title: "x", From: when.NewDate(2026, 11, 1), Rules: []byte(`{}`)}, "paid already", "rules over paid days"},
-		{g.manager2, company.PutRules{ID: apptest.NewID(), Title: "x", From: when.NewDate(2026, 11, 18), Rules: []byte(`{}`)}, "within a workweek", "rules within a workweek"},
+		{g.manager2, company.PutRules{ID: apptest.NewID(), Title: "x", From: when.NewDate(2026, 11, 1), Rules: []byte(`{}`)},
+			"paid already", "rules over paid days"},
+		{g.manager2, company.PutRules{ID: apptest.NewID(), Title: "x", From: when.NewDate(2026, 11, 18), Rules: []byte(`{}`)},
+			"within a workweek", "rules within a workweek"},
 		{g.manager2, company.DropRules{From: when.NewDate(2026, 1, 4)}, "paid by these rules", "rules that were paid by"},
-		{g.manager2, company.SetCompany{Field: "period_anchor", Value: "2026-11-11"}, "cut into what was paid", "pay periods over paid days"},
+		{g.manager2, company.SetCompany{Field: "period_anchor", Value: "2026-11-11"}, "cut into what was paid",
+			"pay periods over paid days"},
 		{g.manager2, company.SetCompany{Field: "zone", Value: "Europe/Paris"}, "stays as it is", "the zone, after the first hours"},
-		{g.manager2, payroll.PutPayCode{Owner: pay.ByCompany, Pays: pay.PaysRegular, Code: "X", From: "2026-11-01"}, "are paid", "codes over paid days"},
-		{g.owner, jobs.SetWage{Job: g.publicJob, Class: g.otherClass, Base: "99", From: when.NewDate(2026, 11, 1)}, "paid already", "a wage over paid days"},
-		{g.manager2, jobs.JoinTasks{Job: g.busyJob, Into: g.quietTask, Tasks: []uuid.UUID{g.busyTask}}, "on the clock on", "joining a task in use"},
+		{g.manager2, payroll.PutPayCode{Owner: pay.ByCompany, Pays: pay.PaysRegular, Code: "X", From: "2026-11-01"},
+			"are paid", "codes over paid days"},
+		{g.owner, jobs.SetWage{Job: g.publicJob, Class: g.otherClass, Base: "99", From: when.NewDate(2026, 11, 1)},
+			"paid already", "a wage over paid days"},
+		{g.manager2, jobs.JoinTasks{Job: g.busyJob, Into: g.quietTask, Tasks: []uuid.UUID{g.busyTask}},
+			"on the clock on", "joining a task in use"},
 		{g.manager2, jobs.CloseTask{Job: g.busyJob, Task: g.busyTask}, "on the clock on it", "closing a task in use"},
 		{g.manager2, jobs.SetJob{Job: g.busyJob, Field: "state", Value: "closed"}, "on the clock on it", "closing a job in use"},
 
@@ -170,7 +212,8 @@ func TestGuards(t *testing.T) {
 		{g.noPay, bringin.BringIn{Kind: bringin.PeopleFile, Import: g.othersFile}, "not found", "another's file"},
 		{g.noPay, bringin.QueueBringIn{Kind: bringin.PeopleFile, Import: g.othersFile}, "not found", "another's file, later"},
 		{g.manager2, bringin.BringIn{Kind: bringin.JobsFile, Import: g.othersFile}, "not found", "a file as another kind"},
-		{g.manager2, bringin.BringIn{Kind: bringin.PeopleFile, Import: g.othersFile, Wrong: 5}, "changed since this was shown", "a file that was not shown so"},
+		{g.manager2, bringin.BringIn{Kind: bringin.PeopleFile, Import: g.othersFile, Wrong: 5}, "changed since this was shown",
+			"a file that was not shown so"},
 	} {
 		err := w.Do(ctx, row.who, row.act)
 		var refusal *clock.Refusal
@@ -195,9 +238,12 @@ func TestGuards(t *testing.T) {
 		rows [][]string
 		why  string
 	}{
-		{g.peopleLead, [][]string{{"Number", "Given name", "Family name", "Crew or department", "Hired"}, {"9001", "A", "B", "Plate shop", "2026-11-13"}}, "not yours"},
-		{g.manager2, [][]string{{"Number", "Given name", "Family name", "Crew or department", "Hired", "Level"}, {"9001", "A", "B", "Plate shop", "2026-11-13", "owner"}}, "higher level"},
-		{g.peopleLead, [][]string{{"Number", "Given name", "Family name", "Crew or department", "Hired", "Leads"}, {"9001", "A", "B", "Gantry crew B", "2026-11-13", "Plate shop"}}, "not yours"},
+		{g.peopleLead, [][]string{{"Number", "Given name", "Family name", "Crew or department", "Hired"},
+			{"9001", "A", "B", "Plate shop", "2026-11-13"}}, "not yours"},
+		{g.manager2, [][]string{{"Number", "Given name", "Family name", "Crew or department", "Hired", "Level"},
+			{"9001", "A", "B", "Plate shop", "2026-11-13", "owner"}}, "higher level"},
+		{g.peopleLead, [][]string{{"Number", "Given name", "Family name", "Crew or department", "Hired", "Leads"},
+			{"9001", "A", "B", "Gantry crew B", "2026-11-13", "Plate shop"}}, "not yours"},
 		{g.peopleLead, [][]string{{"Number", "Title"}, {numberOf(t, w, g.otherID), "x"}}, "can't change"},
 		{g.noPay, [][]string{{"Number", "E-mail"}, {numberOf(t, w, g.manager2.ID), "x@y.example"}}, "of your own"},
 	} {
@@ -245,7 +291,8 @@ func TestReadsAskWhoMay(t *testing.T) {
 // A job's row that says something of a task names the task.
 func TestAFilesTaskIsNamed(t *testing.T) {
 	w := dbtest.Open(t)
-	p := apptest.TakeFile(t, w, w.Person(t, "Mira Castellane"), bringin.JobsFile, [][]string{{"Number", "Name", "Estimate"}, {"9901", "Gate", "40"}})
+	p := apptest.TakeFile(t, w, w.Person(t, "Mira Castellane"), bringin.JobsFile,
+		[][]string{{"Number", "Name", "Estimate"}, {"9901", "Gate", "40"}})
 	if len(p.Rows) != 1 || p.Rows[0].State != bringin.RowWrong || !strings.Contains(p.Rows[0].What, "no task") {
 		t.Errorf("%+v", p.Rows)
 	}
@@ -299,7 +346,8 @@ func guarded(t *testing.T, w *dbtest.World) (g guards) {
 		do(g.owner, people.GrantRight{ID: apptest.NewID(), Person: person(name).ID, What: what, Unit: unit})
 		return person(name)
 	}
-	g.owner, g.manager2, g.managerPaid, g.noPay = person("Orla Ebbwater"), person("Mira Castellane"), person("Sana Verity"), person("Piet Donoghue")
+	g.owner, g.manager2, g.managerPaid, g.noPay = person("Orla Ebbwater"), person("Mira Castellane"),
+		person("Sana Verity"), person("Piet Donoghue")
 	g.plateShop = id(`select id from unit where name = 'Plate shop'`)
 	gantryB := id(`select id from unit where name = 'Gantry crew B'`)
 	thursday := when.NewDate(2026, 11, 12)
@@ -328,7 +376,8 @@ func guarded(t *testing.T, w *dbtest.World) (g guards) {
 	g.ownerClass = id(`select class_id from stint where class_id is not null group by class_id order by count(*) desc limit 1`)
 	g.ownerClocks = id(`select person_id from stint where class_id = $1 and person_id not in ($2, $3, $4, $5, $6, $7) limit 1`,
 		g.ownerClass, g.workerID, g.manager.ID, g.crewID, g.leadID, g.otherID, g.leadOfWorker)
-	g.otherClass = id(`select w.class_id from job_wage w where w.class_id <> $1 and not exists (select 1 from stint where class_id = w.class_id and person_id = $2) limit 1`, g.ownerClass, g.ownerClocks)
+	g.otherClass = id(`select w.class_id from job_wage w where w.class_id <> $1
+		and not exists (select 1 from stint where class_id = w.class_id and person_id = $2) limit 1`, g.ownerClass, g.ownerClocks)
 	g.publicJob = id(`select job_id from job_wage where class_id = $1 limit 1`, g.otherClass)
 	_, err := w.DB.Exec(`update person set level = 'owner' where id = $1`, g.ownerClocks)
 	apptest.Must(t, err)
@@ -373,7 +422,8 @@ func guarded(t *testing.T, w *dbtest.World) (g guards) {
 		return p.ID
 	}
 	g.leadsElsewhere = add(newPerson("leads", "Plate shop"))
-	g.demoted, g.stripped, g.ended = add(newPerson("level", "manager")), add(newPerson("unit", "Plate shop")), add(newPerson("unit", "Plate shop"))
+	g.demoted, g.stripped, g.ended = add(newPerson("level", "manager")), add(newPerson("unit", "Plate shop")),
+		add(newPerson("unit", "Plate shop"))
 	do(g.owner, set(g.demoted, "level", "worker"))
 	taken := people.GrantRight{ID: apptest.NewID(), Person: g.stripped, What: "run_payroll"}
 	do(g.owner, taken)
@@ -405,7 +455,8 @@ func guarded(t *testing.T, w *dbtest.World) (g guards) {
 	g.othersBatch = apptest.NewID()
 	do(g.manager2, people.SetPerson{ID: g.othersBatch, Person: g.otherID, Field: "title", Value: "Lane keeper"})
 	g.othersFile = apptest.NewID()
-	do(g.manager2, bringin.TakeFile{Kind: bringin.PeopleFile, ID: g.othersFile, FileName: "x.csv", Rows: [][]string{{"Number", "Title"}, {g.worker.Number, "Keeper"}}})
+	do(g.manager2, bringin.TakeFile{Kind: bringin.PeopleFile, ID: g.othersFile, FileName: "x.csv",
+		Rows: [][]string{{"Number", "Title"}, {g.worker.Number, "Keeper"}}})
 	return g
 }
 

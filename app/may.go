@@ -84,18 +84,23 @@ type Right struct {
 
 // Rights lists what may be granted.
 var Rights = []Right{
-	{"approve", "approve timecards", []string{"card.approve", "card.take_back", "card.see", "timecards.see", "today.see", "find", "live.follow"}},
-	{"edit_time", "change others' time", []string{"time.edit", "time.say", "card.see", "timecards.see", "today.see", "find", "live.follow"}},
+	{"approve", "approve timecards",
+		[]string{"card.approve", "card.take_back", "card.see", "timecards.see", "today.see", "find", "live.follow"}},
+	{"edit_time", "change others' time",
+		[]string{"time.edit", "time.say", "card.see", "timecards.see", "today.see", "find", "live.follow"}},
 	{"see_rates", "see pay rates", []string{"rates.see", "people.see"}},
 	{"manage_leave", "manage leave", []string{"leave.manage", "people.see", "find"}},
-	{"run_payroll", "run payroll", []string{"payrun.see", "payrun.close", "payrun.download", "rates.see", "people.see", "card.see", "timecards.see", "today.see", "find", "live.follow"}},
+	{"run_payroll", "run payroll",
+		[]string{"payrun.see", "payrun.close", "payrun.download", "rates.see", "people.see", "card.see", "timecards.see",
+			"today.see", "find", "live.follow"}},
 	{"manage_people", "manage people", []string{"people.see", "people.add", "people.change", "people.import", "find"}},
 }
 
 // brings says in words what a right brings with it, beyond its own name.
 var brings = map[string]string{
-	"approve":       "seeing the timecards and the live board of those people",
-	"edit_time":     "seeing the timecards and the live board of those people, ending a day that somebody forgot to end, and taking or declining claims",
+	"approve": "seeing the timecards and the live board of those people",
+	"edit_time": "seeing the timecards and the live board of those people, ending a day that somebody forgot to end, and taking or " +
+		"declining claims",
 	"see_rates":     "seeing the people themselves",
 	"manage_leave":  "seeing the people themselves; the screens for leave are still to come",
 	"run_payroll":   "seeing pay rates, people and timecards of everyone",

@@ -35,7 +35,8 @@ func newQueue(db *store.DB) (*river.Client[*sql.Tx], error) {
 func (t *Turn) Later(ctx context.Context, job river.JobArgs) error {
 	opts := &river.InsertOpts{MaxAttempts: WorkTries, ScheduledAt: time.Now(),
 		UniqueOpts: river.UniqueOpts{ByArgs: true, ByState: []rivertype.JobState{
-			rivertype.JobStateAvailable, rivertype.JobStatePending, rivertype.JobStateRunning, rivertype.JobStateRetryable, rivertype.JobStateScheduled}}}
+			rivertype.JobStateAvailable, rivertype.JobStatePending, rivertype.JobStateRunning, rivertype.JobStateRetryable,
+			rivertype.JobStateScheduled}}}
 	if _, err := t.queue.InsertTx(ctx, t.Tx.Tx, job, opts); err != nil {
 		return fmt.Errorf("put a job into the queue: %w", err)
 	}

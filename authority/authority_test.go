@@ -69,7 +69,8 @@ func TestWhatIsKept(t *testing.T) {
 	if !bytes.Equal(first.Server.Certificate[0], again.Server.Certificate[0]) {
 		t.Error("a good certificate was made anew")
 	}
-	for name, l := range map[string]*Local{"another name": open(now, "a.example", "b.example"), "nearly over": open(now.Add(340*24*time.Hour), "a.example")} {
+	for name, l := range map[string]*Local{"another name": open(now, "a.example", "b.example"),
+		"nearly over": open(now.Add(340*24*time.Hour), "a.example")} {
 		if bytes.Equal(first.Server.Certificate[0], l.Server.Certificate[0]) {
 			t.Errorf("%s: the certificate stayed", name)
 		}

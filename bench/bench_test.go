@@ -222,7 +222,8 @@ func TestPages(t *testing.T) {
 		}
 		conn.Close(context.Background())
 		fmt.Printf("%s: first piece %v, its SQL alone %v, ratio %.2f; statements %d in the sized world, %d in the small one\n",
-			p.name, median(page).Round(10*time.Microsecond), median(alone).Round(10*time.Microsecond), float64(median(page))/float64(median(alone)), len(statements), len(few))
+			p.name, median(page).Round(10*time.Microsecond), median(alone).Round(10*time.Microsecond),
+			float64(median(page))/float64(median(alone)), len(statements), len(few))
 		if len(statements) != len(few) {
 			t.Errorf("%s runs %d statements in one world and %d in the other", p.name, len(statements), len(few))
 		}
@@ -241,7 +242,8 @@ func TestHistory(t *testing.T) {
 		l = append(l, fetch(t, lc, long.url+path))
 		sh = append(sh, fetch(t, sc, short.url+path))
 	}
-	fmt.Printf("Timecards: 104 weeks %v, 8 weeks %v, ratio %.2f\n", median(l).Round(10*time.Microsecond), median(sh).Round(10*time.Microsecond), float64(median(l))/float64(median(sh)))
+	fmt.Printf("Timecards: 104 weeks %v, 8 weeks %v, ratio %.2f\n", median(l).Round(10*time.Microsecond),
+		median(sh).Round(10*time.Microsecond), float64(median(l))/float64(median(sh)))
 }
 
 const clients = 8
@@ -263,7 +265,8 @@ func TestPunches(t *testing.T) {
 	bench := pgbench(t, target, scripted, seconds)
 	plain := pgbench(t, target, "insert into audit (made_at, act) values (now(), 'bench');\n", seconds)
 	bench *= 2 // a script is two punches
-	fmt.Printf("Punches: %.0f/s over HTTP, %.0f/s by pgbench running the same %d statements, ratio %.2f; plain one-row inserts %.0f/s; %d clients\n",
+	fmt.Printf("Punches: %.0f/s over HTTP, %.0f/s by pgbench running the same %d statements, ratio %.2f; plain one-row inserts %.0f/s; "+
+		"%d clients\n",
 		http, bench, count, http/bench, plain, clients)
 }
 
@@ -276,13 +279,15 @@ type worker struct {
 // workers signs people in and clocks them in.
 func (s *site) workers(t testing.TB, n int) []worker {
 	t.Helper()
-	rows, err := s.db.Queryx(`select p.email, e.id from person p join employment e on e.person_id = p.id where p.level = 'worker' order by p.number limit $1`, n)
+	rows, err := s.db.Queryx(`select p.email, e.id from person p join employment e on e.person_id = p.id where p.level = 'worker'
+		order by p.number limit $1`, n)
 	if err != nil {
 		t.Fatal(err)
 	}
 	defer rows.Close()
 	var choice string
-	if err := s.db.Get(&choice, `select job_id || '.' || id from task where job_id = (select id from job where number = '2252') order by position limit 1`); err != nil {
+	if err := s.db.Get(&choice, `select job_id || '.' || id from task where job_id = (select id from job where number = '2252')
+		order by position limit 1`); err != nil {
 		t.Fatal(err)
 	}
 	var ws []worker
@@ -338,7 +343,8 @@ func (w worker) punch(base string, turn int) error {
 	defer res.Body.Close()
 	body, err := io.ReadAll(res.Body)
 	if err != nil || res.StatusCode != http.StatusSeeOther {
-		return fmt.Errorf("punch %s: %d %v %.300s", form.Get("act"), res.StatusCode, err, regexp.MustCompile(`role="alert">[^<]*`).Find(body))
+		return fmt.Errorf("punch %s: %d %v %.300s", form.Get("act"), res.StatusCode, err,
+			regexp.MustCompile(`role="alert">[^<]*`).Find(body))
 	}
 	return nil
 }
@@ -390,7 +396,8 @@ func pgbenchScript(statements []statement, person, employment uuid.UUID) string 
 	// clocked in by two at once. Time goes a thousand times as fast, so that
 	// each punch of a person comes after the one before.
 	fmt.Fprintf(&b, "\\set n 2001 + :client_id * 100 + random(0, 99)\n"+
-		"select e.id as employment, p.id as person, gen_random_uuid() as fresh1, gen_random_uuid() as fresh2, (1000 * (extract(epoch from clock_timestamp()) - %d))::bigint as k "+
+		"select e.id as employment, p.id as person, gen_random_uuid() as fresh1, gen_random_uuid() as fresh2, (1000 * (extract(epoch "+
+		"from clock_timestamp()) - %d))::bigint as k "+
 		"from person p join employment e on e.person_id = p.id where p.number = (:n)::text \\gset\n", time.Now().Unix()-1000)
 	ids := map[string]string{person.String(): ":person", employment.String(): ":employment"}
 	for _, s := range statements {
@@ -448,7 +455,8 @@ func pgbench(t testing.TB, target, script string, seconds int) float64 {
 		t.Fatal(err)
 	}
 	f.Close()
-	cmd := exec.Command(os.Getenv("MANUDEX_PGBENCH"), "-n", "-M", "prepared", "-c", strconv.Itoa(clients), "-j", "2", "-T", strconv.Itoa(seconds), "-f", f.Name(), target)
+	cmd := exec.Command(os.Getenv("MANUDEX_PGBENCH"), "-n", "-M", "prepared", "-c", strconv.Itoa(clients), "-j", "2", "-T",
+		strconv.Itoa(seconds), "-f", f.Name(), target)
 	out, err := cmd.CombinedOutput()
 	m := regexp.MustCompile(`tps = ([0-9.]+)`).FindSubmatch(out)
 	if err != nil || m == nil {

@@ -21,25 +21,27 @@ func TestWorld(t *testing.T) {
 		sql      string
 		min, max int
 	}{
-		"people":                  {`select count(*) from person`, 55, 65},
-		"sites":                   {`select count(*) from site`, 4, 4},
-		"jobs":                    {`select count(*) from job`, 25, 25},
-		"public works":            {`select count(*) from job where public_work`, 3, 25},
-		"closed runs":             {`select count(*) from run`, 8, 8},
-		"people on the clock":     {`select count(*) from stint where end_at is null`, 20, 50},
-		"late arrivals":           {`select count(*) from card where flags @> '[{"code":"late"}]'`, 10, 1000},
-		"missed meals":            {`select count(*) from card where flags @> '[{"code":"meal_due"}]'`, 10, 1000},
-		"hand-set edges":          {`select count(*) from card where flags @> '[{"code":"by_hand"}]'`, 5, 1000},
-		"off-site punches":        {`select count(*) from card where flags @> '[{"code":"off_site"}]'`, 1, 1000},
-		"delayed punches":         {`select count(*) from punch where point = 'queue'`, 10, 1000},
-		"a dispute":               {`select count(*) from note n join person p on p.id = n.by_person where body like '%half past three%'`, 1, 1},
+		"people":              {`select count(*) from person`, 55, 65},
+		"sites":               {`select count(*) from site`, 4, 4},
+		"jobs":                {`select count(*) from job`, 25, 25},
+		"public works":        {`select count(*) from job where public_work`, 3, 25},
+		"closed runs":         {`select count(*) from run`, 8, 8},
+		"people on the clock": {`select count(*) from stint where end_at is null`, 20, 50},
+		"late arrivals":       {`select count(*) from card where flags @> '[{"code":"late"}]'`, 10, 1000},
+		"missed meals":        {`select count(*) from card where flags @> '[{"code":"meal_due"}]'`, 10, 1000},
+		"hand-set edges":      {`select count(*) from card where flags @> '[{"code":"by_hand"}]'`, 5, 1000},
+		"off-site punches":    {`select count(*) from card where flags @> '[{"code":"off_site"}]'`, 1, 1000},
+		"delayed punches":     {`select count(*) from punch where point = 'queue'`, 10, 1000},
+		"a dispute": {`select count(*) from note n join person p on p.id = n.by_person where body like '%half past three%'`,
+			1, 1},
 		"planned shifts to come":  {`select count(*) from shift where start_at > '2026-11-13T15:12:00Z'`, 100, 2000},
 		"leave days":              {`select count(*) from leave_day`, 50, 1000},
 		"unpaid cards of old":     {`select count(*) from card where date < '2026-11-08' and state not in ('paid', 'approved')`, 0, 0},
 		"paid cards of now":       {`select count(*) from card where date >= '2026-11-08' and state = 'paid'`, 0, 0},
 		"punches from the future": {`select count(*) from punch where received_at > '2026-11-13T15:12:00Z'`, 0, 0},
 		"overtime premiums":       {`select count(*) from pay_line where kind = 'overtime_premium'`, 100, 10000},
-		"late cards, named":       {`select count(*) from pay_line l join run r on r.id = l.run_id where l.date < r.from_date and l.kind = 'straight' and seconds > 0`, 7, 1000},
+		"late cards, named": {`select count(*) from pay_line l join run r on r.id = l.run_id where l.date < r.from_date
+			and l.kind = 'straight' and seconds > 0`, 7, 1000},
 	} {
 		if n := dbtest.Get[int](t, w, c.sql); n < c.min || n > c.max {
 			t.Errorf("%s: %d, want %d to %d", what, n, c.min, c.max)
@@ -90,7 +92,8 @@ func TestDeterministic(t *testing.T) {
 // Whatever the now, the world comes together: at night, on a Sunday, across
 // a clock change, on a period's first and last day.
 func TestAnyNow(t *testing.T) {
-	for _, now := range []string{"2026-11-08T05:30:00Z", "2026-11-21T23:59:59-05:00", "2026-11-01T06:30:00Z", "2027-03-14T07:30:00Z", "2028-02-29T12:00:00Z"} {
+	for _, now := range []string{"2026-11-08T05:30:00Z", "2026-11-21T23:59:59-05:00", "2026-11-01T06:30:00Z",
+		"2027-03-14T07:30:00Z", "2028-02-29T12:00:00Z"} {
 		at, err := time.Parse(time.RFC3339, now)
 		if err != nil {
 			t.Fatal(err)

@@ -96,7 +96,8 @@ func (w *World) happened(e *employee) *history {
 	var cards []card.Card
 	h.stints, cards = hours.WorkDays(e.who, e.loc, w.Place, h.punches, plans)
 	for _, c := range cards {
-		h.cards = append(h.cards, store.Card{Card: c, Standing: card.Start, Employment: e.who.ID, Person: e.who.Person, Unit: e.who.Unit, Given: e.who.Given})
+		h.cards = append(h.cards,
+			store.Card{Card: c, Standing: card.Start, Employment: e.who.ID, Person: e.who.Person, Unit: e.who.Unit, Given: e.who.Given})
 	}
 	h.settle(w, e)
 	return h
@@ -105,7 +106,8 @@ func (w *World) happened(e *employee) *history {
 // shift plans the usual shift of a day on one of the unit's jobs.
 func (w *World) shift(e *employee, d when.Date, r rng) store.Shift {
 	spec := w.spec(e)
-	s := store.Shift{ID: r.id(d.At(0, e.loc)), Employment: e.who.ID, Date: d, Start: w.minute(e, d, spec.hours.from), End: w.minute(e, d, spec.hours.to)}
+	s := store.Shift{ID: r.id(d.At(0, e.loc)), Employment: e.who.ID, Date: d, Start: w.minute(e, d, spec.hours.from),
+		End: w.minute(e, d, spec.hours.to)}
 	// A crew works on one job for some days, and all of it on the same.
 	plan := w.rng(spec.name + when.Date(int(d)/4).String())
 	s.Job, s.Task = w.assign(e, spec.jobs[plan.IntN(len(spec.jobs))], r)
@@ -207,12 +209,14 @@ func (h *history) clockDay(w *World, e *employee, d when.Date, s store.Shift, r 
 	}
 	h.punches = append(h.punches, day.punches...)
 	if r.chance(0.01) {
-		h.notes = append(h.notes, store.Note{ID: r.id(out), Employment: e.who.ID, Date: d, By: e.who.Person, MadeAt: out, Body: remarks[r.IntN(len(remarks))]})
+		h.notes = append(h.notes,
+			store.Note{ID: r.id(out), Employment: e.who.ID, Date: d, By: e.who.Person, MadeAt: out, Body: remarks[r.IntN(len(remarks))]})
 	}
 }
 
 var remarks = []string{
-	"Waited forty minutes for the lift.", "Lorry was late, started on the small plates instead.", "Rain from eleven, moved under the bridge.",
+	"Waited forty minutes for the lift.", "Lorry was late, started on the small plates instead.",
+	"Rain from eleven, moved under the bridge.",
 	"Ran out of primer.", "Showed the new hand the winding bench.", "Road closed, drove round by Fennick.",
 }
 
@@ -251,8 +255,9 @@ func (m *dayMaker) punch(at time.Time, act clock.Act, kind clock.Kind, on clock.
 		point = clock.OwnPhone
 	}
 	received := at.Add(time.Duration(200+m.r.IntN(700)) * time.Millisecond)
-	m.punches = append(m.punches, store.Punch{Employment: m.e.who.ID, By: m.e.who.Person, Punch: clock.Punch{ID: m.r.id(at), Act: act, Break: kind, On: on,
-		Point: point, Claimed: at, Device: received.Add(-time.Duration(m.r.IntN(3000)) * time.Millisecond), Received: received}})
+	m.punches = append(m.punches,
+		store.Punch{Employment: m.e.who.ID, By: m.e.who.Person, Punch: clock.Punch{ID: m.r.id(at), Act: act, Break: kind, On: on,
+			Point: point, Claimed: at, Device: received.Add(-time.Duration(m.r.IntN(3000)) * time.Millisecond), Received: received}})
 }
 
 // usual is a day with a meal, perhaps a rest, perhaps another job.
@@ -413,8 +418,11 @@ func (h *history) dispute(w *World, e *employee, d when.Date, r rng) {
 		return
 	}
 	h.notes = append(h.notes,
-		store.Note{ID: r.id(at), Employment: e.who.ID, Date: d, By: e.who.Person, MadeAt: at, Body: "battery died on the lift, left at quarter to six"},
-		store.Note{ID: r.id(at), Employment: e.who.ID, Date: d, By: lead.who.Person, MadeAt: at.Add(51 * time.Minute), Body: "The rest of us left at half past three. Tomasz stayed to lock the lift, I don't know until when."})
+		store.Note{ID: r.id(at), Employment: e.who.ID, Date: d, By: e.who.Person, MadeAt: at,
+			Body: "battery died on the lift, left at quarter to six"},
+		store.Note{ID: r.id(at), Employment: e.who.ID, Date: d, By: lead.who.Person,
+			MadeAt: at.Add(51 * time.Minute),
+			Body:   "The rest of us left at half past three. Tomasz stayed to lock the lift, I don't know until when."})
 }
 
 func (h *history) move(w *World, e *employee, c *store.Card, m card.Move, by uuid.UUID, at time.Time, r rng) {

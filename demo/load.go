@@ -316,7 +316,8 @@ func (w *World) closeRuns(ctx context.Context, db *store.DB, log *slog.Logger) e
 		if page, err = payroll.PayRun(ctx, a, clerk, uuid.Nil); err != nil {
 			return err
 		}
-		err = a.Do(ctx, clerk, payroll.CloseRun{ID: w.rng(fmt.Sprint("run", n)).id(now), Seen: page.Period.From.String() + " " + page.Total.Gross})
+		err = a.Do(ctx, clerk,
+			payroll.CloseRun{ID: w.rng(fmt.Sprint("run", n)).id(now), Seen: page.Period.From.String() + " " + page.Total.Gross})
 		if err != nil {
 			return fmt.Errorf("close the run of %s: %w", page.Period.From, err)
 		}

@@ -46,15 +46,21 @@ const (
 )
 
 var unitSpecs = []unitSpec{
-	{"Plate shop", "department", "Plate worker", 0, 9, clockHours{360, 870}, weekdays, 2350, false, "", []string{"2207", "2211", "2219", "2226", "2233", "2252"}, "129"},
-	{"Paint line", "department", "Painter", 0, 7, clockHours{360, 870}, weekdays, 2275, false, "", []string{"2207", "2211", "2226", "2229", "2252"}, "29"},
-	{"Lamp bench", "department", "Lamp fitter", 0, 5, clockHours{360, 870}, weekdays, 2620, false, "", []string{"2214", "2224", "2228", "2236"}, "3"},
-	{"Lamp bench, late", "department", "Lamp fitter", 0, 5, clockHours{870, 1380}, weekdays, 2700, false, "", []string{"2214", "2224", "2228", "2236"}, "3"},
+	{"Plate shop", "department", "Plate worker", 0, 9, clockHours{360, 870}, weekdays, 2350, false, "",
+		[]string{"2207", "2211", "2219", "2226", "2233", "2252"}, "129"},
+	{"Paint line", "department", "Painter", 0, 7, clockHours{360, 870}, weekdays, 2275, false, "",
+		[]string{"2207", "2211", "2226", "2229", "2252"}, "29"},
+	{"Lamp bench", "department", "Lamp fitter", 0, 5, clockHours{360, 870}, weekdays, 2620, false, "",
+		[]string{"2214", "2224", "2228", "2236"}, "3"},
+	{"Lamp bench, late", "department", "Lamp fitter", 0, 5, clockHours{870, 1380}, weekdays, 2700, false, "",
+		[]string{"2214", "2224", "2228", "2236"}, "3"},
 	{"Gantry crew A", "crew", "Rigger", 3, 6, clockHours{420, 930}, weekdays, 2950, true, "IRW", []string{"2231", "2238", "2243"}, "56"},
 	{"Gantry crew B", "crew", "Rigger", 3, 6, clockHours{420, 930}, weekdays, 2950, true, "IRW", []string{"2231", "2238", "2247"}, "56"},
-	{"Harbour crew", "crew", "Beacon hand", 1, 6, clockHours{390, 900}, weekdays, 2810, true, "ELE", []string{"2219", "2224", "2236", "2249"}, "5"},
+	{"Harbour crew", "crew", "Beacon hand", 1, 6, clockHours{390, 900}, weekdays, 2810, true, "ELE",
+		[]string{"2219", "2224", "2236", "2249"}, "5"},
 	{"Night lane crew", "crew", "Lane hand", 3, 6, clockHours{1200, 1710}, nights, 2740, true, "FLG", []string{"2240", "2245"}, "7"},
-	{"Drawing office", "department", "Draughtsperson", 0, 4, clockHours{480, 990}, weekdays, 3120, false, "", []string{"2231", "2224", "2250", "2251"}, "0"},
+	{"Drawing office", "department", "Draughtsperson", 0, 4, clockHours{480, 990}, weekdays, 3120, false, "",
+		[]string{"2231", "2224", "2250", "2251"}, "0"},
 }
 
 // kindSpecs are the kinds of job, by the jobs that are of them.
@@ -63,8 +69,10 @@ var kindSpecs = []struct {
 	own         bool
 	jobs        []string
 }{
-	{"Signs", "110 Cutting\n120 Folding\n130 Punching\n210 Priming\n220 Coating\n230 Lettering\n", false, []string{"2207", "2211", "2226", "2190", "2201"}},
-	{"Setting up", "510 Setting out\n520 Erecting\n530 Wiring\n540 Clearing up\n", false, []string{"2231", "2243", "2247", "2249", "2196", "2204"}},
+	{"Signs", "110 Cutting\n120 Folding\n130 Punching\n210 Priming\n220 Coating\n230 Lettering\n", false,
+		[]string{"2207", "2211", "2226", "2190", "2201"}},
+	{"Setting up", "510 Setting out\n520 Erecting\n530 Wiring\n540 Clearing up\n", false,
+		[]string{"2231", "2243", "2247", "2249", "2196", "2204"}},
 	{"Lane work", "710 Closing\n720 Marking\n730 Opening\n", false, []string{"2240", "2245"}},
 	{"Own work", "", true, []string{"2214", "2233", "2250", "2251", "2252", "2253"}},
 }
@@ -93,13 +101,15 @@ var jobSpecs = []jobSpec{
 	{"2211", "Town signs, Hollin Bridge", "County of Hollin", 0, false, false, shopTasks},
 	{"2214", "Lamp heads, stock", "", 0, false, false, []string{"310 Winding", "320 Fitting", "330 Testing"}},
 	{"2219", "Buoy plates, Tamsin Quay", "Tamsin Quay Company", 1, false, false, []string{"110 Cutting", "210 Priming", "520 Erecting"}},
-	{"2224", "Beacon, North Staithe", "Ebbwater Harbour Trust", 1, true, false, []string{"010 Drawings", "320 Fitting", "330 Testing", "520 Erecting", "530 Wiring"}},
+	{"2224", "Beacon, North Staithe", "Ebbwater Harbour Trust", 1, true, false,
+		[]string{"010 Drawings", "320 Fitting", "330 Testing", "520 Erecting", "530 Wiring"}},
 	{"2226", "Kilometre plates", "Fennick Roads", 0, false, false, shopTasks},
 	{"2228", "Lamp repair, Carrow Point", "Carrow Point Light Board", 0, false, false, []string{"320 Fitting", "330 Testing"}},
 	{"2229", "Recoating, Hollin Bridge", "County of Hollin", 0, false, false, []string{"210 Priming", "220 Coating"}},
 	{"2231", "Gantry, Route 9", "County of Hollin", 3, true, false, append([]string{"010 Drawings"}, fieldTasks...)},
 	{"2233", "Bollard bands", "", 0, false, false, shopTasks},
-	{"2236", "Leading lights, Carrow Point", "Carrow Point Light Board", 2, true, false, []string{"320 Fitting", "520 Erecting", "530 Wiring"}},
+	{"2236", "Leading lights, Carrow Point", "Carrow Point Light Board", 2, true, false,
+		[]string{"320 Fitting", "520 Erecting", "530 Wiring"}},
 	{"2238", "Gantry inspection, Route 9", "County of Hollin", 3, false, false, []string{"610 Inspecting", "620 Small repairs"}},
 	{"2240", "Lane closure, Route 9", "County of Hollin", 3, true, false, []string{"710 Closing", "720 Marking", "730 Opening"}},
 	{"2243", "Footbridge signs, Hollin Bridge", "County of Hollin", -1, false, false, fieldTasks},
@@ -136,16 +146,22 @@ var cast = map[string][]string{
 }
 
 var givenNames = []string{
-	"Abena", "Adil", "Aiko", "Alma", "Amir", "Anouk", "Arjun", "Ayşe", "Bao", "Beatriz", "Bram", "Carys", "Chidi", "Clara", "Dalia", "Dario",
-	"Deniz", "Edda", "Elif", "Emeka", "Esther", "Farah", "Fergus", "Fumi", "Goran", "Greta", "Hana", "Hugo", "Ida", "Ilir", "Ishaan", "Jana",
+	"Abena", "Adil", "Aiko", "Alma", "Amir", "Anouk", "Arjun", "Ayşe", "Bao", "Beatriz", "Bram", "Carys",
+	"Chidi", "Clara", "Dalia", "Dario",
+	"Deniz", "Edda", "Elif", "Emeka", "Esther", "Farah", "Fergus", "Fumi", "Goran", "Greta", "Hana", "Hugo",
+	"Ida", "Ilir", "Ishaan", "Jana",
 	"Jarek", "Jomo", "Kaia", "Kavya", "Keanu", "Lars", "Lene", "Linh", "Luca", "Magda", "Mateo", "Mei", "Milos", "Nadia", "Naveen", "Nuala",
-	"Olu", "Otto", "Pilar", "Priya", "Quinn", "Rafa", "Rana", "Rosa", "Samir", "Sefa", "Sunniva", "Tariq", "Teuta", "Tuan", "Uma", "Viggo", "Yara", "Zofia",
+	"Olu", "Otto", "Pilar", "Priya", "Quinn", "Rafa", "Rana", "Rosa", "Samir", "Sefa", "Sunniva", "Tariq", "Teuta", "Tuan",
+	"Uma", "Viggo", "Yara", "Zofia",
 }
 
 var familyNames = []string{
-	"Abara", "Ashgrove", "Banerji", "Bexley", "Calderwood", "Castelnau", "Dragovic", "Eberhart", "Elmhurst", "Farouk", "Fjeld", "Garrick", "Halvorsen", "Hinata",
-	"Ibekwe", "Jansons", "Kaplan", "Kestrel", "Kowalik", "Lammers", "Lusk", "Mbeki", "Mendoza", "Moreau", "Nakatani", "Nyström", "Oduya", "Orsini", "Paquin",
-	"Pereira", "Quillfeather", "Rasmussen", "Reyes", "Saarinen", "Sandoval", "Sarkis", "Tanaka", "Thornbury", "Ugarte", "Vance", "Vu", "Wexler", "Winterbourne", "Xu", "Yilmaz", "Zelenko",
+	"Abara", "Ashgrove", "Banerji", "Bexley", "Calderwood", "Castelnau", "Dragovic", "Eberhart", "Elmhurst", "Farouk", "Fjeld",
+	"Garrick", "Halvorsen", "Hinata",
+	"Ibekwe", "Jansons", "Kaplan", "Kestrel", "Kowalik", "Lammers", "Lusk", "Mbeki", "Mendoza", "Moreau", "Nakatani", "Nyström",
+	"Oduya", "Orsini", "Paquin",
+	"Pereira", "Quillfeather", "Rasmussen", "Reyes", "Saarinen", "Sandoval", "Sarkis", "Tanaka", "Thornbury", "Ugarte", "Vance", "Vu",
+	"Wexler", "Winterbourne", "Xu", "Yilmaz", "Zelenko",
 }
 
 // officeGrants is what those of the office may do beyond their level.

@@ -116,9 +116,11 @@ func New(seed uint64, now time.Time, size Size) (*World, error) {
 		return nil, err
 	}
 	w := &World{Now: now, seed: seed, classes: map[string]uuid.UUID{}, jobs: map[string]jobRef{}, leads: map[int]*employee{}}
-	w.Place = &app.Company{Company: store.Company{Name: "Ebbwater Signs & Beacons", Zone: loc.String(), Loc: loc, Currency: "USD", CurrencyDecimals: 2,
-		WhomToAsk: "Questions? Mira Castellane, Ebbwater works, extension 14", PeriodKind: string(when.Fortnight), PeriodAnchor: when.NewDate(2026, 11, 8),
-		CutOver: 4 * 3600, NewAttendanceAfter: 4 * 3600, LongestShift: 16 * 3600, LateAfter: 15 * 60, OverPlanAfter: 3600,
+	w.Place = &app.Company{Company: store.Company{Name: "Ebbwater Signs & Beacons", Zone: loc.String(), Loc: loc,
+		Currency: "USD", CurrencyDecimals: 2,
+		WhomToAsk: "Questions? Mira Castellane, Ebbwater works, extension 14", PeriodKind: string(when.Fortnight),
+		PeriodAnchor: when.NewDate(2026, 11, 8),
+		CutOver:      4 * 3600, NewAttendanceAfter: 4 * 3600, LongestShift: 16 * 3600, LateAfter: 15 * 60, OverPlanAfter: 3600,
 		MealDueAfter: 5 * 3600, MealWaivedUpTo: 6 * 3600, MissingAfter: 10 * 60, SignRequired: true}}
 	w.Place.Limits = w.Place.Company.Figures().Limits(clock.USBreaks, w.Place.SignRequired)
 	if w.open, err = w.Place.Periods().Of(w.Place.Today(now)); err != nil {
@@ -149,7 +151,8 @@ func (w *World) makePlaces() {
 	}
 	for i, o := range officeSpecs {
 		given, family, _ := strings.Cut(o.name, " ")
-		w.office = append(w.office, officer{id: r.id(w.start()), given: given, family: family, level: o.level, number: fmt.Sprintf("%04d", 1001+i)})
+		w.office = append(w.office,
+			officer{id: r.id(w.start()), given: given, family: family, level: o.level, number: fmt.Sprintf("%04d", 1001+i)})
 	}
 }
 
@@ -169,7 +172,8 @@ func (w *World) makePeople(size Size) error {
 				e := &employee{unit: len(w.units) - 1, number: fmt.Sprintf("%04d", 2001+len(w.people)), loc: w.Place.Loc, level: "worker",
 					hired: w.from - when.Date(30+r.IntN(2500)), cents: u.rate + 25*r.IntN(16)}
 				given, family := w.name(r, used, u.name, n, i)
-				e.who = store.Employment{ID: r.id(w.start()), Person: r.id(w.start()), Unit: w.units[e.unit], Given: given, Family: family, UnitName: w.unitName(e.unit), Zone: w.Place.Zone}
+				e.who = store.Employment{ID: r.id(w.start()), Person: r.id(w.start()), Unit: w.units[e.unit], Given: given, Family: family,
+					UnitName: w.unitName(e.unit), Zone: w.Place.Zone}
 				if i == 0 {
 					e.lead, e.level, e.cents = true, "lead", e.cents+300
 					w.leads[e.unit] = e
@@ -221,11 +225,13 @@ type SignIn struct{ Name, Email, Level, Does string }
 
 // SignIns lists one person of each level, for whoever starts the demo.
 func (w *World) SignIns() []SignIn {
-	ins := []SignIn{{w.office[1].given + " " + w.office[1].family, email(w.office[1].given, w.office[1].family), "manager", "Today, timecards, pay runs"},
+	ins := []SignIn{{w.office[1].given + " " + w.office[1].family, email(w.office[1].given, w.office[1].family), "manager",
+		"Today, timecards, pay runs"},
 		{w.office[0].given + " " + w.office[0].family, email(w.office[0].given, w.office[0].family), "owner", "everything a manager does"}}
 	for _, e := range w.people {
 		if e.who.Name() == "Wren Halloran" {
-			ins = append(ins, SignIn{e.who.Name(), email(e.who.Given, e.who.Family), "crew lead", "Gantry crew B: Today, timecards, signing; own clock"})
+			ins = append(ins,
+				SignIn{e.who.Name(), email(e.who.Given, e.who.Family), "crew lead", "Gantry crew B: Today, timecards, signing; own clock"})
 		}
 		if e.who.Name() == "Ines Okonjo" {
 			ins = append(ins, SignIn{e.who.Name(), email(e.who.Given, e.who.Family), "crew lead", "Plate shop"})

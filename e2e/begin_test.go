@@ -19,7 +19,9 @@ func TestTheFirstSetUp(t *testing.T) {
 	w := &dbtest.World{}
 	w.Set(dbtest.Now)
 	w.App = app.New(db, w.At, slog.New(slog.DiscardHandler))
-	token, err := company.Begin(t.Context(), db, w.At(), company.First{Company: "Lantern works", Zone: "America/Halifax", Currency: "CAD", Given: "Ada", Family: "Munro", Email: "ada@lantern.example"})
+	token, err := company.Begin(t.Context(), db, w.At(),
+		company.First{Company: "Lantern works", Zone: "America/Halifax", Currency: "CAD", Given: "Ada", Family: "Munro",
+			Email: "ada@lantern.example"})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -56,7 +58,9 @@ func TestTheFirstSetUp(t *testing.T) {
 	d.press("^Keep this and go on$")
 	d.sees(".said", "That is the short set-up")
 	d.sees(".sum", "Next: Crews and departments, none yet")
-	if got := dbtest.Get[string](t, w, `select c.name || ' ' || period_kind || ' ' || s.name || ' ' || r.name || ' ' || (r.rules ->> 'workweek_start') from company c, site s, rule_set r`); got != "Lantern works, Halifax weekly The works Weekly 44 (as in Ontario) Mon 00:00" {
+	if got := dbtest.Get[string](t, w,
+		`select c.name || ' ' || period_kind || ' ' || s.name || ' ' || r.name || ' ' || (r.rules ->> 'workweek_start')
+			from company c, site s, rule_set r`); got != "Lantern works, Halifax weekly The works Weekly 44 (as in Ontario) Mon 00:00" {
 		t.Errorf("the set-up kept %q", got)
 	}
 	d.press("^Add sample people$")

@@ -45,7 +45,8 @@ func TestAFileOfJobs(t *testing.T) {
 	d := s.device(1280, 900)
 	d.signIn("Mira Castellane")
 	file := filepath.Join(t.TempDir(), "jobs.csv")
-	text := "Number,Name,Customer,Task,Cost code,\"Estimate, hours\"\n4001,Mole lamps,Harbour board,,,\n4001,,,Fitting,320,120\n4001,,,Polishing,999,\n2231,Gantry over Route 9,,,,\n"
+	text := "Number,Name,Customer,Task,Cost code,\"Estimate, hours\"\n4001,Mole lamps,Harbour " +
+		"board,,,\n4001,,,Fitting,320,120\n4001,,,Polishing,999,\n2231,Gantry over Route 9,,,,\n"
 	if err := os.WriteFile(file, []byte(text), 0o600); err != nil {
 		t.Fatal(err)
 	}
@@ -78,7 +79,8 @@ func TestASiteOnTheMap(t *testing.T) {
 	d.MustElement("#sites svg").MustScrollIntoView().MustClick() // its middle
 	form.MustElement("button").MustClick()
 	d.sees(".said", "Saved: Hollin yard")
-	lat, lon := dbtest.Get[float64](t, s.World, `select lat from site where name = 'Hollin yard' and fence_metres = 150`), dbtest.Get[float64](t, s.World, `select lon from site where name = 'Hollin yard'`)
+	lat, lon := dbtest.Get[float64](t, s.World, `select lat from site where name = 'Hollin yard' and fence_metres = 150`),
+		dbtest.Get[float64](t, s.World, `select lon from site where name = 'Hollin yard'`)
 	// The middle of the four sites: from Carrow Point to North Staithe, from Route 9 to Carrow Point.
 	if math.Abs(lat-(40.2065+40.0410)/2) > 0.002 || math.Abs(lon-(-50.3120-50.0905)/2) > 0.002 {
 		t.Errorf("the site is at %v, %v", lat, lon)

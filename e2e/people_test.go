@@ -127,7 +127,8 @@ func TestOneSettingForMany(t *testing.T) {
 	d.MustElement("select[name=unit]").MustSelect("Gantry crew B")
 	d.sees(".sum", "^6 people|^[0-9] people")
 	count := func(value string) int {
-		return dbtest.Get[int](t, s.World, `select count(*) from employment e join unit u on u.id = e.unit_id where u.name = 'Gantry crew B' and e.own_edits = $1`, value)
+		return dbtest.Get[int](t, s.World, `select count(*) from employment e join unit u on u.id = e.unit_id
+			where u.name = 'Gantry crew B' and e.own_edits = $1`, value)
 	}
 	crew := count("lead")
 	d.press("^Change one setting for these")
@@ -170,7 +171,9 @@ func TestChangingTheOvertimeRule(t *testing.T) {
 	d.press("^Let these rules hold from 2026-11-15$")
 	d.sees(".said", "holds from Sunday 15 November 2026")
 	d.sees(".sum", "Federal 40-hour week from Sun 19 Jul 2026[\\s\\S]*from Sun 15 Nov 2026")
-	if got := dbtest.Get[string](t, s.World, `select rules::text from rule_set where starts_on = '2026-11-15'`); got != `{"daily_double_after": "12", "daily_overtime_after": "9", "weekly_overtime_after": "40"}` {
+	if got := dbtest.Get[string](t, s.World,
+		`select rules::text from rule_set where starts_on = '2026-11-15'`); got !=
+		`{"daily_double_after": "12", "daily_overtime_after": "9", "weekly_overtime_after": "40"}` {
 		t.Errorf("the rules kept: %s", got)
 	}
 	d.open("/setup/audit")
@@ -181,7 +184,8 @@ func TestChangingTheOvertimeRule(t *testing.T) {
 func TestJoiningTasksOnThePage(t *testing.T) {
 	s := open(t)
 	estimate := filepath.Join(t.TempDir(), "estimate.csv")
-	if err := os.WriteFile(estimate, []byte("Task,Cost code,Hours\nCut plates,110,12\nTrim plates,110,3.5\nFreight,900,4\n"), 0o600); err != nil {
+	if err := os.WriteFile(estimate, []byte("Task,Cost code,Hours\nCut plates,110,12\nTrim plates,110,3.5\nFreight,900,4\n"),
+		0o600); err != nil {
 		t.Fatal(err)
 	}
 	d := s.device(1280, 800)

@@ -70,7 +70,10 @@ func (d *device) setClock() {
 
 // shiftedClock makes a page's Date show the time that setClock says.
 const shiftedClock = `{ const Real = Date, shift = () => Number(sessionStorage.getItem("shift") || 0);
-	window.Date = class extends Real { constructor(...a) { if (a.length) super(...a); else super(Real.now() + shift()); } static now() { return Real.now() + shift(); } }; }`
+	window.Date = class extends Real {
+		constructor(...a) { if (a.length) super(...a); else super(Real.now() + shift()); }
+		static now() { return Real.now() + shift(); }
+	}; }`
 
 func open(t *testing.T) *site {
 	t.Helper()
@@ -195,7 +198,8 @@ func (s *site) device(width, height int) *device {
 
 // geolocation lets pages of the device see where it is, or not.
 func (d *device) geolocation(b *rod.Browser, setting proto.BrowserPermissionSetting) error {
-	return proto.BrowserSetPermission{Permission: &proto.BrowserPermissionDescriptor{Name: "geolocation"}, Setting: setting, BrowserContextID: b.BrowserContextID}.Call(b)
+	return proto.BrowserSetPermission{Permission: &proto.BrowserPermissionDescriptor{Name: "geolocation"}, Setting: setting,
+		BrowserContextID: b.BrowserContextID}.Call(b)
 }
 
 // isAt makes the device be at a place, and lets pages see it.
@@ -267,7 +271,8 @@ func (d *device) accessible(what string) {
 	}
 	found := d.MustEval(`() => axe.run(document, {resultTypes: ["violations"]}).then(r => r.violations
 		.filter(v => v.impact === "serious" || v.impact === "critical")
-		.map(v => v.id + ": " + v.help + " at " + v.nodes.slice(0, 3).map(n => n.target.join(" ") + " (" + (n.any[0]?.message || "") + ")").join("; ")))`)
+		.map(v => v.id + ": " + v.help + " at " +
+			v.nodes.slice(0, 3).map(n => n.target.join(" ") + " (" + (n.any[0]?.message || "") + ")").join("; ")))`)
 	for _, v := range found.Arr() {
 		d.s.t.Errorf("%s: %s", what, v.Str())
 	}

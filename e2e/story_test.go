@@ -28,9 +28,12 @@ import (
 func TestFromTheClockToThePayrollFile(t *testing.T) {
 	s := open(t)
 	monday := when.NewDate(2026, 11, 16)
-	name := dbtest.Get[string](t, s.World, `select p.given_name || ' ' || p.family_name from person p join employment e on e.person_id = p.id join unit u on u.id = e.unit_id
-		where u.name = 'Lamp bench, late' and p.level = 'worker' and not exists (select 1 from leave_day l where l.employment_id = e.id and l.date > '2026-11-13')
-		  and not exists (select 1 from card c where c.employment_id = e.id and c.date between '2026-11-08' and '2026-11-13' and c.open_since is not null) order by 1 limit 1`)
+	name := dbtest.Get[string](t, s.World, `select p.given_name || ' ' || p.family_name from person p
+		join employment e on e.person_id = p.id join unit u on u.id = e.unit_id
+		where u.name = 'Lamp bench, late' and p.level = 'worker'
+		and not exists (select 1 from leave_day l where l.employment_id = e.id and l.date > '2026-11-13')
+		  and not exists (select 1 from card c where c.employment_id = e.id and c.date between '2026-11-08' and '2026-11-13'
+		  and c.open_since is not null) order by 1 limit 1`)
 	s.moveTo(time.Date(2026, 11, 16, 19, 30, 11, 0, time.UTC)) // Monday 14:30:11 at the works
 
 	lead := s.device(1280, 800) // whose session lasts the shift
@@ -135,11 +138,13 @@ func checkFile(t *testing.T, s *site, text, name string, day when.Date) {
 	}
 	got := map[string]string{}
 	for _, r := range rows[1:] {
-		if r[column["given_name"]]+" "+r[column["family_name"]] == name && r[column["date"]] == day.String() && r[column["kind"]] == "straight" {
+		if r[column["given_name"]]+" "+r[column["family_name"]] == name && r[column["date"]] == day.String() &&
+			r[column["kind"]] == "straight" {
 			got[r[column["job"]]] = r[column["hours"]]
 		}
 	}
-	planned := dbtest.Get[string](t, s.World, `select j.number from shift s join job j on j.id = s.job_id join employment e on e.id = s.employment_id
+	planned := dbtest.Get[string](t, s.World, `select j.number from shift s join job j on j.id = s.job_id
+		join employment e on e.id = s.employment_id
 		join person p on p.id = e.person_id where p.given_name || ' ' || p.family_name = $1 and s.date = $2`, name, day.String())
 	// 14:30:11 to 16:30:18; then to 18:30:18 and from 19:01:18 to 23:01:18.
 	want := map[string]string{planned: "2.0019", "2252": "6.0000"}
@@ -243,8 +248,10 @@ func TestTheRail(t *testing.T) {
 	if url := d.MustInfo().URL; !strings.HasSuffix(url, "/timecards?from=2026-11-09&to=2026-11-11") {
 		t.Errorf("the address is %s", url)
 	}
-	from, to := d.MustElement(`.day[data-day="2026-11-10"]`).MustShape().Box(), d.MustElement(`.day[data-day="2026-11-12"]`).MustShape().Box()
-	d.Mouse.MustMoveTo(from.X+20, from.Y+20).MustDown(proto.InputMouseButtonLeft).MustMoveTo(to.X+20, to.Y+20).MustUp(proto.InputMouseButtonLeft)
+	from, to := d.MustElement(`.day[data-day="2026-11-10"]`).MustShape().Box(),
+		d.MustElement(`.day[data-day="2026-11-12"]`).MustShape().Box()
+	d.Mouse.MustMoveTo(from.X+20, from.Y+20).MustDown(proto.InputMouseButtonLeft).MustMoveTo(to.X+20,
+		to.Y+20).MustUp(proto.InputMouseButtonLeft)
 	d.sees("h1", "10–12 Nov")
 }
 
@@ -291,7 +298,8 @@ func TestAccessible(t *testing.T) {
 	stranger := s.device(1280, 800)
 	stranger.open("/signin")
 	customer, token := dbtest.Get[uuid.UUID](t, s.World, `select id from customer where name = 'County of Hollin'`), app.NewSignInToken()
-	if err := s.Do(t.Context(), s.Person(t, "Mira Castellane"), jobs.ShareHours{ID: uuid.Must(uuid.NewV7()), Customer: customer, To: "Auditor", Token: token}); err != nil {
+	if err := s.Do(t.Context(), s.Person(t, "Mira Castellane"),
+		jobs.ShareHours{ID: uuid.Must(uuid.NewV7()), Customer: customer, To: "Auditor", Token: token}); err != nil {
 		t.Fatal(err)
 	}
 	for _, theme := range []string{"light", "dark"} {
@@ -299,10 +307,17 @@ func TestAccessible(t *testing.T) {
 			d    *device
 			path string
 		}{
-			{stranger, "/signin"}, {mira, "/today"}, {mira, "/today?day=2026-11-15"}, {mira, "/timecards?day=2026-11-12"}, {mira, "/timecards?from=2026-11-08&to=2026-11-13"},
-			{mira, "/timecards?person=" + tomasz.ID.String()}, {mira, "/cards/" + tomasz.Employment.String() + "/2026-11-12"}, {mira, "/timecards/sheets?day=2026-11-12"},
+			{stranger, "/signin"}, {mira, "/today"}, {mira, "/today?day=2026-11-15"}, {mira, "/timecards?day=2026-11-12"},
+			{mira, "/timecards?from=2026-11-08&to=2026-11-13"},
+			{mira, "/timecards?person=" + tomasz.ID.String()}, {mira, "/cards/" + tomasz.Employment.String() + "/2026-11-12"},
+			{mira, "/timecards/sheets?day=2026-11-12"},
 			{mira, "/me"}, {stranger, "/signin/forgot"}, {mira, "/claims"}, {mira, "/setup/rights"}, {mira, "/setup/work"},
-			{mira, "/payruns"}, {mira, "/payruns/close"}, {mira, "/payruns/" + run}, {mira, "/people"}, {mira, "/people?q=zzz"}, {mira, "/people/" + tomasz.ID.String()}, {mira, "/people/new"}, {mira, "/people/file"}, {mira, "/people/many?field=own_edits&value=request"}, {mira, "/setup"}, {mira, "/setup/rules?ready=daily-8-12-seventh-day"}, {mira, "/setup/audit"}, {mira, "/setup/codes"}, {mira, "/setup/begin?step=place"}, {mira, "/setup/begin?step=rules"}, {mira, "/jobs"}, {mira, "/jobs/file"}, {mira, "/customers/" + customer.String()}, {stranger, "/hours/" + token},
+			{mira, "/payruns"}, {mira, "/payruns/close"}, {mira, "/payruns/" + run}, {mira, "/people"}, {mira, "/people?q=zzz"},
+			{mira, "/people/" + tomasz.ID.String()}, {mira, "/people/new"}, {mira, "/people/file"},
+			{mira, "/people/many?field=own_edits&value=request"}, {mira, "/setup"}, {mira, "/setup/rules?ready=daily-8-12-seventh-day"},
+			{mira, "/setup/audit"}, {mira, "/setup/codes"}, {mira, "/setup/begin?step=place"},
+			{mira, "/setup/begin?step=rules"}, {mira, "/jobs"}, {mira, "/jobs/file"}, {mira, "/customers/" + customer.String()},
+			{stranger, "/hours/" + token},
 			{mira, "/jobs/" + dbtest.Get[string](t, s.World, `select id::text from job where public_work order by number limit 1`)},
 			{mira, "/find?q=gantry"}, {mira, "/find?q=zzz"}, {phone, "/clock"}, {ruth, "/clock"}, {ruth, "/timecards?day=2026-11-12"},
 		} {
@@ -322,7 +337,8 @@ func TestTimecardsShowWhatWasWorked(t *testing.T) {
 	d := s.device(1280, 800)
 	d.signIn("Mira Castellane")
 	d.open("/timecards?day=2026-11-12")
-	cards, err := store.Cards(context.Background(), s.DB, store.CardFilter{From: when.NewDate(2026, 11, 12), To: when.NewDate(2026, 11, 12)})
+	cards, err := store.Cards(context.Background(), s.DB,
+		store.CardFilter{From: when.NewDate(2026, 11, 12), To: when.NewDate(2026, 11, 12)})
 	if err != nil {
 		t.Fatal(err)
 	}

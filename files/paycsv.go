@@ -25,7 +25,8 @@ type RunLine struct {
 }
 
 // RunHeader names the columns of a run's file, in order.
-var RunHeader = []string{"run", "period_from", "period_to", "employee_number", "family_name", "given_name", "date", "job", "job_name", "task", "cost_code",
+var RunHeader = []string{"run", "period_from", "period_to", "employee_number", "family_name", "given_name", "date", "job",
+	"job_name", "task", "cost_code",
 	"classification", "pay_code", "kind", "class", "hours", "on_hours", "rate", "amount", "account"}
 
 // WriteRun writes the lines of a pay run as CSV (RFC 4180: CRLF line ends,
@@ -52,8 +53,11 @@ func WriteRun(w io.Writer, lines []RunLine) error {
 		if l.Kind == "leave" || l.Kind == "extra" {
 			class = ""
 		}
-		if err := out.Write([]string{fmt.Sprint(l.Run), l.From.String(), l.To.String(), PlainText(l.Number), PlainText(l.Family), PlainText(l.Given), l.Date.String(), PlainText(l.Job), PlainText(l.JobName),
-			PlainText(l.Task), PlainText(l.CostCode), PlainText(l.WorkClass), PlainText(l.PayCode), l.Kind, class, hours, on, l.Rate, l.Amount, PlainText(l.Account)}); err != nil {
+		if err := out.Write([]string{fmt.Sprint(l.Run), l.From.String(),
+			l.To.String(), PlainText(l.Number), PlainText(l.Family), PlainText(l.Given), l.Date.String(),
+			PlainText(l.Job), PlainText(l.JobName),
+			PlainText(l.Task), PlainText(l.CostCode), PlainText(l.WorkClass), PlainText(l.PayCode), l.Kind, class, hours, on, l.Rate,
+			l.Amount, PlainText(l.Account)}); err != nil {
 			return err
 		}
 	}
@@ -77,7 +81,8 @@ func Hours4(seconds int64) string {
 func PlainText(s string) string {
 	switch {
 	case s == "":
-	case strings.ContainsRune("=@\t\r", rune(s[0])), strings.ContainsRune("+-", rune(s[0])) && strings.Trim(s[1:], "0123456789 .,/()-") != "":
+	case strings.ContainsRune("=@\t\r", rune(s[0])),
+		strings.ContainsRune("+-", rune(s[0])) && strings.Trim(s[1:], "0123456789 .,/()-") != "":
 		return "'" + s
 	}
 	return s

@@ -242,7 +242,8 @@ func reckonOne(reckoner *pay.Reckoner, raw json.RawMessage, explain bool) (*reck
 func answerOf(e pay.Explained, rules pay.Rules) *reckonAnswer {
 	decimals := rules.CurrencyDecimals
 	a := &reckonAnswer{Lines: linesOf(e.Result, e.Lines, e.Why, decimals), Days: []dayOut{}, Weeks: []weekOut{}, Worked: e.Worked,
-		Gross: e.Gross.Decimal(decimals), PlanContributions: e.PlanContributions.Decimal(decimals), PlanLines: linesOf(e.Result, e.Plan, e.WhyPlan, decimals)}
+		Gross: e.Gross.Decimal(decimals), PlanContributions: e.PlanContributions.Decimal(decimals),
+		PlanLines: linesOf(e.Result, e.Plan, e.WhyPlan, decimals)}
 	for _, m := range e.Meals {
 		a.Meals = append(a.Meals, mealOut{e.Stints[m.Stint].ID, m.At.In(rules.Week.Loc), m.Seconds})
 	}
@@ -250,7 +251,8 @@ func answerOf(e pay.Explained, rules pay.Rules) *reckonAnswer {
 		a.Days = append(a.Days, dayOut(d))
 	}
 	for i, w := range e.Weeks {
-		o := weekOut{Start: w.Start, Worked: w.Worked, Regular: w.Regular, Overtime: w.Overtime, Double: w.Double, Gross: w.Gross.Decimal(decimals)}
+		o := weekOut{Start: w.Start, Worked: w.Worked, Regular: w.Regular, Overtime: w.Overtime, Double: w.Double,
+			Gross: w.Gross.Decimal(decimals)}
 		if w.Worked > 0 {
 			r := w.RegularRate.Decimals(4)
 			o.RegularRate = &r
@@ -294,7 +296,8 @@ func linesOf(res pay.Result, lines []pay.Line, why []pay.Explanation, decimals i
 func whyOf(e pay.Explanation) *whyOut {
 	w := &whyOut{Text: e.Text}
 	for _, c := range e.Because {
-		o := causeOut{Rule: c.Rule, After: c.After, Source: c.Source, Class: c.Class.String(), Seconds: c.Seconds, Crossed: c.Crossed, Counted: []countedOut{}}
+		o := causeOut{Rule: c.Rule, After: c.After, Source: c.Source, Class: c.Class.String(), Seconds: c.Seconds,
+			Crossed: c.Crossed, Counted: []countedOut{}}
 		for _, n := range c.Counted {
 			o.Counted = append(o.Counted, countedOut(n))
 		}
@@ -447,13 +450,14 @@ func (r reader) notNegative(name string) pay.Rate {
 }
 
 func (r reader) instant(name string) time.Time {
-	return parsed(r, name, "write an instant with offset and whole seconds such as 2026-03-02T07:00:00-05:00", func(s string) (time.Time, error) {
-		t, err := time.Parse(time.RFC3339, s)
-		if err == nil && (t.Nanosecond() != 0 || t.Year() < 1900 || t.Year() > 2200) {
-			err = fmt.Errorf("out of range")
-		}
-		return t, err
-	})
+	return parsed(r, name, "write an instant with offset and whole seconds such as 2026-03-02T07:00:00-05:00",
+		func(s string) (time.Time, error) {
+			t, err := time.Parse(time.RFC3339, s)
+			if err == nil && (t.Nanosecond() != 0 || t.Year() < 1900 || t.Year() > 2200) {
+				err = fmt.Errorf("out of range")
+			}
+			return t, err
+		})
 }
 
 func (r reader) date(name string) when.Date {
@@ -481,7 +485,8 @@ func (p *reckonParser) stint(at string, raw json.RawMessage) pay.Stint {
 	}
 	r := reader{p, at, fields}
 	s := pay.Stint{ID: r.text("id"), Start: r.instant("start"), End: r.instant("end"), Rate: r.notNegative("rate"),
-		PremiumPerHour: r.notNegative("premium_per_hour"), FringeCash: r.notNegative("fringe_cash"), FringePlan: r.notNegative("fringe_plan"), Callout: r.flag("callout"),
+		PremiumPerHour: r.notNegative("premium_per_hour"), FringeCash: r.notNegative("fringe_cash"),
+		FringePlan: r.notNegative("fringe_plan"), Callout: r.flag("callout"),
 		PayCode: r.text("pay_code"), Job: r.text("job"), Task: r.text("task"), WorkClass: r.text("classification")}
 	s.Kind = parsed(r, "kind", `write "work", "meal" or "rest"`, func(k string) (clock.Kind, error) {
 		if kind := clock.Kind(k); kind == clock.Work || kind == clock.Meal || kind == clock.Rest {
@@ -517,7 +522,8 @@ func (p *reckonParser) leave(at string, raw json.RawMessage) pay.Leave {
 	}
 	r := reader{p, at, fields}
 	l := pay.Leave{Date: r.date("date"), Rate: r.notNegative("rate"), PayCode: r.text("pay_code")}
-	if raw, ok := fields["seconds"]; ok && (json.Unmarshal(raw, &l.Seconds) != nil || string(raw) == "null" || l.Seconds < 0 || l.Seconds > 86400) {
+	if raw, ok := fields["seconds"]; ok &&
+		(json.Unmarshal(raw, &l.Seconds) != nil || string(raw) == "null" || l.Seconds < 0 || l.Seconds > 86400) {
 		p.fail(at+".seconds", raw, "write whole seconds, 0 to 86400")
 	}
 	return l
@@ -529,6 +535,7 @@ func (p *reckonParser) extra(at string, raw json.RawMessage) pay.Extra {
 		return pay.Extra{}
 	}
 	r := reader{p, at, fields}
-	e := pay.Extra{WeekOf: r.date("week_of"), Amount: r.rate("amount"), PayCode: r.text("pay_code"), InRegularRate: r.flag("in_regular_rate"), FlatSum: r.flag("flat_sum")}
+	e := pay.Extra{WeekOf: r.date("week_of"), Amount: r.rate("amount"), PayCode: r.text("pay_code"),
+		InRegularRate: r.flag("in_regular_rate"), FlatSum: r.flag("flat_sum")}
 	return e
 }

@@ -25,12 +25,15 @@ func reckon(t testing.TB, in string) (out, errs string, ok bool) {
 
 // The example that the contract is written with.
 const example = `{ "zone": "America/New_York", "rules": { "weekly_overtime_after": "40" },
-  "stints": [{ "id": "s1", "start": "2026-03-02T07:00:00-05:00", "end": "2026-03-02T15:30:00-05:00", "kind": "work", "rate": "22.00", "pay_code": "REG", "job": "2231",
-               "task": "", "classification": "", "premium_per_hour": "0", "fringe_cash": "0", "fringe_plan": "0", "paid": null, "callout": false }],
+  "stints": [{ "id": "s1", "start": "2026-03-02T07:00:00-05:00", "end": "2026-03-02T15:30:00-05:00", "kind": "work",
+  "rate": "22.00", "pay_code": "REG", "job": "2231",
+               "task": "", "classification": "", "premium_per_hour": "0", "fringe_cash": "0", "fringe_plan": "0",
+               "paid": null, "callout": false }],
   "leave":  [{ "date": "2026-03-04", "seconds": 28800, "rate": "22.00", "pay_code": "PTO" }],
   "extras": [{ "week_of": "2026-03-02", "amount": "46.00", "pay_code": "BONUS", "in_regular_rate": true, "flat_sum": false }] }`
 
-const answer = `{"lines":[{"date":"2026-03-02","stint":"s1","job":"2231","pay_code":"REG","kind":"straight","class":"regular","seconds":30600,"rate":"22.00","amount":"187.00"},` +
+const answer = `{"lines":[{"date":"2026-03-02","stint":"s1","job":"2231","pay_code":"REG","kind":"straight","class":"regular",` +
+	`"seconds":30600,"rate":"22.00","amount":"187.00"},` +
 	`{"date":"2026-03-02","pay_code":"BONUS","kind":"extra","amount":"46.00"},` +
 	`{"date":"2026-03-04","pay_code":"PTO","kind":"leave","on_seconds":28800,"rate":"22.00","amount":"176.00"}],` +
 	`"days":[{"date":"2026-03-02","worked":30600,"regular":30600,"overtime":0,"double":0}],` +
@@ -114,20 +117,31 @@ func TestReckonExplain(t *testing.T) {
 
 // everyRule has a rule of every kind in force, and a line of nearly every
 // kind in its answer.
-const everyRule = `{"zone":"America/New_York","rules":{"workweek_start":"Mon 00:00","workday_start":"00:00","split_at_boundary":true,"new_attendance_after":"3",
-	"weekly_overtime_after":"40","weekly_double_after":"60","daily_overtime_after":"8","daily_double_after":"12","consecutive_overtime_after":"12","seventh_day":{"overtime_hours":"8"},
-	"combine":"no_pyramiding","overtime_period":null,"overtime_rate":"regular_rate","overtime_multiplier":"1.5","double_multiplier":"2","flat_sum_over":"regular_hours",
-	"paid_rest_up_to_minutes":20,"unpaid_meal_from_minutes":30,"rounding":{"minutes":15,"apply":"edge"},"automatic_meal":{"after_hours":"6","minutes":30},"minimum_callout_hours":"4",
-	"differentials":[{"name":"night","from":"20:00","to":"04:00","per_hour":"1.50"},{"name":"late","from":"14:00","to":"22:00","percent":"5"}],
+const everyRule = `{"zone":"America/New_York","rules":{"workweek_start":"Mon 00:00","workday_start":"00:00",
+	"split_at_boundary":true,"new_attendance_after":"3",
+	"weekly_overtime_after":"40","weekly_double_after":"60","daily_overtime_after":"8","daily_double_after":"12",
+	"consecutive_overtime_after":"12","seventh_day":{"overtime_hours":"8"},
+	"combine":"no_pyramiding","overtime_period":null,"overtime_rate":"regular_rate","overtime_multiplier":"1.5",
+	"double_multiplier":"2","flat_sum_over":"regular_hours",
+	"paid_rest_up_to_minutes":20,"unpaid_meal_from_minutes":30,"rounding":{"minutes":15,"apply":"edge"},
+	"automatic_meal":{"after_hours":"6","minutes":30},"minimum_callout_hours":"4",
+	"differentials":[{"name":"night","from":"20:00","to":"04:00","per_hour":"1.50"},
+	{"name":"late","from":"14:00","to":"22:00","percent":"5"}],
 	"holidays":[{"date":"2026-03-04","multiplier":"1.5"},{"date":"2026-03-05","multiplier":"1.25"}],
-	"meal_premium":{"first_before_hours":"5","second_before_hours":"10","minutes":30,"first_waived_up_to_hours":"6","second_waived_up_to_hours":"12"}},
-	"stints":[{"id":"a","start":"2026-03-02T06:58:00-05:00","end":"2026-03-02T21:07:00-05:00","kind":"work","rate":"32.40","pay_code":"REG","job":"2231","task":"t","classification":"c","premium_per_hour":"1","fringe_cash":"4.20","fringe_plan":"7","paid":null,"callout":false},
+	"meal_premium":{"first_before_hours":"5","second_before_hours":"10","minutes":30,"first_waived_up_to_hours":"6",
+	"second_waived_up_to_hours":"12"}},
+	"stints":[{"id":"a","start":"2026-03-02T06:58:00-05:00","end":"2026-03-02T21:07:00-05:00","kind":"work","rate":"32.40",
+	"pay_code":"REG","job":"2231","task":"t","classification":"c","premium_per_hour":"1","fringe_cash":"4.20","fringe_plan":"7",
+	"paid":null,"callout":false},
 	{"id":"b","start":"2026-03-04T08:00:00-05:00","end":"2026-03-04T17:30:00-05:00","kind":"work","rate":"32.40","pay_code":"REG"},
 	{"id":"c","start":"2026-03-05T08:00:00-05:00","end":"2026-03-05T12:00:00-05:00","kind":"work","rate":"32.40","pay_code":"REG"},
-	{"id":"d","start":"2026-03-05T12:00:00-05:00","end":"2026-03-05T12:30:00-05:00","kind":"meal","rate":"32.40","pay_code":"REG","paid":"not_as_work"},
-	{"id":"e","start":"2026-03-06T19:00:00-05:00","end":"2026-03-06T20:30:00-05:00","kind":"work","rate":"30","pay_code":"CALL","callout":true}],
+	{"id":"d","start":"2026-03-05T12:00:00-05:00","end":"2026-03-05T12:30:00-05:00","kind":"meal","rate":"32.40","pay_code":"REG",
+	"paid":"not_as_work"},
+	{"id":"e","start":"2026-03-06T19:00:00-05:00","end":"2026-03-06T20:30:00-05:00","kind":"work","rate":"30","pay_code":"CALL",
+	"callout":true}],
 	"leave":[{"date":"2026-03-03","seconds":28800,"rate":"32.40","pay_code":"PTO"}],
-	"extras":[{"week_of":"2026-03-02","amount":"80","pay_code":"BONUS","in_regular_rate":true,"flat_sum":true},{"week_of":"2026-03-02","amount":"-12.50","pay_code":"TOOLS","in_regular_rate":false,"flat_sum":false}]}`
+	"extras":[{"week_of":"2026-03-02","amount":"80","pay_code":"BONUS","in_regular_rate":true,"flat_sum":true},
+	{"week_of":"2026-03-02","amount":"-12.50","pay_code":"TOOLS","in_regular_rate":false,"flat_sum":false}]}`
 
 // The answer has a line of every kind.
 func TestReckonEveryKind(t *testing.T) {
@@ -135,7 +149,9 @@ func TestReckonEveryKind(t *testing.T) {
 	if !ok {
 		t.Fatal(errs)
 	}
-	for _, kind := range []pay.LineKind{pay.Straight, pay.OvertimePremium, pay.DoublePremium, pay.DifferentialPay, pay.HolidayPremium, pay.Fringe, pay.LeavePay, pay.ExtraPay, pay.CalloutPay, pay.MealPay, pay.PaidNotWorked} {
+	for _, kind := range []pay.LineKind{pay.Straight, pay.OvertimePremium,
+		pay.DoublePremium, pay.DifferentialPay, pay.HolidayPremium, pay.Fringe, pay.LeavePay, pay.ExtraPay, pay.CalloutPay,
+		pay.MealPay, pay.PaidNotWorked} {
 		if !strings.Contains(out, `"kind":"`+string(kind)+`"`) {
 			t.Errorf("no line of kind %s in %s", kind, out)
 		}
@@ -161,7 +177,8 @@ func checkSums(t *testing.T, out string) {
 			Gross, PlanContributions string
 			Worked                   int64
 		}
-		if err := json.Unmarshal([]byte(strings.NewReplacer("plan_lines", "planlines", "plan_contributions", "plancontributions").Replace(line)), &a); err != nil {
+		if err := json.Unmarshal([]byte(strings.NewReplacer("plan_lines", "planlines", "plan_contributions",
+			"plancontributions").Replace(line)), &a); err != nil {
 			t.Fatal(err)
 		}
 		var gross, weeks, plan decimal.Decimal
@@ -206,24 +223,38 @@ func TestReckonErrors(t *testing.T) {
 		{"unknown zone", `{"zone":"Mars/Olympus","stints":[]}`, `zone: "Mars/Olympus": write an IANA zone such as "America/New_York"`},
 		{"unknown field", `{"zone":"UTC","stints":[],"bonus":1}`, "bonus: 1: this field is unknown; take it out"},
 		{"unknown rule", rules(`"weekend":true`), "rules.weekend: true: this rule is unknown; take it out"},
-		{"rules not in force", rules(`"daily_overtime_after":null,"combine":"no_pyramiding","differentials":[],"split_at_boundary":true`), ""},
-		{"a rule within a rule", rules(`"differentials":[{"name":"night","from":"20:00"}]`), "rules.differentials[0].to: missing: this field is required"},
-		{"rules that contradict", rules(`"daily_overtime_after":"8","daily_double_after":"6"`), `rules.daily_double_after: contradicts another rule: double time can't begin before daily_overtime_after; raise it or take it out`},
-		{"threshold as a number", rules(`"weekly_overtime_after":40`), `rules.weekly_overtime_after: 40: write hours such as "8", at most 168, in whole seconds, or null`},
-		{"multiplier", rules(`"overtime_multiplier":"0.5"`), `rules.overtime_multiplier: "0.5": write a multiplier such as "1.5", 1 to 10, with at most four decimals`},
-		{"two at once", rules(`"workday_start":"9","workweek_start":null`), "rules.workday_start: \"9\": write a local time such as \"00:00\"\nrules.workweek_start: null: write a weekday and a local time such as \"Sun 00:00\""},
+		{"rules not in force", rules(`"daily_overtime_after":null,"combine":"no_pyramiding","differentials":[],"split_at_boundary":true`),
+			""},
+		{"a rule within a rule", rules(`"differentials":[{"name":"night","from":"20:00"}]`),
+			"rules.differentials[0].to: missing: this field is required"},
+		{"rules that contradict", rules(`"daily_overtime_after":"8","daily_double_after":"6"`),
+			`rules.daily_double_after: contradicts another rule: ` +
+				`double time can't begin before daily_overtime_after; raise it or take it out`},
+		{"threshold as a number", rules(`"weekly_overtime_after":40`),
+			`rules.weekly_overtime_after: 40: write hours such as "8", at most 168, in whole seconds, or null`},
+		{"multiplier", rules(`"overtime_multiplier":"0.5"`),
+			`rules.overtime_multiplier: "0.5": write a multiplier such as "1.5", 1 to 10, with at most four decimals`},
+		{"two at once", rules(`"workday_start":"9","workweek_start":null`),
+			"rules.workday_start: \"9\": write a local time such as \"00:00\"\nrules.workweek_start: null: write a weekday and a local " +
+				"time such as \"Sun 00:00\""},
 		{"kind", with(`"work"`, `"nap"`), `stints[0].kind: "nap": write "work", "meal" or "rest"`},
-		{"rate as a number", with(`"22"`, `22`), `stints[0].rate: 22: write a decimal in quotes such as "22.00", with at most six decimals and at most a million`},
+		{"rate as a number", with(`"22"`, `22`),
+			`stints[0].rate: 22: write a decimal in quotes such as "22.00", with at most six decimals and at most a million`},
 		{"rate below zero", with(`"22"`, `"-22"`), `stints[0].rate: "-22": a rate is not below zero`},
-		{"no offset", with(`15:00:00-05:00`, `15:00:00`), "stints[0].end: \"2026-03-02T15:00:00\": write an instant with offset and whole seconds such as 2026-03-02T07:00:00-05:00"},
+		{"no offset", with(`15:00:00-05:00`, `15:00:00`),
+			"stints[0].end: \"2026-03-02T15:00:00\": write an instant with offset and whole seconds such as 2026-03-02T07:00:00-05:00"},
 		{"end before start", with(`03-02T15`, `03-01T15`), `stints[0].end: "2026-03-01T15:00:00-05:00": write an instant after start`},
-		{"too long", with(`"2026-03-02T15`, `"2062-03-02T15`), `stints[0].end: "2062-03-02T15:00:00-05:00": write an instant at most 31 days after start`},
-		{"fringe below zero", with(`"rate":"22"`, `"rate":"22","fringe_cash":"-4.10"`), `stints[0].fringe_cash: "-4.10": a rate is not below zero`},
+		{"too long", with(`"2026-03-02T15`, `"2062-03-02T15`),
+			`stints[0].end: "2062-03-02T15:00:00-05:00": write an instant at most 31 days after start`},
+		{"fringe below zero", with(`"rate":"22"`, `"rate":"22","fringe_cash":"-4.10"`),
+			`stints[0].fringe_cash: "-4.10": a rate is not below zero`},
 		{"call-out", with(`"rate":"22"`, `"rate":"22","callout":"yes"`), `stints[0].callout: "yes": write true or false`},
 		{"paid", with(`"rate":"22"`, `"rate":"22","paid":"double"`), `stints[0].paid: "double": write "as_work", "not_as_work" or null`},
-		{"leave", `{"zone":"UTC","stints":[],"leave":[{"date":"2026-13-01","seconds":-1,"rate":"1"}]}`, "leave[0].date: \"2026-13-01\": write a date as YYYY-MM-DD\nleave[0].seconds: -1: write whole seconds, 0 to 86400"},
+		{"leave", `{"zone":"UTC","stints":[],"leave":[{"date":"2026-13-01","seconds":-1,"rate":"1"}]}`,
+			"leave[0].date: \"2026-13-01\": write a date as YYYY-MM-DD\nleave[0].seconds: -1: write whole seconds, 0 to 86400"},
 		{"overlap", `{"zone":"America/New_York","stints":[` + stint + `,` + strings.Replace(stint, `"a"`, `"b"`, 1) + `]}`,
-			"stints: stint b starts at 2026-03-02T07:00:00-05:00, before stint a ends at 2026-03-02T15:00:00-05:00: stints must end after they start and not overlap"},
+			"stints: stint b starts at 2026-03-02T07:00:00-05:00, before stint a ends at 2026-03-02T15:00:00-05:00: stints must end " +
+				"after they start and not overlap"},
 	} {
 		_, errs, ok := reckon(t, c.in)
 		if strings.TrimSuffix(errs, "\n") != c.want || ok != (c.want == "") {
@@ -234,17 +265,23 @@ func TestReckonErrors(t *testing.T) {
 
 func FuzzReckon(f *testing.F) {
 	f.Add(example)
-	f.Add(`{"zone":"UTC","stints":[{"id":"a","start":"2026-03-07T22:00:00Z","end":"2026-03-08T09:00:00Z","kind":"rest","rate":"0.5","paid":"not_as_work"}]}`)
+	f.Add(`{"zone":"UTC","stints":[{"id":"a","start":"2026-03-07T22:00:00Z","end":"2026-03-08T09:00:00Z","kind":"rest","rate":"0.5",
+	"paid":"not_as_work"}]}`)
 	// A day that a country skipped: the days of a stint across it once never ended.
-	f.Add(`{"zone":"Pacific/Apia","stints":[{"id":"a","start":"2011-12-29T12:00:00-10:00","end":"2011-12-31T12:00:00+14:00","kind":"work","rate":"1"}]}`)
+	f.Add(`{"zone":"Pacific/Apia","stints":[{"id":"a","start":"2011-12-29T12:00:00-10:00","end":"2011-12-31T12:00:00+14:00",
+	"kind":"work","rate":"1"}]}`)
 	f.Add(everyRule)
-	f.Add(strings.NewReplacer(`"no_pyramiding"`, `"greater_of"`, `"regular_rate"`, `"rate_in_effect"`, `"edge"`, `"day"`, `"split_at_boundary":true`, `"split_at_boundary":false`).Replace(everyRule))
-	f.Add(strings.NewReplacer(`"overtime_period":null`, `"overtime_period":{"days":14,"start":"2026-03-01","after":"80"}`, `"weekly_overtime_after":"40","weekly_double_after":"60",`, ``,
+	f.Add(strings.NewReplacer(`"no_pyramiding"`, `"greater_of"`,
+		`"regular_rate"`, `"rate_in_effect"`, `"edge"`, `"day"`, `"split_at_boundary":true`,
+		`"split_at_boundary":false`).Replace(everyRule))
+	f.Add(strings.NewReplacer(`"overtime_period":null`, `"overtime_period":{"days":14,"start":"2026-03-01","after":"80"}`,
+		`"weekly_overtime_after":"40","weekly_double_after":"60",`, ``,
 		`"seventh_day":{"overtime_hours":"8"},`, ``).Replace(everyRule))
 	f.Fuzz(func(t *testing.T, in string) {
 		out, errs, ok := reckon(t, in)
 		checkSums(t, out)
-		if explained, err := Reckon(strings.NewReader(in), io.Discard, io.Discard, ReckonOptions{Explain: true, Text: io.Discard}); err != nil || explained != ok {
+		if explained, err := Reckon(strings.NewReader(in), io.Discard, io.Discard,
+			ReckonOptions{Explain: true, Text: io.Discard}); err != nil || explained != ok {
 			t.Fatalf("explained %v %v, plain %v", explained, err, ok)
 		}
 		if ok != (errs == "") {

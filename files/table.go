@@ -73,7 +73,8 @@ func ReadTable(r io.Reader) ([][]string, error) {
 func asWide(row []string, width, line int) ([]string, error) {
 	if len(row) > width {
 		if extra := strings.TrimSpace(strings.Join(row[width:], "")); extra != "" {
-			return nil, fmt.Errorf("line %d has %d columns, the first line %d: give each column a name, or take the rest out", line, len(row), width)
+			return nil, fmt.Errorf("line %d has %d columns, the first line %d: give each column a name, or take the rest out", line,
+				len(row), width)
 		}
 		return row[:width], nil
 	}

@@ -12,7 +12,8 @@ customer_link() {
   jar=$(mktemp)
   curl -s -o /dev/null -c "$jar" -d "email=$m@ebbwater.example" --data-urlencode "password=beacon and gantry" "$base/signin"
   customer=$(curl -s -b "$jar" "$base/jobs?q=2231" | grep -o '/customers/[0-9a-f-]*' | head -n 1)
-  curl -s -o /dev/null -b "$jar" -c "$jar" -d "id=$(cat /proc/sys/kernel/random/uuid)" --data-urlencode "to=Clerk of works" "$base$customer/share"
+  curl -s -o /dev/null -b "$jar" -c "$jar" -d "id=$(cat /proc/sys/kernel/random/uuid)" \
+    --data-urlencode "to=Clerk of works" "$base$customer/share"
   curl -s -b "$jar" "$base$customer" | grep -o '/hours/[a-z0-9-]*' | head -n 1
   rm -f "$jar"
 }
@@ -21,7 +22,8 @@ forgotten() {
   local jar
   jar=$(mktemp)
   curl -s -o /dev/null -c "$jar" -d "email=dao.pham@ebbwater.example" --data-urlencode "password=beacon and gantry" "$base/signin"
-  curl -s -o /dev/null -b "$jar" -d "id=$(cat /proc/sys/kernel/random/uuid)" -d "at=2026-11-13T09:40" --data-urlencode "why=Went to the depot and forgot to press" "$base/clock/claim"
+  curl -s -o /dev/null -b "$jar" -d "id=$(cat /proc/sys/kernel/random/uuid)" -d "at=2026-11-13T09:40" \
+    --data-urlencode "why=Went to the depot and forgot to press" "$base/clock/claim"
   rm -f "$jar"
 }
 go run ./e2e/shots -base "$base" -out docs/screenshots \

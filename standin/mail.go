@@ -118,6 +118,18 @@ func (m *Mail) Handler() http.Handler {
 	})
 }
 
-var inbox = template.Must(template.New("inbox").Funcs(template.FuncMap{"join": strings.Join}).Parse(`<!doctype html><html lang="en"><meta charset="utf-8"><title>Mail stand-in</title>
-<h1>Mail stand-in</h1><p>What would have been sent; nothing leaves this machine.</p>
-{{range .}}<hr><h2>{{.Subject}}</h2><p>{{.At.Format "2006-01-02 15:04:05"}}, to {{join .To ", "}}, from {{.From}}</p><pre>{{.Body}}</pre>{{else}}<p>No mail came in yet.</p>{{end}}</html>`))
+var inbox = template.Must(template.New("inbox").Funcs(template.FuncMap{"join": strings.Join}).Parse(`<!doctype html>
+<html lang="en">
+<meta charset="utf-8">
+<title>Mail stand-in</title>
+<h1>Mail stand-in</h1>
+<p>What would have been sent; nothing leaves this machine.</p>
+{{range .}}
+<hr>
+<h2>{{.Subject}}</h2>
+<p>{{.At.Format "2006-01-02 15:04:05"}}, to {{join .To ", "}}, from {{.From}}</p>
+<pre>{{.Body}}</pre>
+{{else}}
+<p>No mail came in yet.</p>
+{{end}}
+</html>`))

@@ -26,7 +26,8 @@ func TestMail(t *testing.T) {
 		<-done
 	})
 	send := func(message string) error {
-		return smtp.SendMail(l.Addr().String(), nil, "office@ebbwater.example", []string{"dao@ebbwater.example"}, []byte(strings.ReplaceAll(message, "\n", "\r\n")))
+		return smtp.SendMail(l.Addr().String(), nil, "office@ebbwater.example", []string{"dao@ebbwater.example"},
+			[]byte(strings.ReplaceAll(message, "\n", "\r\n")))
 	}
 	for _, c := range []struct{ name, message, subject, body string }{
 		{"plain", "Subject: Hello\n\nGood morning\n", "Hello", "Good morning"},
@@ -38,13 +39,15 @@ func TestMail(t *testing.T) {
 			t.Fatalf("%s: %v", c.name, err)
 		}
 		got := m.Letters()[0]
-		if got.Subject != c.subject || strings.TrimSpace(got.Body) != c.body || got.To[0] != "dao@ebbwater.example" || got.From != "office@ebbwater.example" {
+		if got.Subject != c.subject || strings.TrimSpace(got.Body) != c.body || got.To[0] != "dao@ebbwater.example" ||
+			got.From != "office@ebbwater.example" {
 			t.Errorf("%s: %+v", c.name, got)
 		}
 	}
 	page := httptest.NewRecorder()
 	m.Handler().ServeHTTP(page, httptest.NewRequest("GET", "/", nil))
-	if text := page.Body.String(); strings.Contains(text, "<script>") || strings.Contains(text, "<img") || !strings.Contains(text, "Grüße") || !strings.Contains(text, "Good morning") {
+	if text := page.Body.String(); strings.Contains(text, "<script>") || strings.Contains(text, "<img") ||
+		!strings.Contains(text, "Grüße") || !strings.Contains(text, "Good morning") {
 		t.Errorf("the inbox: %s", text)
 	}
 	for i := range kept + 5 {

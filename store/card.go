@@ -54,10 +54,13 @@ type cardRow struct {
 }
 
 func (r *cardRow) card() (Card, error) {
-	c := Card{Employment: r.Employment, Person: r.Person, Unit: r.Unit, Given: r.Given, Family: r.Family, UnitName: r.UnitName, Zone: r.Zone,
+	c := Card{Employment: r.Employment, Person: r.Person, Unit: r.Unit, Given: r.Given, Family: r.Family,
+		UnitName: r.UnitName, Zone: r.Zone,
 		Standing: card.Standing{State: card.State(r.State), Signed: r.Signed, Late: r.LateChange, Adjust: r.Adjust},
-		Card: card.Card{Date: r.Date, Worked: r.Worked, Break: r.Break, OpenSince: timeOr0(r.OpenSince), OpenKind: r.OpenKind, First: timeOr0(r.First), Last: timeOr0(r.Last),
-			Plan: card.Plan{ShiftFrom: timeOr0(r.ShiftFrom), ShiftTo: timeOr0(r.ShiftTo), Expected: r.Expected, Leave: r.Leave, LeaveName: r.LeaveName}}}
+		Card: card.Card{Date: r.Date, Worked: r.Worked, Break: r.Break, OpenSince: timeOr0(r.OpenSince), OpenKind: r.OpenKind,
+			First: timeOr0(r.First), Last: timeOr0(r.Last),
+			Plan: card.Plan{ShiftFrom: timeOr0(r.ShiftFrom), ShiftTo: timeOr0(r.ShiftTo), Expected: r.Expected,
+				Leave: r.Leave, LeaveName: r.LeaveName}}}
 	if len(r.Flags) > len("[]") {
 		if err := json.Unmarshal(r.Flags, &c.Flags); err != nil {
 			return c, fmt.Errorf("flags of the card of %s: %w", r.Date, err)
@@ -67,7 +70,9 @@ func (r *cardRow) card() (Card, error) {
 }
 
 // CardColumns are the columns of [Card.Values], for bulk loading.
-var CardColumns = []string{"employment_id", "date", "worked", "break", "expected", "leave", "leave_name", "shift_from", "shift_to", "first_at", "last_at", "open_since", "open_kind", "flags", "state", "signed", "late_change", "adjust"}
+var CardColumns = []string{"employment_id", "date", "worked", "break", "expected", "leave",
+	"leave_name", "shift_from", "shift_to", "first_at", "last_at", "open_since", "open_kind", "flags", "state",
+	"signed", "late_change", "adjust"}
 
 // Values gives the card in the order of [CardColumns].
 func (c Card) Values() []any {
@@ -79,18 +84,21 @@ func (c Card) Values() []any {
 		}
 		flags = string(b)
 	}
-	return []any{c.Employment, c.Date.String(), c.Worked, c.Break, c.Expected, c.Leave, c.LeaveName, nullTime(c.ShiftFrom), nullTime(c.ShiftTo),
+	return []any{c.Employment, c.Date.String(), c.Worked, c.Break, c.Expected, c.Leave, c.LeaveName,
+		nullTime(c.ShiftFrom), nullTime(c.ShiftTo),
 		nullTime(c.First), nullTime(c.Last), nullTime(c.OpenSince), string(c.OpenKind), flags, string(c.State), c.Signed, c.Late, c.Adjust}
 }
 
 // PutCard writes a card as it is now worked out and stands.
 func PutCard(ctx context.Context, q Q, c Card) error {
 	_, err := q.ExecContext(ctx, `
-		insert into card (employment_id, date, worked, break, expected, leave, leave_name, shift_from, shift_to, first_at, last_at, open_since, open_kind, flags, state, signed, late_change, adjust)
+		insert into card (employment_id, date, worked, break, expected, leave, leave_name, shift_from, shift_to, first_at, last_at,
+		open_since, open_kind, flags, state, signed, late_change, adjust)
 		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18)
 		on conflict (date, employment_id) do update set worked = excluded.worked, break = excluded.break, expected = excluded.expected,
 		    leave = excluded.leave, leave_name = excluded.leave_name, shift_from = excluded.shift_from, shift_to = excluded.shift_to,
-		    first_at = excluded.first_at, last_at = excluded.last_at, open_since = excluded.open_since, open_kind = excluded.open_kind, flags = excluded.flags,
+		    first_at = excluded.first_at, last_at = excluded.last_at, open_since = excluded.open_since, open_kind = excluded.open_kind,
+		    flags = excluded.flags,
 		    state = excluded.state, signed = excluded.signed, late_change = excluded.late_change, adjust = excluded.adjust`, c.Values()...)
 	return err
 }
@@ -121,11 +129,15 @@ func PlansOf(ctx context.Context, q Q, employment uuid.UUID, on []when.Date, hol
 	var rows []plannedRow
 	err := q.SelectContext(ctx, &rows, `
 		select d.date, sh.shift_from, sh.shift_to, coalesce(lv.leave, 0) as leave, coalesce(lv.name, '') as leave_name,
-		       (select coalesce(json_agg(json_build_object('from', starts_on, 'seconds', seconds)), '[]') from pattern where employment_id = $1) as patterns,
-		       coalesce(c.state, 'open') as state, coalesce(c.signed, false) as signed, coalesce(c.late_change, false) as late_change, coalesce(c.adjust, false) as adjust
+		       (select coalesce(json_agg(json_build_object('from', starts_on, 'seconds', seconds)), '[]') from pattern
+		       where employment_id = $1) as patterns,
+		       coalesce(c.state, 'open') as state, coalesce(c.signed, false) as signed, coalesce(c.late_change, false) as late_change,
+		       coalesce(c.adjust, false) as adjust
 		from unnest($2::date[]) d(date)
-		left join lateral (select min(start_at) as shift_from, max(end_at) as shift_to from shift where employment_id = $1 and date = d.date) sh on true
-		left join lateral (select sum(seconds)::int as leave, min(name) as name from leave_day where employment_id = $1 and date = d.date) lv on true
+		left join lateral (select min(start_at) as shift_from, max(end_at) as shift_to from shift where employment_id = $1
+		and date = d.date) sh on true
+		left join lateral (select sum(seconds)::int as leave, min(name) as name from leave_day where employment_id = $1
+		and date = d.date) lv on true
 		left join card c on c.employment_id = $1 and c.date = d.date
 		order by d.date`, employment, dates(on))
 	if err != nil || len(rows) == 0 {
@@ -138,7 +150,9 @@ func PlansOf(ctx context.Context, q Q, employment uuid.UUID, on []when.Date, hol
 	plans := make([]Planned, len(rows))
 	for i, r := range rows {
 		plans[i] = Planned{Date: r.Date,
-			Plan:     card.Plan{ShiftFrom: timeOr0(r.ShiftFrom), ShiftTo: timeOr0(r.ShiftTo), Expected: card.Expected(r.Date, patterns, holiday(r.Date)), Leave: r.Leave, LeaveName: r.LeaveName},
+			Plan: card.Plan{ShiftFrom: timeOr0(r.ShiftFrom),
+				ShiftTo: timeOr0(r.ShiftTo), Expected: card.Expected(r.Date, patterns, holiday(r.Date)),
+				Leave: r.Leave, LeaveName: r.LeaveName},
 			Standing: card.Standing{State: card.State(r.State), Signed: r.Signed, Late: r.LateChange, Adjust: r.Adjust}}
 	}
 	return plans, nil
@@ -188,9 +202,12 @@ func Cards(ctx context.Context, q Q, f CardFilter) ([]Card, error) {
 	where, args := f.where()
 	var rows []cardRow
 	err := q.SelectContext(ctx, &rows, `
-		select c.date, c.worked, c.break, c.expected, c.leave, c.leave_name, c.shift_from, c.shift_to, c.first_at, c.last_at, c.open_since, c.open_kind, c.flags,
-		       c.state, c.signed, c.late_change, c.adjust, c.employment_id, e.person_id, e.unit_id, p.given_name, p.family_name, u.name as unit_name, s.zone
-		from card c join employment e on e.id = c.employment_id join person p on p.id = e.person_id join unit u on u.id = e.unit_id join site s on s.id = e.site_id
+		select c.date, c.worked, c.break, c.expected, c.leave, c.leave_name, c.shift_from, c.shift_to, c.first_at, c.last_at, c.open_since,
+		c.open_kind, c.flags,
+		       c.state, c.signed, c.late_change, c.adjust, c.employment_id, e.person_id, e.unit_id, p.given_name, p.family_name,
+		       u.name as unit_name, s.zone
+		from card c join employment e on e.id = c.employment_id join person p on p.id = e.person_id join unit u on u.id = e.unit_id
+		join site s on s.id = e.site_id
 		where `+where+`
 		order by c.date, u.name, p.family_name, p.given_name, e.id`, args...)
 	if err != nil {
@@ -218,14 +235,17 @@ type RailDay struct {
 // Rail adds up the days of a period. A nil units means all.
 func Rail(ctx context.Context, q Q, p when.Period, units []uuid.UUID) ([]RailDay, error) {
 	var days []RailDay
-	const sums = `select c.date, sum(c.worked) as worked, coalesce(sum(c.worked) filter (where c.state in ('approved', 'paid')), 0) as approved,
+	const sums = `select c.date, sum(c.worked) as worked, coalesce(sum(c.worked) filter (where c.state in ('approved', 'paid')),
+		0) as approved,
 		       count(*) filter (where c.state in ('open', 'signed')) as open, count(*) as cards from card c `
 	var err error
 	if units == nil {
-		err = q.SelectContext(ctx, &days, sums+`where c.date between $1 and $2 group by c.date order by c.date`, p.From.String(), p.To.String())
+		err = q.SelectContext(ctx, &days, sums+`where c.date between $1 and $2 group by c.date order by c.date`,
+			p.From.String(), p.To.String())
 	} else {
 		err = q.SelectContext(ctx, &days, sums+`join employment e on e.id = c.employment_id
-		where c.date between $1 and $2 and e.unit_id = any($3) group by c.date order by c.date`, p.From.String(), p.To.String(), UUIDs(units))
+		where c.date between $1 and $2 and e.unit_id = any($3) group by c.date order by c.date`, p.From.String(),
+			p.To.String(), UUIDs(units))
 	}
 	return days, err
 }
@@ -260,7 +280,8 @@ func InsertCardAct(ctx context.Context, q Q, a CardAct) error {
 	return err
 }
 
-const cardActs = `select a.id, a.employment_id, a.date, a.move, a.by_person, p.given_name || ' ' || p.family_name as by_name, a.made_at, a.batch_id, a.reason, a.run_id
+const cardActs = `select a.id, a.employment_id, a.date, a.move, a.by_person, p.given_name || ' ' || p.family_name as by_name, a.made_at,
+	a.batch_id, a.reason, a.run_id
 		from card_act a join person p on p.id = a.by_person`
 
 // CardActs reads the moves on a card in order.
@@ -287,7 +308,8 @@ func CardActsBatch(ctx context.Context, q Q, batch uuid.UUID) ([]CardAct, error)
 
 // SetStanding writes where a card stands after a move.
 func SetStanding(ctx context.Context, q Q, employment uuid.UUID, date when.Date, s card.Standing) error {
-	_, err := q.ExecContext(ctx, `update card set state = $3, signed = $4, late_change = $5, adjust = $6 where employment_id = $1 and date = $2`,
+	_, err := q.ExecContext(ctx, `update card set state = $3, signed = $4, late_change = $5, adjust = $6 where employment_id = $1
+		and date = $2`,
 		employment, date.String(), string(s.State), s.Signed, s.Late, s.Adjust)
 	return err
 }
@@ -305,7 +327,8 @@ type Note struct {
 
 // InsertNote writes a remark; sent again under the same id it stays one.
 func InsertNote(ctx context.Context, q Q, n Note) error {
-	_, err := q.ExecContext(ctx, `insert into note (id, employment_id, date, by_person, made_at, body) values ($1, $2, $3, $4, $5, $6) on conflict (id) do nothing`,
+	_, err := q.ExecContext(ctx, `insert into note (id, employment_id, date, by_person, made_at, body) values ($1, $2, $3, $4, $5, $6)
+		on conflict (id) do nothing`,
 		n.ID, n.Employment, n.Date.String(), n.By, n.MadeAt, n.Body)
 	return err
 }
@@ -315,6 +338,7 @@ func Notes(ctx context.Context, q Q, employment uuid.UUID, date when.Date) ([]No
 	var notes []Note
 	err := q.SelectContext(ctx, &notes, `
 		select n.id, n.employment_id, n.date, n.by_person, p.given_name || ' ' || p.family_name as by_name, n.made_at, n.body
-		from note n join person p on p.id = n.by_person where n.employment_id = $1 and n.date = $2 order by n.made_at, n.id`, employment, date.String())
+		from note n join person p on p.id = n.by_person where n.employment_id = $1 and n.date = $2
+		order by n.made_at, n.id`, employment, date.String())
 	return notes, err
 }

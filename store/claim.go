@@ -54,9 +54,11 @@ func (c Claim) On() clock.Assignment {
 }
 
 const claims = `
-	select c.id, c.employment_id, c.date, c.act, c.break_kind, c.job_id, c.task_id, c.class_id, c.by_person, c.claimed_at, c.device_at, c.received_at,
+	select c.id, c.employment_id, c.date, c.act, c.break_kind, c.job_id, c.task_id, c.class_id, c.by_person, c.claimed_at, c.device_at,
+	c.received_at,
 	       c.why, c.words, b.given_name || ' ' || b.family_name as answered_by, a.made_at as answered_at, a.punch_id, a.reason,
-	       e.person_id, e.unit_id, p.given_name, p.family_name, u.name as unit_name, coalesce(j.number || ' ' || j.name, '') as job_name, s.zone
+	       e.person_id, e.unit_id, p.given_name, p.family_name, u.name as unit_name, coalesce(j.number || ' ' || j.name, '') as job_name,
+	       s.zone
 	from claim c
 	join employment e on e.id = c.employment_id
 	join person p on p.id = e.person_id
@@ -70,7 +72,8 @@ const claims = `
 // InsertClaim keeps a claim. There is no update and no delete.
 func InsertClaim(ctx context.Context, q Q, c Claim) error {
 	_, err := q.ExecContext(ctx, `
-		insert into claim (id, employment_id, date, act, break_kind, job_id, task_id, class_id, by_person, claimed_at, device_at, received_at, why, words)
+		insert into claim (id, employment_id, date, act, break_kind, job_id, task_id, class_id, by_person, claimed_at, device_at,
+		received_at, why, words)
 		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)`,
 		c.ID, c.Employment, c.Date.String(), c.Act, c.Break, c.Job, c.Task, c.Class, c.By, c.Claimed, c.Device, c.Received, c.Why, c.Words)
 	if err != nil {
@@ -145,7 +148,8 @@ func CountOpenClaims(ctx context.Context, q Q, units []uuid.UUID) (n int, err er
 	if units == nil {
 		err = q.GetContext(ctx, &n, open)
 	} else {
-		err = q.GetContext(ctx, &n, open+` and exists (select 1 from employment e where e.id = c.employment_id and e.unit_id = any($1))`, UUIDs(units))
+		err = q.GetContext(ctx, &n, open+` and exists (select 1 from employment e where e.id = c.employment_id and e.unit_id = any($1))`,
+			UUIDs(units))
 	}
 	if err != nil {
 		err = fmt.Errorf("count claims: %w", err)

@@ -25,15 +25,20 @@ type PayCode struct {
 }
 
 // codeColumns are the columns of pay_code by owner; the company has none.
-var codeColumns = map[pay.Owner]string{pay.ByClassification: "class_id", pay.ByJob: "job_id", pay.ByJobKind: "kind_id", pay.ByPerson: "person_id", pay.ByCompany: ""}
+var codeColumns = map[pay.Owner]string{pay.ByClassification: "class_id", pay.ByJob: "job_id", pay.ByJobKind: "kind_id",
+	pay.ByPerson: "person_id", pay.ByCompany: ""}
 
 // PayCodes reads all pay codes that were ever named, the oldest first.
 func PayCodes(ctx context.Context, q Q) ([]PayCode, error) {
 	var found []PayCode
 	err := q.SelectContext(ctx, &found, `
-		select c.id, case when class_id is not null then 'classification' when job_id is not null then 'job' when c.kind_id is not null then 'job_kind' when person_id is not null then 'person' else 'company' end as kind,
-		       coalesce(class_id, job_id, c.kind_id, person_id) as owner, coalesce(cl.name, j.number || ' ' || j.name, k.name, p.given_name || ' ' || p.family_name, '') as label, c.pays, c.code, c.starts_on
-		from pay_code c left join classification cl on cl.id = c.class_id left join job j on j.id = c.job_id left join job_kind k on k.id = c.kind_id left join person p on p.id = c.person_id
+		select c.id, case when class_id is not null then 'classification' when job_id is not null then 'job' when c.kind_id is not null
+		then 'job_kind' when person_id is not null then 'person' else 'company' end as kind,
+		       coalesce(class_id, job_id, c.kind_id, person_id) as owner,
+		       coalesce(cl.name, j.number || ' ' || j.name, k.name, p.given_name || ' ' || p.family_name, '') as label, c.pays, c.code,
+		       c.starts_on
+		from pay_code c left join classification cl on cl.id = c.class_id left join job j on j.id = c.job_id
+		left join job_kind k on k.id = c.kind_id left join person p on p.id = c.person_id
 		order by c.starts_on, 4, c.pays`)
 	if err != nil {
 		return nil, fmt.Errorf("read pay codes: %w", err)
@@ -47,9 +52,11 @@ func PutPayCode(ctx context.Context, q Q, key pay.Owner, owner uuid.UUID, pays p
 	if column := codeColumns[key]; column != "" {
 		named[column] = &owner
 	}
-	_, err := q.ExecContext(ctx, `insert into pay_code (id, class_id, job_id, kind_id, person_id, pays, code, starts_on) values ($1, $2, $3, $4, $5, $6, $7, $8)
+	_, err := q.ExecContext(ctx, `insert into pay_code (id, class_id, job_id, kind_id, person_id, pays, code, starts_on)
+		values ($1, $2, $3, $4, $5, $6, $7, $8)
 		on conflict (class_id, job_id, kind_id, person_id, pays, starts_on) do update set code = excluded.code`,
-		uuid.Must(uuid.NewV7()), named["class_id"], named["job_id"], named["kind_id"], named["person_id"], string(pays), code, from.String())
+		uuid.Must(uuid.NewV7()), named["class_id"], named["job_id"], named["kind_id"], named["person_id"],
+		string(pays), code, from.String())
 	return err
 }
 
@@ -79,7 +86,8 @@ func PutCodeOrder(ctx context.Context, q Q, o pay.OrderFrom) error {
 	for i, owner := range o.Order {
 		owners[i] = string(owner)
 	}
-	_, err := q.ExecContext(ctx, `insert into code_order (starts_on, owners) values ($1, $2) on conflict (starts_on) do update set owners = excluded.owners`, o.From.String(), strings.Join(owners, ","))
+	_, err := q.ExecContext(ctx, `insert into code_order (starts_on, owners) values ($1, $2) on conflict (starts_on) do update
+		set owners = excluded.owners`, o.From.String(), strings.Join(owners, ","))
 	return err
 }
 
@@ -98,7 +106,8 @@ func KindsOfJobs(ctx context.Context, q Q) (map[string][]KindFrom, error) {
 	}
 	err := q.SelectContext(ctx, &rows, `
 		select job_id::text, until, coalesce(kind_id::text, '') as kind from job_kind_was
-		union all select id::text, null, coalesce(kind_id::text, '') from job where kind_id is not null or id in (select job_id from job_kind_was)
+		union all select id::text, null, coalesce(kind_id::text, '') from job where kind_id is not null
+		or id in (select job_id from job_kind_was)
 		order by 1, 2 nulls last`)
 	if err != nil {
 		return nil, fmt.Errorf("read kinds of jobs: %w", err)
@@ -120,7 +129,8 @@ func KindsOfJobs(ctx context.Context, q Q) (map[string][]KindFrom, error) {
 // PutKindWas keeps of which kind a job was up to a date; the first of several
 // changes before it stands.
 func PutKindWas(ctx context.Context, q Q, job uuid.UUID, until when.Date) error {
-	_, err := q.ExecContext(ctx, `insert into job_kind_was (job_id, until, kind_id) select id, $2, kind_id from job where id = $1 on conflict do nothing`, job, until.String())
+	_, err := q.ExecContext(ctx, `insert into job_kind_was (job_id, until, kind_id) select id, $2, kind_id from job where id = $1
+		on conflict do nothing`, job, until.String())
 	return err
 }
 
@@ -156,7 +166,8 @@ type CostCode struct {
 // CostCodes lists the cost codes.
 func CostCodes(ctx context.Context, q Q) ([]CostCode, error) {
 	var found []CostCode
-	err := q.SelectContext(ctx, &found, `select c.code, c.name, c.closed, (select count(*) from task t where t.cost_code = c.code and t.state = 'open') as tasks from cost_code c order by c.code`)
+	err := q.SelectContext(ctx, &found, `select c.code, c.name, c.closed,
+		(select count(*) from task t where t.cost_code = c.code and t.state = 'open') as tasks from cost_code c order by c.code`)
 	if err != nil {
 		return nil, fmt.Errorf("read cost codes: %w", err)
 	}
@@ -165,7 +176,8 @@ func CostCodes(ctx context.Context, q Q) ([]CostCode, error) {
 
 // PutCostCode adds a cost code or changes what it is called.
 func PutCostCode(ctx context.Context, q Q, c CostCode) error {
-	_, err := q.ExecContext(ctx, `insert into cost_code (code, name, closed) values ($1, $2, $3) on conflict (code) do update set name = excluded.name, closed = excluded.closed`, c.Code, c.Name, c.Closed)
+	_, err := q.ExecContext(ctx, `insert into cost_code (code, name, closed) values ($1, $2, $3) on conflict (code) do update
+		set name = excluded.name, closed = excluded.closed`, c.Code, c.Name, c.Closed)
 	return err
 }
 
@@ -184,6 +196,7 @@ func AllClasses(ctx context.Context, q Q) ([]Class, error) {
 
 // PutClass adds a work classification or changes what it is called.
 func PutClass(ctx context.Context, q Q, id uuid.UUID, code, name string) error {
-	_, err := q.ExecContext(ctx, `insert into classification (id, code, name) values ($1, $2, $3) on conflict (id) do update set code = excluded.code, name = excluded.name`, id, code, name)
+	_, err := q.ExecContext(ctx, `insert into classification (id, code, name) values ($1, $2, $3) on conflict (id) do update
+		set code = excluded.code, name = excluded.name`, id, code, name)
 	return err
 }

@@ -52,7 +52,8 @@ func GetCompany(ctx context.Context, q Q) (Company, error) {
 	err := q.GetContext(ctx, &c, `
 		select name, zone, currency, currency_decimals, whom_to_ask, period_kind, period_anchor, cut_over, new_attendance_after,
 		       longest_shift, late_after, over_plan_after, meal_due_after, meal_waived_up_to, missing_after, sign_required,
-		       job_word, holiday_country, location_interval, location_moved, mark is not null as has_mark, set_up, new_clock_points, new_location, hand_change, queue_limit, codes_required,
+		       job_word, holiday_country, location_interval, location_moved, mark is not null as has_mark, set_up, new_clock_points,
+		       new_location, hand_change, queue_limit, codes_required,
 		       lead_times, version
 		from company`)
 	if NotFound(err) {
@@ -71,7 +72,8 @@ func GetCompany(ctx context.Context, q Q) (Company, error) {
 // PutCompany writes the settings, replacing what stood.
 func PutCompany(ctx context.Context, q Q, c Company) error {
 	_, err := q.ExecContext(ctx, `
-		insert into company (name, zone, currency, currency_decimals, whom_to_ask, period_kind, period_anchor, cut_over, new_attendance_after,
+		insert into company (name, zone, currency, currency_decimals, whom_to_ask, period_kind, period_anchor, cut_over,
+		new_attendance_after,
 		    longest_shift, late_after, over_plan_after, meal_due_after, meal_waived_up_to, missing_after, sign_required)
 		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16)
 		on conflict (only_row) do update set name = excluded.name, zone = excluded.zone, currency = excluded.currency,

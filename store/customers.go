@@ -23,7 +23,8 @@ type CustomerLink struct {
 	LastSeenAt *time.Time `db:"last_seen_at"`
 }
 
-const customerLinks = `select l.id, l.customer_id, l.given_to, l.with_names, l.made_at, p.given_name || ' ' || p.family_name as by_name, l.last_day, l.taken_at, l.last_seen_at
+const customerLinks = `select l.id, l.customer_id, l.given_to, l.with_names, l.made_at, p.given_name || ' ' || p.family_name as by_name,
+	l.last_day, l.taken_at, l.last_seen_at
 	from customer_link l join person p on p.id = l.made_by `
 
 // GetCustomer gives a customer's name.
@@ -50,10 +51,12 @@ func CustomerLinks(ctx context.Context, q Q, customer uuid.UUID) ([]CustomerLink
 // keeps when it was used.
 func CustomerLinkOf(ctx context.Context, q Q, hash []byte, on when.Date, now time.Time) (CustomerLink, error) {
 	var l CustomerLink
-	if err := q.GetContext(ctx, &l, customerLinks+`where l.token_hash = $1 and l.taken_at is null and coalesce(l.last_day, 'infinity') >= $2`, hash, on.String()); err != nil {
+	if err := q.GetContext(ctx, &l, customerLinks+`where l.token_hash = $1 and l.taken_at is null
+		and coalesce(l.last_day, 'infinity') >= $2`, hash, on.String()); err != nil {
 		return l, err
 	}
-	_, err := q.ExecContext(ctx, `update customer_link set last_seen_at = $2 where id = $1 and coalesce(last_seen_at, '-infinity') < $2::timestamptz - interval '1 minute'`, l.ID, now)
+	_, err := q.ExecContext(ctx, `update customer_link set last_seen_at = $2 where id = $1
+		and coalesce(last_seen_at, '-infinity') < $2::timestamptz - interval '1 minute'`, l.ID, now)
 	return l, err
 }
 
@@ -64,7 +67,8 @@ func InsertCustomerLink(ctx context.Context, q Q, l CustomerLink, hash []byte, b
 		text := l.LastDay.String()
 		last = &text
 	}
-	_, err := q.ExecContext(ctx, `insert into customer_link (id, token_hash, customer_id, given_to, with_names, made_at, made_by, last_day) values ($1, $2, $3, $4, $5, $6, $7, $8)`,
+	_, err := q.ExecContext(ctx, `insert into customer_link (id, token_hash, customer_id, given_to, with_names, made_at, made_by, last_day)
+		values ($1, $2, $3, $4, $5, $6, $7, $8)`,
 		l.ID, hash, l.Customer, l.GivenTo, l.WithNames, l.MadeAt, by, last)
 	return err
 }
@@ -72,7 +76,8 @@ func InsertCustomerLink(ctx context.Context, q Q, l CustomerLink, hash []byte, b
 // TakeCustomerLink takes a link back and gives whom it was given to.
 func TakeCustomerLink(ctx context.Context, q Q, id, customer uuid.UUID, at time.Time) (string, error) {
 	var given string
-	err := q.GetContext(ctx, &given, `update customer_link set taken_at = $3 where id = $1 and customer_id = $2 and taken_at is null returning given_to`, id, customer, at)
+	err := q.GetContext(ctx, &given, `update customer_link set taken_at = $3 where id = $1 and customer_id = $2 and taken_at is null
+		returning given_to`, id, customer, at)
 	return given, err
 }
 
@@ -101,12 +106,14 @@ func HoursForCustomer(ctx context.Context, q Q, customer uuid.UUID, span when.Pe
 	}
 	var found []CustomerHours
 	err := q.SelectContext(ctx, &found, `
-		select s.job_id, j.number, j.name, s.date, coalesce(t.name, '') as task, j.billable and coalesce(t.billable, true) as billable, c.state in ('approved', 'paid') as checked,
+		select s.job_id, j.number, j.name, s.date, coalesce(t.name, '') as task, j.billable
+		and coalesce(t.billable, true) as billable, c.state in ('approved', 'paid') as checked,
 		       count(distinct s.person_id) as people, `+names+` as names, sum(extract(epoch from s.end_at - s.start_at))::bigint as seconds
 		from job j join stint s on s.job_id = j.id and s.kind = 'work' and s.end_at is not null and s.date between $2 and $3
 		join card c on c.date = s.date and c.employment_id = s.employment_id join person p on p.id = s.person_id
 		left join task t on t.id = s.task_id
-		where j.customer_id = $1 and not p.sample group by s.job_id, j.number, j.name, s.date, 5, 6, 7 order by j.number, s.date, 5`, customer, span.From.String(), span.To.String())
+		where j.customer_id = $1 and not p.sample group by s.job_id, j.number, j.name, s.date, 5, 6, 7
+		order by j.number, s.date, 5`, customer, span.From.String(), span.To.String())
 	if err != nil {
 		return nil, fmt.Errorf("read a customer's hours: %w", err)
 	}

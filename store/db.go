@@ -162,7 +162,8 @@ func Away(err error) bool {
 	var connect *pgconn.ConnectError
 	var network net.Error
 	return errors.As(err, &connect) || errors.As(err, &network) || errors.Is(err, driver.ErrBadConn) || errors.Is(err, sql.ErrConnDone) ||
-		errors.Is(err, io.ErrUnexpectedEOF) || errors.Is(err, io.EOF) || errors.Is(err, net.ErrClosed) || errors.Is(err, puddle.ErrClosedPool) ||
+		errors.Is(err, io.ErrUnexpectedEOF) || errors.Is(err, io.EOF) || errors.Is(err, net.ErrClosed) ||
+		errors.Is(err, puddle.ErrClosedPool) ||
 		strings.Contains(err.Error(), "conn closed") || strings.Contains(err.Error(), "database is closed")
 }
 

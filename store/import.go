@@ -47,7 +47,8 @@ func InsertImport(ctx context.Context, q Q, im Import) error {
 	if err != nil {
 		return err
 	}
-	_, err = q.ExecContext(ctx, `insert into import (id, kind, by_person, made_at, file_name, header, rows, matched) values ($1, $2, $3, $4, $5, $6, $7, $8)`,
+	_, err = q.ExecContext(ctx, `insert into import (id, kind, by_person, made_at, file_name, header, rows, matched)
+		values ($1, $2, $3, $4, $5, $6, $7, $8)`,
 		im.ID, im.Kind, im.By, im.MadeAt, im.FileName, string(header), string(cells), string(matched))
 	return err
 }
@@ -56,9 +57,11 @@ func InsertImport(ctx context.Context, q Q, im Import) error {
 func GetImport(ctx context.Context, q Q, id uuid.UUID) (Import, error) {
 	im := Import{ID: id}
 	var header, cells, matched []byte
-	err := q.QueryRowxContext(ctx, `select i.kind, i.by_person, i.made_at, i.file_name, i.header, i.rows, i.matched, coalesce(p.done, 0), coalesce(p.total, 0), i.applied_at, coalesce(p.failed, ''), i.summary
+	err := q.QueryRowxContext(ctx, `select i.kind, i.by_person, i.made_at, i.file_name, i.header, i.rows, i.matched, coalesce(p.done, 0),
+		coalesce(p.total, 0), i.applied_at, coalesce(p.failed, ''), i.summary
 		from import i left join import_progress p on p.import_id = i.id where i.id = $1`, id).
-		Scan(&im.Kind, &im.By, &im.MadeAt, &im.FileName, &header, &cells, &matched, &im.Done, &im.Total, &im.AppliedAt, &im.Failed, &im.Summary)
+		Scan(&im.Kind, &im.By, &im.MadeAt, &im.FileName, &header, &cells, &matched, &im.Done, &im.Total,
+			&im.AppliedAt, &im.Failed, &im.Summary)
 	if err != nil {
 		return im, err
 	}
@@ -86,7 +89,8 @@ func MatchImport(ctx context.Context, q Q, id uuid.UUID, matched []string) error
 // ImportProgress keeps how far a file is, or why it is not in.
 func ImportProgress(ctx context.Context, q Q, id uuid.UUID, done, total int, failed string) error {
 	_, err := q.ExecContext(ctx, `insert into import_progress (import_id, done, total, failed) values ($1, $2, $3, $4)
-		on conflict (import_id) do update set done = excluded.done, total = excluded.total, failed = excluded.failed`, id, done, total, failed)
+		on conflict (import_id) do update set done = excluded.done, total = excluded.total,
+		failed = excluded.failed`, id, done, total, failed)
 	return err
 }
 
@@ -130,17 +134,22 @@ func FillPeople(ctx context.Context, q Q, people []NewPerson, value func(n int, 
 	}
 	if _, err := q.ExecContext(ctx, `
 		update person p set email = nullif(x.email, ''), mobile = nullif(x.mobile, ''), level = coalesce(nullif(x.level, ''), p.level)
-		from unnest($1::uuid[], $2::text[], $3::text[], $4::text[]) x(id, email, mobile, level) where p.id = x.id`, ids, columns["email"], columns["mobile"], columns["level"]); err != nil {
+		from unnest($1::uuid[], $2::text[], $3::text[], $4::text[]) x(id, email, mobile, level)
+		where p.id = x.id`, ids, columns["email"], columns["mobile"], columns["level"]); err != nil {
 		return err
 	}
-	if _, err := q.ExecContext(ctx, `update employment e set title = x.title from unnest($1::uuid[], $2::text[]) x(id, title) where e.id = x.id and x.title <> ''`, employments, columns["title"]); err != nil {
+	if _, err := q.ExecContext(ctx, `update employment e set title = x.title from unnest($1::uuid[], $2::text[]) x(id, title)
+		where e.id = x.id and x.title <> ''`, employments, columns["title"]); err != nil {
 		return err
 	}
-	if _, err := q.ExecContext(ctx, `insert into rate (employment_id, starts_on, amount) select id, starts_on, amount::numeric from unnest($1::uuid[], $2::date[], $3::text[]) x(id, starts_on, amount) where amount <> ''`,
+	if _, err := q.ExecContext(ctx, `insert into rate (employment_id, starts_on, amount) select id, starts_on, amount::numeric
+		from unnest($1::uuid[], $2::date[], $3::text[]) x(id, starts_on, amount) where amount <> ''`,
 		employments, dates(starts), columns["rate"]); err != nil {
 		return err
 	}
-	_, err := q.ExecContext(ctx, `insert into pattern (employment_id, starts_on, seconds) select id, starts_on, string_to_array(seconds, ' ')::int[] from unnest($1::uuid[], $2::date[], $3::text[]) x(id, starts_on, seconds) where seconds <> ''`,
+	_, err := q.ExecContext(ctx, `insert into pattern (employment_id, starts_on, seconds)
+		select id, starts_on, string_to_array(seconds, ' ')::int[]
+		from unnest($1::uuid[], $2::date[], $3::text[]) x(id, starts_on, seconds) where seconds <> ''`,
 		employments, dates(starts), columns["pattern"])
 	return err
 }

@@ -22,7 +22,8 @@ type Choice struct {
 	Why        string     // "planned", "recent" or ""
 }
 
-const choiceColumns = `j.id as job_id, t.id as task_id, j.number, j.name, coalesce(t.name, '') as task_name, coalesce(s.name, '') as site_name, j.public_work, t.class_id`
+const choiceColumns = `j.id as job_id, t.id as task_id, j.number, j.name, coalesce(t.name, '') as task_name,
+	coalesce(s.name, '') as site_name, j.public_work, t.class_id`
 
 // OwnChoices lists what a person is planned on today and worked on lately:
 // open jobs and tasks, planned ones first, then the most recent.
@@ -53,10 +54,12 @@ func SearchChoices(ctx context.Context, q Q, text string, employment uuid.UUID, 
 	var found []Choice
 	err := q.SelectContext(ctx, &found, `
 		select `+choiceColumns+`, '' as why
-		from job j join employment e on e.id = $3 left join task t on t.job_id = j.id and t.state = 'open' and t.joined_into is null left join site s on s.id = j.site_id
+		from job j join employment e on e.id = $3 left join task t on t.job_id = j.id and t.state = 'open' and t.joined_into is null
+		left join site s on s.id = j.site_id
 		where j.state = 'open' and `+openTo("$4")+`
 		  and not exists (select 1 from regexp_split_to_table($1, '\s+') word
-		                  where position(lower(word) in lower(j.number || ' ' || j.name || ' ' || coalesce(t.name, '') || ' ' || coalesce(s.name, ''))) = 0)
+		                  where position(lower(word) in lower(j.number || ' ' || j.name || ' ' || coalesce(t.name,
+		                  '') || ' ' || coalesce(s.name, ''))) = 0)
 		order by j.number, t.position limit $2`, text, limit, employment, on.String())
 	return found, err
 }
@@ -89,11 +92,13 @@ func (j JobTask) SiteFence() geo.Fence {
 func GetJobTask(ctx context.Context, q Q, job, task, class, employment uuid.UUID, on when.Date) (JobTask, error) {
 	var j JobTask
 	err := q.GetContext(ctx, &j, `
-		select j.number, j.name, j.state, j.public_work, t.state as task_state, coalesce(j.lat, s.lat) as lat, coalesce(j.lon, s.lon) as lon, case when j.lat is null then s.fence_metres else j.fence_metres end as fence,
+		select j.number, j.name, j.state, j.public_work, t.state as task_state, coalesce(j.lat, s.lat) as lat,
+		coalesce(j.lon, s.lon) as lon, case when j.lat is null then s.fence_metres else j.fence_metres end as fence,
 		       exists (select 1 from task where job_id = j.id and state = 'open' and joined_into is null) as has_tasks, i.name as into,
 		       (`+openTo("$5")+`) as open,
 		       exists (select 1 from job_wage where job_id = j.id and class_id = $3 and starts_on <= $5) as has_class
-		from job j join employment e on e.id = $4 left join task t on t.id = $2 and t.job_id = j.id left join task i on i.id = t.joined_into left join site s on s.id = j.site_id
+		from job j join employment e on e.id = $4 left join task t on t.id = $2 and t.job_id = j.id
+		left join task i on i.id = t.joined_into left join site s on s.id = j.site_id
 		where j.id = $1`, job, task, class, employment, on.String())
 	return j, err
 }

@@ -37,11 +37,14 @@ type Job struct {
 }
 
 const jobColumns = `
-	select j.id, j.number, j.name, coalesce(c.name, '') as customer, j.customer_id, coalesce(s.name, '') as site, coalesce(k.name, '') as kind, j.state, j.starts_on, j.ends_on, j.billable,
-	       coalesce(trim_scale(j.bill_rate)::text, '') as bill_rate, j.budget_seconds, j.open_to_all, j.public_work, j.sample, j.lat, j.lon, j.fence_metres,
+	select j.id, j.number, j.name, coalesce(c.name, '') as customer, j.customer_id, coalesce(s.name, '') as site,
+	coalesce(k.name, '') as kind, j.state, j.starts_on, j.ends_on, j.billable,
+	       coalesce(trim_scale(j.bill_rate)::text, '') as bill_rate, j.budget_seconds, j.open_to_all, j.public_work, j.sample, j.lat,
+	       j.lon, j.fence_metres,
 	       coalesce((select string_agg(tag, ', ' order by tag) from job_tag where job_id = j.id), '') as tags,
 	       (select count(*) from task t where t.job_id = j.id and t.state = 'open' and t.joined_into is null) as tasks,
-	       coalesce((select sum(extract(epoch from st.end_at - st.start_at))::bigint from stint st where st.job_id = j.id and st.kind = 'work' and st.end_at is not null), 0) as used,
+	       coalesce((select sum(extract(epoch from st.end_at - st.start_at))::bigint from stint st where st.job_id = j.id
+	       and st.kind = 'work' and st.end_at is not null), 0) as used,
 	       (select count(*) from stint st where st.job_id = j.id and st.kind = 'work' and st.end_at is null) as running
 	from job j left join customer c on c.id = j.customer_id left join site s on s.id = j.site_id left join job_kind k on k.id = j.kind_id`
 
@@ -81,7 +84,8 @@ func (f JobFilter) where() *where {
 // reads all.
 func Jobs(ctx context.Context, q Q, f JobFilter, offset, limit int) (jobs []Job, total int, err error) {
 	w := f.where()
-	if err := q.GetContext(ctx, &total, `select count(*) from job j left join customer c on c.id = j.customer_id `+w.sql(), w.args...); err != nil {
+	if err := q.GetContext(ctx, &total, `select count(*) from job j left join customer c on c.id = j.customer_id `+w.sql(),
+		w.args...); err != nil {
 		return nil, 0, fmt.Errorf("count jobs: %w", err)
 	}
 	order := ` order by j.number offset ` + w.param(offset)
@@ -166,12 +170,14 @@ func LackingTags(ctx context.Context, q Q, span when.Period, person uuid.UUID, u
 		w.and(`e.unit_id = any($%d)`, UUIDs(units))
 	}
 	err := q.SelectContext(ctx, &found, `
-		select e.person_id, min(e.id::text)::uuid as employment_id, min(e.unit_id::text)::uuid as unit_id, p.given_name, p.family_name, min(s.date) as date, j.id as job_id, j.number, j.name as job_name, jt.tag, pt.expires_on, count(*) as shifts
+		select e.person_id, min(e.id::text)::uuid as employment_id, min(e.unit_id::text)::uuid as unit_id, p.given_name, p.family_name,
+		min(s.date) as date, j.id as job_id, j.number, j.name as job_name, jt.tag, pt.expires_on, count(*) as shifts
 		from job_tag jt join shift s on s.job_id = jt.job_id and s.date between $1 and $2
 		join employment e on e.id = s.employment_id join person p on p.id = e.person_id join job j on j.id = jt.job_id
 		left join person_tag pt on pt.person_id = e.person_id and lower(pt.tag) = lower(jt.tag)
 		`+w.sql()+`
-		group by e.person_id, p.given_name, p.family_name, j.id, j.number, j.name, jt.tag, pt.expires_on order by date, p.family_name, p.given_name, jt.tag`,
+		group by e.person_id, p.given_name, p.family_name, j.id, j.number, j.name, jt.tag, pt.expires_on order by date, p.family_name,
+		p.given_name, jt.tag`,
 		w.args...)
 	if err != nil {
 		return nil, fmt.Errorf("read tags that shifts need: %w", err)
@@ -192,7 +198,8 @@ func CustomerID(ctx context.Context, q Q, name string) (uuid.UUID, error) {
 		return uuid.Nil, nil
 	}
 	var id uuid.UUID
-	err := q.GetContext(ctx, &id, `insert into customer (id, name) values ($1, $2) on conflict (name) do update set name = excluded.name returning id`, uuid.Must(uuid.NewV7()), name)
+	err := q.GetContext(ctx, &id, `insert into customer (id, name) values ($1, $2) on conflict (name) do update set name = excluded.name
+		returning id`, uuid.Must(uuid.NewV7()), name)
 	return id, err
 }
 
@@ -222,7 +229,8 @@ func AllKinds(ctx context.Context, q Q) ([]Kind, error) {
 
 // PutJobKind adds a kind of job or changes its tasks.
 func PutJobKind(ctx context.Context, q Q, id uuid.UUID, name, tasks string, own bool) error {
-	_, err := q.ExecContext(ctx, `insert into job_kind (id, name, tasks, own_work) values ($1, $2, $3, $4) on conflict (name) do update set tasks = excluded.tasks, own_work = excluded.own_work`, id, name, tasks, own)
+	_, err := q.ExecContext(ctx, `insert into job_kind (id, name, tasks, own_work) values ($1, $2, $3, $4) on conflict (name) do update
+		set tasks = excluded.tasks, own_work = excluded.own_work`, id, name, tasks, own)
 	return err
 }
 
@@ -253,9 +261,12 @@ type Task struct {
 func Tasks(ctx context.Context, q Q, job uuid.UUID) ([]Task, error) {
 	var found []Task
 	err := q.SelectContext(ctx, &found, `
-		select t.id, t.job_id, t.name, t.cost_code, t.position, t.state, t.estimate_seconds, t.billable, coalesce(c.code, '') as class, t.joined_into,
-		       coalesce((select sum(extract(epoch from st.end_at - st.start_at))::bigint from stint st where st.job_id = t.job_id and st.task_id = t.id and st.kind = 'work' and st.end_at is not null), 0) as used,
-		       (select count(*) from stint st where st.job_id = t.job_id and st.task_id = t.id and st.kind = 'work' and st.end_at is null) as running
+		select t.id, t.job_id, t.name, t.cost_code, t.position, t.state, t.estimate_seconds, t.billable, coalesce(c.code, '') as class,
+		t.joined_into,
+		       coalesce((select sum(extract(epoch from st.end_at - st.start_at))::bigint from stint st where st.job_id = t.job_id
+		       and st.task_id = t.id and st.kind = 'work' and st.end_at is not null), 0) as used,
+		       (select count(*) from stint st where st.job_id = t.job_id and st.task_id = t.id and st.kind = 'work'
+		       and st.end_at is null) as running
 		from task t left join classification c on c.id = t.class_id where t.job_id = $1 order by t.position, t.name`, job)
 	return found, err
 }
@@ -286,7 +297,8 @@ func (o OnJob) Name() string { return o.Given + " " + o.Family }
 func RunningOn(ctx context.Context, q Q, job uuid.UUID) ([]OnJob, error) {
 	var found []OnJob
 	err := q.SelectContext(ctx, &found, `
-		select s.person_id, s.employment_id, e.unit_id, p.given_name, p.family_name, s.date, s.start_at as since, coalesce(t.name, '') as task
+		select s.person_id, s.employment_id, e.unit_id, p.given_name, p.family_name, s.date, s.start_at as since,
+		coalesce(t.name, '') as task
 		from stint s join employment e on e.id = s.employment_id join person p on p.id = s.person_id left join task t on t.id = s.task_id
 		where s.job_id = $1 and s.kind = 'work' and s.end_at is null order by s.start_at, p.family_name`, job)
 	if err != nil {
@@ -299,8 +311,10 @@ func RunningOn(ctx context.Context, q Q, job uuid.UUID) ([]OnJob, error) {
 func TasksOfJobs(ctx context.Context, q Q, jobs []uuid.UUID) (map[uuid.UUID][]Task, error) {
 	var found []Task
 	err := q.SelectContext(ctx, &found, `
-		select t.id, t.job_id, t.name, t.cost_code, t.position, t.state, t.estimate_seconds, t.billable, coalesce(c.code, '') as class, t.joined_into
-		from task t left join classification c on c.id = t.class_id where t.job_id = any($1) order by t.job_id, t.position, t.name`, UUIDs(jobs))
+		select t.id, t.job_id, t.name, t.cost_code, t.position, t.state, t.estimate_seconds, t.billable, coalesce(c.code, '') as class,
+		t.joined_into
+		from task t left join classification c on c.id = t.class_id where t.job_id = any($1)
+		order by t.job_id, t.position, t.name`, UUIDs(jobs))
 	if err != nil {
 		return nil, fmt.Errorf("read tasks: %w", err)
 	}
@@ -313,7 +327,8 @@ func TasksOfJobs(ctx context.Context, q Q, jobs []uuid.UUID) (map[uuid.UUID][]Ta
 
 // InsertTask adds an open task at the end of a job's.
 func InsertTask(ctx context.Context, q Q, id, job uuid.UUID, name, code string, estimate *int64) error {
-	_, err := q.ExecContext(ctx, `insert into task (id, job_id, name, cost_code, estimate_seconds, position) values ($1, $2, $3, $4, $5, (select coalesce(max(position), 0) + 1 from task where job_id = $2))`, id, job, name, code, estimate)
+	_, err := q.ExecContext(ctx, `insert into task (id, job_id, name, cost_code, estimate_seconds, position)
+		values ($1, $2, $3, $4, $5, (select coalesce(max(position), 0) + 1 from task where job_id = $2))`, id, job, name, code, estimate)
 	return err
 }
 
@@ -327,7 +342,8 @@ func SetTask(ctx context.Context, q Q, id uuid.UUID, column string, value any) e
 // DeleteTask takes out a task that nothing was ever recorded on; it says
 // whether it could.
 func DeleteTask(ctx context.Context, q Q, id uuid.UUID) (bool, error) {
-	r, err := q.ExecContext(ctx, `delete from task t where t.id = $1 and not exists (select 1 from punch where task_id = t.id) and not exists (select 1 from shift where task_id = t.id) and not exists (select 1 from task x where x.joined_into = t.id)`, id)
+	r, err := q.ExecContext(ctx, `delete from task t where t.id = $1 and not exists (select 1 from punch where task_id = t.id)
+		and not exists (select 1 from shift where task_id = t.id) and not exists (select 1 from task x where x.joined_into = t.id)`, id)
 	if err != nil {
 		return false, err
 	}
@@ -346,9 +362,11 @@ type OpenTo struct {
 func OpenTos(ctx context.Context, q Q, job uuid.UUID) ([]OpenTo, error) {
 	var found []OpenTo
 	err := q.SelectContext(ctx, &found, `
-		select o.id, case when o.site_id is not null then 'site' when o.unit_id is not null then 'unit' when o.class_id is not null then 'class' else 'person' end as kind,
+		select o.id, case when o.site_id is not null then 'site' when o.unit_id is not null then 'unit' when o.class_id is not null
+		then 'class' else 'person' end as kind,
 		       coalesce(s.name, u.name, c.name, p.given_name || ' ' || p.family_name) as name
-		from job_open_to o left join site s on s.id = o.site_id left join unit u on u.id = o.unit_id left join classification c on c.id = o.class_id left join person p on p.id = o.person_id
+		from job_open_to o left join site s on s.id = o.site_id left join unit u on u.id = o.unit_id
+		left join classification c on c.id = o.class_id left join person p on p.id = o.person_id
 		where o.job_id = $1 order by 2, 3`, job)
 	return found, err
 }
@@ -356,7 +374,8 @@ func OpenTos(ctx context.Context, q Q, job uuid.UUID) ([]OpenTo, error) {
 // InsertOpenTo opens a job to one more; kind names the column.
 func InsertOpenTo(ctx context.Context, q Q, id, job uuid.UUID, kind string, who uuid.UUID) error {
 	column := map[string]string{"site": "site_id", "unit": "unit_id", "class": "class_id", "person": "person_id"}[kind]
-	_, err := q.ExecContext(ctx, `insert into job_open_to (id, job_id, `+column+`) values ($1, $2, $3) on conflict do nothing`, id, job, who)
+	_, err := q.ExecContext(ctx, `insert into job_open_to (id, job_id, `+column+`) values ($1, $2, $3) on conflict do nothing`, id, job,
+		who)
 	return err
 }
 
@@ -370,7 +389,8 @@ func DeleteOpenTo(ctx context.Context, q Q, id uuid.UUID) (uuid.UUID, error) {
 // openTo says whether an employment e may clock to a job j on a date, $N.
 func openTo(on string) string {
 	return `(j.starts_on is null or j.starts_on <= ` + on + `) and (j.ends_on is null or j.ends_on >= ` + on + `)
-		and (j.open_to_all or exists (select 1 from job_open_to o where o.job_id = j.id and (o.site_id = e.site_id or o.unit_id = e.unit_id or o.person_id = e.person_id
+		and (j.open_to_all or exists (select 1 from job_open_to o where o.job_id = j.id
+		and (o.site_id = e.site_id or o.unit_id = e.unit_id or o.person_id = e.person_id
 		     or o.class_id in (select class_id from employment_class where employment_id = e.id))))
 		and (e.every_job or exists (select 1 from employment_job ej where ej.employment_id = e.id and ej.job_id = j.id))`
 }
@@ -378,7 +398,9 @@ func openTo(on string) string {
 // CountOpenTo says how many people can clock to a job on a date.
 func CountOpenTo(ctx context.Context, q Q, job uuid.UUID, on when.Date) (int, error) {
 	var n int
-	err := q.GetContext(ctx, &n, `select count(distinct e.person_id) from employment e cross join job j where j.id = $1 and `+termOn(TermHourly, "e.id", "$2")+` and e.starts_on <= $2 and coalesce(e.ends_on, 'infinity') >= $2 and `+openTo("$2"), job, on.String())
+	err := q.GetContext(ctx, &n, `select count(distinct e.person_id) from employment e cross join job j where j.id = $1 and `+
+		termOn(TermHourly, "e.id", "$2")+` and e.starts_on <= $2 and coalesce(e.ends_on, 'infinity') >= $2 and `+openTo("$2"), job,
+		on.String())
 	return n, err
 }
 
@@ -393,7 +415,8 @@ type Wage struct {
 // Wages lists a job's wage determinations, those of a class by date.
 func Wages(ctx context.Context, q Q, job uuid.UUID) ([]Wage, error) {
 	var found []Wage
-	err := q.SelectContext(ctx, &found, `select w.class_id, c.code, c.name, round(w.base_rate, 2)::text as base, round(w.fringe_cash, 2)::text as cash, round(w.fringe_plan, 2)::text as plan, w.starts_on
+	err := q.SelectContext(ctx, &found, `select w.class_id, c.code, c.name, round(w.base_rate, 2)::text as base,
+		round(w.fringe_cash, 2)::text as cash, round(w.fringe_plan, 2)::text as plan, w.starts_on
 		from job_wage w join classification c on c.id = w.class_id where w.job_id = $1 order by c.name, w.starts_on`, job)
 	return found, err
 }
@@ -415,7 +438,8 @@ func PutWage(ctx context.Context, q Q, job uuid.UUID, w Wage) error {
 // before a date.
 func HasWage(ctx context.Context, q Q, job, class uuid.UUID, before when.Date) (bool, error) {
 	var has bool
-	err := q.GetContext(ctx, &has, `select exists (select 1 from job_wage where job_id = $1 and class_id = $2 and starts_on < $3)`, job, class, before.String())
+	err := q.GetContext(ctx, &has, `select exists (select 1 from job_wage where job_id = $1 and class_id = $2 and starts_on < $3)`,
+		job, class, before.String())
 	return has, err
 }
 
@@ -423,14 +447,21 @@ func HasWage(ctx context.Context, q Q, job, class uuid.UUID, before when.Date) (
 // tasks, whom it is open to, the tags it needs, its pay codes and its wages.
 func CopyJob(ctx context.Context, q Q, from, to uuid.UUID, number, name string) error {
 	for _, statement := range []string{
-		`insert into job (id, number, name, customer_id, site_id, public_work, kind_id, billable, bill_rate, budget_seconds, open_to_all, lat, lon, fence_metres)
-			select $2, $3, $4, customer_id, site_id, public_work, kind_id, billable, bill_rate, budget_seconds, open_to_all, lat, lon, fence_metres from job where id = $1`,
+		`insert into job (id, number, name, customer_id, site_id, public_work, kind_id, billable, bill_rate, budget_seconds, open_to_all,
+			lat, lon, fence_metres)
+			select $2, $3, $4, customer_id, site_id, public_work, kind_id, billable, bill_rate, budget_seconds, open_to_all, lat, lon,
+			fence_metres from job where id = $1`,
 		`insert into task (id, job_id, name, cost_code, position, estimate_seconds, billable, class_id)
-			select gen_random_uuid(), $2, name, cost_code, position, estimate_seconds, billable, class_id from task where job_id = $1 and state = 'open' and joined_into is null and $3 <> '' and $4 <> ''`,
-		`insert into job_open_to (id, job_id, site_id, unit_id, class_id, person_id) select gen_random_uuid(), $2, site_id, unit_id, class_id, person_id from job_open_to where job_id = $1 and $3 <> '' and $4 <> ''`,
-		`insert into pay_code (id, job_id, pays, code, starts_on) select gen_random_uuid(), $2, pays, code, starts_on from pay_code where job_id = $1 and $3 <> '' and $4 <> ''`,
+			select gen_random_uuid(), $2, name, cost_code, position, estimate_seconds, billable, class_id from task where job_id = $1
+			and state = 'open' and joined_into is null and $3 <> '' and $4 <> ''`,
+		`insert into job_open_to (id, job_id, site_id, unit_id, class_id, person_id)
+			select gen_random_uuid(), $2, site_id, unit_id, class_id, person_id from job_open_to where job_id = $1 and $3 <> ''
+			and $4 <> ''`,
+		`insert into pay_code (id, job_id, pays, code, starts_on) select gen_random_uuid(), $2, pays, code, starts_on from pay_code
+			where job_id = $1 and $3 <> '' and $4 <> ''`,
 		`insert into job_tag (job_id, tag) select $2, tag from job_tag where job_id = $1 and $3 <> '' and $4 <> ''`,
-		`insert into job_wage (job_id, class_id, starts_on, base_rate, fringe_cash, fringe_plan) select $2, class_id, starts_on, base_rate, fringe_cash, fringe_plan from job_wage where job_id = $1 and $3 <> '' and $4 <> ''`,
+		`insert into job_wage (job_id, class_id, starts_on, base_rate, fringe_cash, fringe_plan)
+			select $2, class_id, starts_on, base_rate, fringe_cash, fringe_plan from job_wage where job_id = $1 and $3 <> '' and $4 <> ''`,
 	} {
 		if _, err := q.ExecContext(ctx, statement, from, to, number, name); err != nil {
 			return fmt.Errorf("copy a job: %w", err)
@@ -460,8 +491,10 @@ type JobPlace struct {
 func JobPlaces(ctx context.Context, q Q, jobs []uuid.UUID) ([]JobPlace, error) {
 	var found []JobPlace
 	err := q.SelectContext(ctx, &found, `
-		select j.id, j.number, j.name, coalesce(j.lat, s.lat) as lat, coalesce(j.lon, s.lon) as lon, case when j.lat is null then s.fence_metres else j.fence_metres end as fence_metres, j.lat is not null as own
-		from job j left join site s on s.id = j.site_id where j.id = any($1) and coalesce(j.lat, s.lat) is not null and coalesce(j.lon, s.lon) is not null order by j.number`, UUIDs(jobs))
+		select j.id, j.number, j.name, coalesce(j.lat, s.lat) as lat, coalesce(j.lon, s.lon) as lon, case when j.lat is null
+		then s.fence_metres else j.fence_metres end as fence_metres, j.lat is not null as own
+		from job j left join site s on s.id = j.site_id where j.id = any($1) and coalesce(j.lat, s.lat) is not null
+		and coalesce(j.lon, s.lon) is not null order by j.number`, UUIDs(jobs))
 	return found, err
 }
 
@@ -470,7 +503,8 @@ func JobPlaces(ctx context.Context, q Q, jobs []uuid.UUID) ([]JobPlace, error) {
 func HasClass(ctx context.Context, q Q, person, class uuid.UUID) (bool, error) {
 	var has bool
 	err := q.GetContext(ctx, &has, `
-		select exists (select 1 from employment_class ec join employment e on e.id = ec.employment_id where e.person_id = $1 and ec.class_id = $2)
+		select exists (select 1 from employment_class ec join employment e on e.id = ec.employment_id where e.person_id = $1
+		and ec.class_id = $2)
 		    or exists (select 1 from stint where person_id = $1 and class_id = $2)`, person, class)
 	return has, err
 }

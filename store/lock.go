@@ -89,7 +89,8 @@ func LockPersons(ctx context.Context, q Q, people []uuid.UUID) (Locked, error) {
 func LockPeople(ctx context.Context, q Q, employments []uuid.UUID) (Locked, error) {
 	var ids []uuid.UUID
 	err := q.SelectContext(ctx, &ids, `
-		select id from person where id in (select person_id from employment where id = any($1)) order by id for no key update`, UUIDs(employments))
+		select id from person where id in (select person_id from employment where id = any($1))
+		order by id for no key update`, UUIDs(employments))
 	if err != nil {
 		return Locked{}, fmt.Errorf("lock people: %w", err)
 	}

@@ -82,7 +82,8 @@ func NotApproved(ctx context.Context, q Q, group string, to when.Date) ([]Waitin
 func Members(ctx context.Context, q Q, group string, from, to when.Date) (map[uuid.UUID]bool, error) {
 	var ids []uuid.UUID
 	err := q.SelectContext(ctx, &ids, `
-		select distinct employment_id from membership where period_group = $1 and starts_on <= $3 and ends_on >= $2`, group, from.String(), to.String())
+		select distinct employment_id from membership where period_group = $1 and starts_on <= $3
+		and ends_on >= $2`, group, from.String(), to.String())
 	if err != nil {
 		return nil, fmt.Errorf("read who is in the run: %w", err)
 	}
@@ -131,7 +132,8 @@ const (
 
 // termOn gives one of the terms of an employment on a date, both as SQL.
 func termOn(term, employment, date string) string {
-	return `(select t.` + term + ` from terms t where t.employment_id = ` + employment + ` and t.starts_on <= ` + date + ` order by t.starts_on desc limit 1)`
+	return `(select t.` + term + ` from terms t where t.employment_id = ` + employment + ` and t.starts_on <= ` + date +
+		` order by t.starts_on desc limit 1)`
 }
 
 // PutTerm sets one of the terms of an employment from a date on; the others

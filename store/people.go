@@ -61,36 +61,56 @@ func ownFilters(filters []OwnFilter) (keys, patterns []string) {
 }
 
 // sheetColumns are the settings in a sheet, in the order of the query.
-var sheetColumns = []string{"number", "given_name", "family_name", "email", "mobile", "level", "language", "zone", "unit", "site", "title", "paid_by", "starts_on", "ends_on",
-	"rate", "pattern", "classes", "leads", "subcontractor", "period_group", "coding", "account", "location", "location_required", "own_edits", "reporting", "in_reports",
-	"leave_policy", "clock_points", "jobs", "tags", "badges", "signs_in", "pin", "incomplete", "sample", "state", "added", "last_seen", "paid_to"}
+var sheetColumns = []string{"number", "given_name", "family_name", "email", "mobile", "level", "language", "zone", "unit", "site", "title",
+	"paid_by", "starts_on", "ends_on",
+	"rate", "pattern", "classes", "leads", "subcontractor", "period_group", "coding", "account", "location", "location_required",
+	"own_edits", "reporting", "in_reports",
+	"leave_policy", "clock_points", "jobs", "tags", "badges", "signs_in", "pin", "incomplete", "sample", "state",
+	"added", "last_seen", "paid_to"}
 
 // sheetQuery gives every setting as text on a date, $1.
 const sheetQuery = `
 	select p.id as person_id, e.id as employment_id, e.unit_id, e.site_id,
-	       p.number, p.given_name, p.family_name, coalesce(p.email, '') as email, coalesce(p.mobile, '') as mobile, p.level, p.language, coalesce(p.zone, '') as zone,
-	       coalesce(u.name, '') as unit, coalesce(s.name, '') as site, coalesce(e.title, '') as title, case when tm.hourly then 'hour' when not tm.hourly then 'salary' else '' end as paid_by,
+	       p.number, p.given_name, p.family_name, coalesce(p.email, '') as email, coalesce(p.mobile, '') as mobile, p.level, p.language,
+	       coalesce(p.zone, '') as zone,
+	       coalesce(u.name, '') as unit, coalesce(s.name, '') as site, coalesce(e.title, '') as title, case when tm.hourly then 'hour'
+	       when not tm.hourly then 'salary' else '' end as paid_by,
 	       coalesce(e.starts_on::text, '') as starts_on, coalesce(least(e.ends_on, p.ended_on)::text, '') as ends_on,
-	       coalesce((select (case when scale(trim_scale(amount)) < 2 then round(amount, 2) else trim_scale(amount) end)::text from rate where employment_id = e.id and starts_on <= $1 order by starts_on desc limit 1), '') as rate,
-	       coalesce((select array_to_string(seconds, ' ') from pattern where employment_id = e.id and starts_on <= $1 order by starts_on desc limit 1), '') as pattern,
-	       coalesce((select string_agg(c.code, ', ' order by c.code) from employment_class ec join classification c on c.id = ec.class_id where ec.employment_id = e.id), '') as classes,
-	       coalesce((select string_agg(lu.name, ', ' order by lu.name) from unit_lead l join unit lu on lu.id = l.unit_id where l.person_id = p.id), '') as leads,
-	       case when tm.subcontractor then 'yes' else 'no' end as subcontractor, coalesce(tm.period_group, '') as period_group, coalesce(e.coding, '') as coding,
-	       coalesce(e.account, '') as account, coalesce(e.location, '') as location, case when e.location_required then 'yes' else 'no' end as location_required,
-	       coalesce(e.own_edits, '') as own_edits, coalesce(e.reporting, '') as reporting, case when e.in_reports then 'yes' else 'no' end as in_reports,
+	       coalesce((select (case when scale(trim_scale(amount)) < 2 then round(amount, 2) else trim_scale(amount) end)::text from rate
+	       where employment_id = e.id and starts_on <= $1 order by starts_on desc limit 1), '') as rate,
+	       coalesce((select array_to_string(seconds, ' ') from pattern where employment_id = e.id and starts_on <= $1
+	       order by starts_on desc limit 1), '') as pattern,
+	       coalesce((select string_agg(c.code, ', ' order by c.code) from employment_class ec join classification c on c.id = ec.class_id
+	       where ec.employment_id = e.id), '') as classes,
+	       coalesce((select string_agg(lu.name, ', ' order by lu.name) from unit_lead l join unit lu on lu.id = l.unit_id
+	       where l.person_id = p.id), '') as leads,
+	       case when tm.subcontractor then 'yes' else 'no' end as subcontractor, coalesce(tm.period_group, '') as period_group,
+	       coalesce(e.coding, '') as coding,
+	       coalesce(e.account, '') as account, coalesce(e.location, '') as location, case when e.location_required then 'yes'
+	       else 'no' end as location_required,
+	       coalesce(e.own_edits, '') as own_edits, coalesce(e.reporting, '') as reporting, case when e.in_reports then 'yes'
+	       else 'no' end as in_reports,
 	       coalesce(e.leave_policy, '') as leave_policy, coalesce(e.clock_points, '') as clock_points,
-	       case when e.every_job is not false then 'any' else coalesce((select string_agg(j.number, ', ' order by j.number) from employment_job ej join job j on j.id = ej.job_id where ej.employment_id = e.id), '') end as jobs,
-	       coalesce((select string_agg(t.tag || coalesce(' until ' || t.expires_on::text, ''), ', ' order by t.tag) from person_tag t where t.person_id = p.id), '') as tags,
+	       case when e.every_job is not false then 'any'
+	       else coalesce((select string_agg(j.number, ', ' order by j.number) from employment_job ej join job j on j.id = ej.job_id
+	       where ej.employment_id = e.id), '') end as jobs,
+	       coalesce((select string_agg(t.tag || coalesce(' until ' || t.expires_on::text, ''), ', ' order by t.tag) from person_tag t
+	       where t.person_id = p.id), '') as tags,
 	       coalesce((select string_agg(b.code, ', ' order by b.code) from badge b where b.person_id = p.id), '') as badges,
-	       case when p.password_hash is null then 'no' else 'yes' end as signs_in, case when p.pin_hash is null then 'no' else 'yes' end as pin,
+	       case when p.password_hash is null then 'no' else 'yes' end as signs_in, case when p.pin_hash is null then 'no'
+	       else 'yes' end as pin,
 	       case when p.incomplete then 'yes' else 'no' end as incomplete, case when p.sample then 'yes' else 'no' end as sample,
-	       case when coalesce(least(e.ends_on, p.ended_on), 'infinity') < $1 then 'ended' when least(e.ends_on, p.ended_on) is not null then 'leaving' when e.starts_on > $1 then 'coming' else 'here' end as state,
-	       coalesce(to_char(p.added_at at time zone (select zone from company), 'YYYY-MM-DD'), '') as added, coalesce(to_char(greatest(p.last_seen_at, (select max(claimed_at) from punch where employment_id = e.id)) at time zone coalesce(s.zone, (select zone from company)), 'YYYY-MM-DD'), '') as last_seen,
+	       case when coalesce(least(e.ends_on, p.ended_on), 'infinity') < $1 then 'ended' when least(e.ends_on, p.ended_on) is not null
+	       then 'leaving' when e.starts_on > $1 then 'coming' else 'here' end as state,
+	       coalesce(to_char(p.added_at at time zone (select zone from company), 'YYYY-MM-DD'), '') as added,
+	       coalesce(to_char(greatest(p.last_seen_at, (select max(claimed_at) from punch
+	       where employment_id = e.id)) at time zone coalesce(s.zone, (select zone from company)), 'YYYY-MM-DD'), '') as last_seen,
 	       coalesce((select max(date) from card where employment_id = e.id and state = 'paid')::text, '') as paid_to,
 	       (select coalesce(json_object_agg(v.field_id, v.value), '{}') from own_value v where v.person_id = p.id) as own_values
 	from person p
 	left join employment e on e.person_id = p.id
-	left join lateral (select * from terms t where t.employment_id = e.id and t.starts_on <= $1 order by t.starts_on desc limit 1) tm on true
+	left join lateral (select * from terms t where t.employment_id = e.id and t.starts_on <= $1 order by t.starts_on desc
+	limit 1) tm on true
 	left join unit u on u.id = e.unit_id
 	left join site s on s.id = e.site_id`
 
@@ -228,7 +248,8 @@ func OwnFields(ctx context.Context, q Q) ([]OwnField, error) {
 
 // PutOwnField adds a field or changes its name and choices.
 func PutOwnField(ctx context.Context, q Q, f OwnField) error {
-	_, err := q.ExecContext(ctx, `insert into own_field (id, name, kind, choices, position) values ($1, $2, $3, $4, (select coalesce(max(position), 0) + 1 from own_field))
+	_, err := q.ExecContext(ctx, `insert into own_field (id, name, kind, choices, position)
+		values ($1, $2, $3, $4, (select coalesce(max(position), 0) + 1 from own_field))
 		on conflict (id) do update set name = excluded.name, choices = excluded.choices`, f.ID, f.Name, f.Kind, f.Choices)
 	return err
 }
@@ -249,7 +270,8 @@ type Counted struct {
 // OwnValues lists the values that people have in a field.
 func OwnValues(ctx context.Context, q Q, id uuid.UUID) ([]Counted, error) {
 	var found []Counted
-	err := q.SelectContext(ctx, &found, `select value as name, count(*) as n from own_value where field_id = $1 and value <> '' group by value order by value`, id)
+	err := q.SelectContext(ctx, &found, `select value as name, count(*) as n from own_value where field_id = $1 and value <> ''
+		group by value order by value`, id)
 	return found, err
 }
 
@@ -281,13 +303,15 @@ type Change struct {
 	Name       string
 }
 
-const changeColumns = `c.id, c.batch_id, c.person_id, c.employment_id, c.field, c.old_value, c.new_value, c.starts_on, c.made_at, c.made_by, c.undoes,
+const changeColumns = `c.id, c.batch_id, c.person_id, c.employment_id, c.field, c.old_value, c.new_value, c.starts_on, c.made_at,
+	c.made_by, c.undoes,
 	b.given_name || ' ' || b.family_name as by_name, p.given_name || ' ' || p.family_name as name
 	from change c join person b on b.id = c.made_by join person p on p.id = c.person_id`
 
 // InsertChange records a change. There is no update and no delete.
 func InsertChange(ctx context.Context, q Q, c Change) error {
-	_, err := q.ExecContext(ctx, `insert into change (id, batch_id, person_id, employment_id, field, old_value, new_value, starts_on, made_at, made_by, undoes) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
+	_, err := q.ExecContext(ctx, `insert into change (id, batch_id, person_id, employment_id, field, old_value, new_value, starts_on,
+		made_at, made_by, undoes) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
 		c.ID, c.Batch, c.Person, c.Employment, c.Field, c.Old, c.New, nullDate(c.StartsOn), c.MadeAt, c.By, c.Undoes)
 	return err
 }
@@ -302,7 +326,8 @@ func ChangesOf(ctx context.Context, q Q, person uuid.UUID, limit int) ([]Change,
 // ChangesIn lists the changes of a batch that nothing has undone.
 func ChangesIn(ctx context.Context, q Q, batch uuid.UUID) ([]Change, error) {
 	var found []Change
-	err := q.SelectContext(ctx, &found, `select `+changeColumns+` where c.batch_id = $1 and not exists (select 1 from change u where u.undoes = c.id) order by c.seq`, batch)
+	err := q.SelectContext(ctx, &found, `select `+changeColumns+` where c.batch_id = $1
+		and not exists (select 1 from change u where u.undoes = c.id) order by c.seq`, batch)
 	return found, err
 }
 
@@ -356,10 +381,12 @@ func putDated(ctx context.Context, q Q, table, column, kind string, employment u
 // PutSet makes the second column of a two-column table hold just the ids
 // given for an owner.
 func PutSet(ctx context.Context, q Q, table, owner, member string, id uuid.UUID, members []uuid.UUID) error {
-	if _, err := q.ExecContext(ctx, `delete from `+table+` where `+owner+` = $1 and not `+member+` = any($2)`, id, UUIDs(members)); err != nil {
+	if _, err := q.ExecContext(ctx, `delete from `+table+` where `+owner+` = $1 and not `+member+` = any($2)`, id,
+		UUIDs(members)); err != nil {
 		return err
 	}
-	_, err := q.ExecContext(ctx, `insert into `+table+` (`+owner+`, `+member+`) select $1, unnest($2::uuid[]) on conflict do nothing`, id, UUIDs(members))
+	_, err := q.ExecContext(ctx, `insert into `+table+` (`+owner+`, `+member+`) select $1, unnest($2::uuid[]) on conflict do nothing`, id,
+		UUIDs(members))
 	return err
 }
 
@@ -375,7 +402,8 @@ func PutTags(ctx context.Context, q Q, person uuid.UUID, tags []Tag) error {
 		return err
 	}
 	for _, t := range tags {
-		if _, err := q.ExecContext(ctx, `insert into person_tag (person_id, tag, expires_on) values ($1, $2, $3)`, person, t.Tag, nullDate(t.Expires)); err != nil {
+		if _, err := q.ExecContext(ctx, `insert into person_tag (person_id, tag, expires_on) values ($1, $2, $3)`, person, t.Tag,
+			nullDate(t.Expires)); err != nil {
 			return err
 		}
 	}
@@ -401,7 +429,8 @@ func PutOwnValue(ctx context.Context, q Q, person, field uuid.UUID, value string
 		_, err := q.ExecContext(ctx, `delete from own_value where person_id = $1 and field_id = $2`, person, field)
 		return err
 	}
-	_, err := q.ExecContext(ctx, `insert into own_value (person_id, field_id, value) values ($1, $2, $3) on conflict (person_id, field_id) do update set value = excluded.value`, person, field, value)
+	_, err := q.ExecContext(ctx, `insert into own_value (person_id, field_id, value) values ($1, $2, $3)
+		on conflict (person_id, field_id) do update set value = excluded.value`, person, field, value)
 	return err
 }
 
@@ -424,7 +453,8 @@ func InsertPeople(ctx context.Context, q Q, people []NewPerson) error {
 	var starts []when.Date
 	for _, p := range people {
 		ids, employments, units, sites = append(ids, p.ID), append(employments, p.Employment), append(units, p.Unit), append(sites, p.Site)
-		numbers, given, family, levels = append(numbers, p.Number), append(given, p.Given), append(family, p.Family), append(levels, p.Level)
+		numbers, given, family, levels = append(numbers, p.Number), append(given, p.Given),
+			append(family, p.Family), append(levels, p.Level)
 		starts = append(starts, p.StartsOn)
 	}
 	if len(people) == 0 {
@@ -440,7 +470,8 @@ func InsertPeople(ctx context.Context, q Q, people []NewPerson) error {
 	_, err := q.ExecContext(ctx, `
 		insert into employment (id, person_id, unit_id, site_id, starts_on, clock_points, location, account)
 		select x.id, x.person, x.unit, x.site, x.starts, c.new_clock_points, c.new_location, u.account
-		from unnest($1::uuid[], $2::uuid[], $3::uuid[], $4::uuid[], $5::date[]) x(id, person, unit, site, starts) join unit u on u.id = x.unit cross join company c`, employments, ids, units, sites, dates(starts))
+		from unnest($1::uuid[], $2::uuid[], $3::uuid[], $4::uuid[], $5::date[]) x(id, person, unit, site, starts)
+		join unit u on u.id = x.unit cross join company c`, employments, ids, units, sites, dates(starts))
 	return err
 }
 
@@ -455,7 +486,8 @@ type GrantRow struct {
 // GrantsOf lists a person's grants.
 func GrantsOf(ctx context.Context, q Q, person uuid.UUID) ([]GrantRow, error) {
 	var found []GrantRow
-	err := q.SelectContext(ctx, &found, `select g.id, g.what, u.name as unit, s.name as site from grant_given g left join unit u on u.id = g.unit_id left join site s on s.id = g.site_id
+	err := q.SelectContext(ctx, &found, `select g.id, g.what, u.name as unit, s.name as site from grant_given g
+		left join unit u on u.id = g.unit_id left join site s on s.id = g.site_id
 		where g.person_id = $1 and g.taken_at is null order by g.what, u.name, s.name`, person)
 	return found, err
 }
@@ -492,7 +524,8 @@ func ListColumns(ctx context.Context, q Q, person uuid.UUID, list string) (strin
 
 // PutListColumns keeps which columns somebody chose.
 func PutListColumns(ctx context.Context, q Q, person uuid.UUID, list, columns string) error {
-	_, err := q.ExecContext(ctx, `insert into list_view (person_id, list, columns) values ($1, $2, $3) on conflict (person_id, list) do update set columns = excluded.columns`, person, list, columns)
+	_, err := q.ExecContext(ctx, `insert into list_view (person_id, list, columns) values ($1, $2, $3)
+		on conflict (person_id, list) do update set columns = excluded.columns`, person, list, columns)
 	return err
 }
 
@@ -509,7 +542,8 @@ func ZoneWouldChange(ctx context.Context, q Q, employment, site uuid.UUID) (bool
 // SetLastDay sets a person's last day, nil for none: in the employments that
 // have none or ended with the person. What ended before stays.
 func SetLastDay(ctx context.Context, q Q, person uuid.UUID, on any) error {
-	if _, err := q.ExecContext(ctx, `update employment set ends_on = $2::date where person_id = $1 and (ends_on is null or ends_on = (select ended_on from person where id = $1))`, person, on); err != nil {
+	if _, err := q.ExecContext(ctx, `update employment set ends_on = $2::date where person_id = $1
+		and (ends_on is null or ends_on = (select ended_on from person where id = $1))`, person, on); err != nil {
 		return err
 	}
 	_, err := q.ExecContext(ctx, `update person set ended_on = $2::date where id = $1`, person, on)
@@ -519,14 +553,16 @@ func SetLastDay(ctx context.Context, q Q, person uuid.UUID, on any) error {
 // ErasePerson takes away what names a person; hours and pay stay.
 func ErasePerson(ctx context.Context, q Q, person uuid.UUID, at time.Time) error {
 	for _, statement := range []string{
-		`update person set given_name = 'Erased', family_name = 'person ' || number, email = null, mobile = null, password_hash = null, pin_hash = null, zone = null, erased_at = $2 where id = $1`,
+		`update person set given_name = 'Erased', family_name = 'person ' || number, email = null, mobile = null, password_hash = null,
+			pin_hash = null, zone = null, erased_at = $2 where id = $1`,
 		`delete from place_seen where $2::timestamptz is not null and employment_id in (select id from employment where person_id = $1)`,
 		`delete from badge where person_id = $1 and $2::timestamptz is not null`,
 		`delete from person_tag where person_id = $1 and $2::timestamptz is not null`,
 		`delete from own_value where person_id = $1 and $2::timestamptz is not null`,
 		`delete from grant_given where person_id = $1 and $2::timestamptz is not null`,
 		`delete from list_view where person_id = $1 and $2::timestamptz is not null`,
-		`update change set old_value = '(erased)', new_value = '(erased)' where person_id = $1 and $2::timestamptz is not null and field not in ('unit', 'site', 'level', 'rate', 'pattern', 'ends_on', 'starts_on')`,
+		`update change set old_value = '(erased)', new_value = '(erased)' where person_id = $1 and $2::timestamptz is not null
+			and field not in ('unit', 'site', 'level', 'rate', 'pattern', 'ends_on', 'starts_on')`,
 	} {
 		if _, err := q.ExecContext(ctx, statement, person, at); err != nil {
 			return fmt.Errorf("erase a person: %w", err)
@@ -558,13 +594,15 @@ func SitesOfUnits(ctx context.Context, q Q) (map[uuid.UUID]uuid.UUID, error) {
 // RunningStint gives the employment a person is on the clock in, and since
 // when the stint runs.
 func RunningStint(ctx context.Context, q Q, person uuid.UUID) (employment uuid.UUID, since time.Time, err error) {
-	err = q.QueryRowxContext(ctx, `select employment_id, start_at from stint where person_id = $1 and end_at is null`, person).Scan(&employment, &since)
+	err = q.QueryRowxContext(ctx, `select employment_id, start_at from stint where person_id = $1 and end_at is null`,
+		person).Scan(&employment, &since)
 	return employment, since, err
 }
 
 // InsertOwner adds the owner of an empty company, who doesn't clock.
 func InsertOwner(ctx context.Context, q Q, id uuid.UUID, given, family, email string, at time.Time) error {
-	_, err := q.ExecContext(ctx, `insert into person (id, number, given_name, family_name, email, level, added_at) values ($1, '1', $2, $3, nullif($4, ''), 'owner', $5)`, id, given, family, email, at)
+	_, err := q.ExecContext(ctx, `insert into person (id, number, given_name, family_name, email, level, added_at)
+		values ($1, '1', $2, $3, nullif($4, ''), 'owner', $5)`, id, given, family, email, at)
 	return err
 }
 

@@ -31,7 +31,8 @@ func get[T any](t testing.TB, db *store.DB, query string, args ...any) (v T) {
 // employmentOf finds an employment by the person's name.
 func employmentOf(t testing.TB, db *store.DB, name string) uuid.UUID {
 	t.Helper()
-	return get[uuid.UUID](t, db, `select e.id from employment e join person p on p.id = e.person_id where p.given_name || ' ' || p.family_name = $1`, name)
+	return get[uuid.UUID](t, db, `select e.id from employment e join person p on p.id = e.person_id
+		where p.given_name || ' ' || p.family_name = $1`, name)
 }
 
 // Dated settings: what holds on a date is what began last, and what was set
@@ -93,7 +94,8 @@ func TestPlansOf(t *testing.T) {
 	if fmt.Sprint(got) != "[8 8 4 0 4 0 0]" {
 		t.Errorf("expected hours %v", got)
 	}
-	patterns := []card.Pattern{{From: monday, Seconds: [7]int64{0, 28800, 28800, 28800, 28800, 28800, 0}}, {From: monday + 2, Seconds: [7]int64{0, 0, 0, 14400, 14400, 14400, 0}}}
+	patterns := []card.Pattern{{From: monday, Seconds: [7]int64{0, 28800, 28800, 28800, 28800, 28800, 0}},
+		{From: monday + 2, Seconds: [7]int64{0, 0, 0, 14400, 14400, 14400, 0}}}
 	for i, d := range on {
 		if want := card.Expected(d, patterns, d == monday+3); plans[i].Expected != want {
 			t.Errorf("%s: %d, core says %d", d, plans[i].Expected, want)
@@ -121,12 +123,14 @@ func TestSheets(t *testing.T) {
 		filter store.SheetFilter
 		query  string
 	}{
-		"a crew":          {store.SheetFilter{Unit: unit}, `select count(*) from employment where unit_id = (select id from unit where name = 'Gantry crew B')`},
-		"leads":           {store.SheetFilter{Level: "lead"}, `select count(*) from person where level = 'lead'`},
-		"a part of names": {store.SheetFilter{Text: " halL"}, `select count(*) from person where given_name || ' ' || family_name ilike '%hall%'`},
-		"a percent sign":  {store.SheetFilter{Text: "%"}, `select 0`},
-		"no units":        {store.SheetFilter{Units: []uuid.UUID{}}, `select 0`},
-		"nobody left":     {store.SheetFilter{State: "ended"}, `select count(*) from person where ended_on < '2026-11-13'`},
+		"a crew": {store.SheetFilter{Unit: unit}, `select count(*) from employment
+			where unit_id = (select id from unit where name = 'Gantry crew B')`},
+		"leads": {store.SheetFilter{Level: "lead"}, `select count(*) from person where level = 'lead'`},
+		"a part of names": {store.SheetFilter{Text: " halL"}, `select count(*) from person
+			where given_name || ' ' || family_name ilike '%hall%'`},
+		"a percent sign": {store.SheetFilter{Text: "%"}, `select 0`},
+		"no units":       {store.SheetFilter{Units: []uuid.UUID{}}, `select 0`},
+		"nobody left":    {store.SheetFilter{State: "ended"}, `select count(*) from person where ended_on < '2026-11-13'`},
 	} {
 		if _, n, err := store.Sheets(ctx, db, on, c.filter, 0, -1); err != nil || n != get[int](t, db, c.query) {
 			t.Errorf("%s: %d, %v", name, n, err)
@@ -141,9 +145,11 @@ func TestChangesAreAppendOnly(t *testing.T) {
 	ctx := context.Background()
 	person := get[uuid.UUID](t, db, `select id from person where family_name = 'Bexley' limit 1`)
 	by := get[uuid.UUID](t, db, `select id from person where level = 'owner' limit 1`)
-	c := store.Change{ID: uuid.Must(uuid.NewV7()), Batch: uuid.Must(uuid.NewV7()), Person: person, Field: "mobile", Old: "", New: "+1 555 010 0100", MadeAt: time.Now(), By: by}
+	c := store.Change{ID: uuid.Must(uuid.NewV7()), Batch: uuid.Must(uuid.NewV7()), Person: person, Field: "mobile", Old: "",
+		New: "+1 555 010 0100", MadeAt: time.Now(), By: by}
 	must(t, store.InsertChange(ctx, db, c))
-	for _, statement := range []string{`update change set new_value = 'x' where id = $1`, `delete from change where id = $1`, `update change set old_value = '(erased)', new_value = '(erased)', field = 'x' where id = $1`} {
+	for _, statement := range []string{`update change set new_value = 'x' where id = $1`,
+		`delete from change where id = $1`, `update change set old_value = '(erased)', new_value = '(erased)', field = 'x' where id = $1`} {
 		if _, err := db.ExecContext(ctx, statement, c.ID); err == nil {
 			t.Errorf("taken: %s", statement)
 		}
@@ -161,7 +167,8 @@ func TestImportKeeping(t *testing.T) {
 	ctx := context.Background()
 	by := get[uuid.UUID](t, db, `select id from person where level = 'owner' limit 1`)
 	put := func() uuid.UUID {
-		im := store.Import{Kind: "people", ID: uuid.Must(uuid.NewV7()), By: by, MadeAt: time.Now(), FileName: "a.csv", Header: []string{"a"}, Cells: [][]string{{"1"}, {"2"}}, Matched: []string{""}}
+		im := store.Import{Kind: "people", ID: uuid.Must(uuid.NewV7()), By: by, MadeAt: time.Now(), FileName: "a.csv",
+			Header: []string{"a"}, Cells: [][]string{{"1"}, {"2"}}, Matched: []string{""}}
 		must(t, store.InsertImport(ctx, db, im))
 		return im.ID
 	}
@@ -195,7 +202,8 @@ func TestRates(t *testing.T) {
 	job := get[string](t, db, `select job_id::text from job_wage limit 1`)
 	class := get[string](t, db, `select class_id::text from job_wage where job_id = $1 limit 1`, job)
 	from := when.NewDate(2026, 12, 6)
-	must(t, store.PutWage(ctx, db, uuid.MustParse(job), store.Wage{Class: uuid.MustParse(class), Base: "99.5", Cash: "4.2", Plan: "7", StartsOn: from}))
+	must(t, store.PutWage(ctx, db, uuid.MustParse(job),
+		store.Wage{Class: uuid.MustParse(class), Base: "99.5", Cash: "4.2", Plan: "7", StartsOn: from}))
 	must(t, store.PutRate(ctx, db, e, when.NewDate(2027, 1, 1), "50"))
 	r, err := store.GetRates(ctx, db)
 	must(t, err)
@@ -223,11 +231,13 @@ func TestRuleSetsTakeHolidays(t *testing.T) {
 	double := "2"
 	must(t, store.PutHoliday(ctx, db, store.Holiday{Date: when.NewDate(2027, 1, 1), Name: "New year", Multiplier: &double}))
 	must(t, store.PutHoliday(ctx, db, store.Holiday{Date: when.NewDate(2027, 1, 6), Name: "Free day"}))
-	must(t, store.PutRuleSet(ctx, db, uuid.Must(uuid.NewV7()), "Later", when.NewDate(2027, 1, 3), json.RawMessage(`{"daily_overtime_after":"8"}`)))
+	must(t, store.PutRuleSet(ctx, db, uuid.Must(uuid.NewV7()), "Later", when.NewDate(2027, 1, 3),
+		json.RawMessage(`{"daily_overtime_after":"8"}`)))
 	sets, err := store.RuleSets(ctx, db, c)
 	must(t, err)
 	last := sets[len(sets)-1]
-	if last.Name != "Later" || last.Rules.Name != "Later" || last.Rules.DailyOvertime != 8*3600 || len(last.Rules.Holidays) != 1 || last.Rules.Holidays[0].Date != when.NewDate(2027, 1, 1) {
+	if last.Name != "Later" || last.Rules.Name != "Later" || last.Rules.DailyOvertime != 8*3600 || len(last.Rules.Holidays) != 1 ||
+		last.Rules.Holidays[0].Date != when.NewDate(2027, 1, 1) {
 		t.Errorf("the set %+v", last)
 	}
 }

@@ -60,7 +60,8 @@ func GetPerson(ctx context.Context, q Q, id uuid.UUID, on when.Date, position uu
 	var p Person
 	err := q.GetContext(ctx, &p, `
 		select p.id, p.number, p.given_name, p.family_name, p.email, p.level, e.id as employment, e.unit_id as unit, s.zone,
-		       p.password_hash is not null as signs_in, p.code_since is not null as has_code, p.session_epoch, coalesce(p.ended_on, 'infinity') < $2 as ended, running.id is not null as running,
+		       p.password_hash is not null as signs_in, p.code_since is not null as has_code, p.session_epoch,
+		       coalesce(p.ended_on, 'infinity') < $2 as ended, running.id is not null as running,
 		       array(select unit_id::text from unit_lead where person_id = p.id) as leads_units,
 		       (select coalesce(json_agg(json_build_object('what', g.what, 'everyone', g.unit_id is null and g.site_id is null,
 		            'units', array(select u.id from unit u where u.id = g.unit_id or u.site_id = g.site_id))), '[]')
@@ -69,7 +70,8 @@ func GetPerson(ctx context.Context, q Q, id uuid.UUID, on when.Date, position uu
 		left join stint running on running.person_id = p.id and running.end_at is null
 		left join lateral (select x.id, x.unit_id, x.site_id from employment x
 		                   where x.person_id = p.id
-		                     and (x.id = running.employment_id or `+termOn(TermHourly, "x.id", "$2")+` and x.starts_on <= $2 and coalesce(x.ends_on, 'infinity') >= $2)
+		                     and (x.id = running.employment_id or `+termOn(TermHourly, "x.id", "$2")+` and x.starts_on <= $2
+		                     	and coalesce(x.ends_on, 'infinity') >= $2)
 		                   order by x.id = running.employment_id desc nulls last, x.id = $3 desc, x.starts_on, x.id limit 1) e on true
 		left join site s on s.id = e.site_id
 		where p.id = $1 and (coalesce(p.ended_on, 'infinity') >= $2 or running.id is not null)`, id, on.String(), position)
@@ -81,7 +83,9 @@ func Positions(ctx context.Context, q Q, person uuid.UUID, on when.Date) ([]Name
 	var found []Named
 	err := q.SelectContext(ctx, &found, `
 		select e.id, coalesce(nullif(e.title, ''), u.name) || case when e.title <> '' then ', ' || u.name else '' end as name
-		from employment e join unit u on u.id = e.unit_id where e.person_id = $1 and `+termOn(TermHourly, "e.id", "$2")+` and e.starts_on <= $2 and coalesce(e.ends_on, 'infinity') >= $2 order by e.starts_on, e.id`, person, on.String())
+		from employment e join unit u on u.id = e.unit_id where e.person_id = $1 and `+
+		termOn(TermHourly, "e.id", "$2")+` and e.starts_on <= $2 and coalesce(e.ends_on, 'infinity') >= $2 order by e.starts_on, e.id`,
+		person, on.String())
 	return found, err
 }
 
@@ -99,7 +103,8 @@ func Credentials(ctx context.Context, q Q, who string, on when.Date) (id uuid.UU
 // UnitsLedBy lists the crews and departments that a person leads.
 func UnitsLedBy(ctx context.Context, q Q, person uuid.UUID) ([]Named, error) {
 	var found []Named
-	err := q.SelectContext(ctx, &found, `select u.id, u.name from unit_lead l join unit u on u.id = l.unit_id where l.person_id = $1 order by u.name`, person)
+	err := q.SelectContext(ctx, &found, `select u.id, u.name from unit_lead l join unit u on u.id = l.unit_id where l.person_id = $1
+		order by u.name`, person)
 	return found, err
 }
 
@@ -109,10 +114,12 @@ type Lowered struct{ Levels, Rights []string }
 
 // LoweredSince reads what was taken from a person since an instant.
 func LoweredSince(ctx context.Context, q Q, person uuid.UUID, since time.Time) (l Lowered, err error) {
-	if err = q.SelectContext(ctx, &l.Levels, `select old_value from change where person_id = $1 and field = 'level' and made_at > $2`, person, since); err != nil {
+	if err = q.SelectContext(ctx, &l.Levels, `select old_value from change where person_id = $1 and field = 'level' and made_at > $2`,
+		person, since); err != nil {
 		return l, fmt.Errorf("read former levels: %w", err)
 	}
-	err = q.SelectContext(ctx, &l.Rights, `select detail ->> 'taken' from audit where about = $1 and made_at > $2 and detail ? 'taken'`, person, since)
+	err = q.SelectContext(ctx, &l.Rights, `select detail ->> 'taken' from audit where about = $1 and made_at > $2 and detail ? 'taken'`,
+		person, since)
 	if err != nil {
 		err = fmt.Errorf("read former rights: %w", err)
 	}
@@ -168,7 +175,9 @@ func fence(lat, lon *float64, metres float64) geo.Fence {
 	return geo.Fence{Point: geo.Point{Lat: *lat, Lon: *lon}, Radius: metres}
 }
 
-const employmentColumns = `e.id, e.person_id as person, e.unit_id as unit, p.given_name, p.family_name, u.name as unit_name, s.name as site_name, s.zone, s.lat, s.lon, s.fence_metres as fence, e.location, e.location_required as needed, e.clock_points as points, e.starts_on, least(e.ends_on, p.ended_on) as ends_on
+const employmentColumns = `e.id, e.person_id as person, e.unit_id as unit, p.given_name, p.family_name, u.name as unit_name,
+	s.name as site_name, s.zone, s.lat, s.lon, s.fence_metres as fence, e.location, e.location_required as needed,
+	e.clock_points as points, e.starts_on, least(e.ends_on, p.ended_on) as ends_on
 		from employment e join person p on p.id = e.person_id join unit u on u.id = e.unit_id join site s on s.id = e.site_id`
 
 // GetEmployment reads an employment.
@@ -221,7 +230,8 @@ func FindPeople(ctx context.Context, q Q, text string, units []uuid.UUID, on whe
 func FindJobs(ctx context.Context, q Q, text string, limit int) ([]Found, error) {
 	var found []Found
 	err := q.SelectContext(ctx, &found, `
-		select j.id, j.number || ' ' || j.name as title, coalesce(s.name, '') || case j.state when 'closed' then ' · closed' else '' end as hint
+		select j.id, j.number || ' ' || j.name as title, coalesce(s.name, '') || case j.state when 'closed' then ' · closed'
+		else '' end as hint
 		from job j left join site s on s.id = j.site_id
 		where j.number || ' ' || j.name || ' ' || coalesce(s.name, '') ilike $1
 		order by j.state desc, j.number limit $2`, contains(text), limit)

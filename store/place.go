@@ -19,7 +19,8 @@ type SeenPlace struct {
 
 // InsertSeenPlace keeps a place; sent again it stays as it was.
 func InsertSeenPlace(ctx context.Context, q Q, p SeenPlace) error {
-	_, err := q.ExecContext(ctx, `insert into place_seen (id, employment_id, at, lat, lon) values ($1, $2, $3, $4, $5) on conflict do nothing`, p.ID, p.Employment, p.At, p.Lat, p.Lon)
+	_, err := q.ExecContext(ctx, `insert into place_seen (id, employment_id, at, lat, lon) values ($1, $2, $3, $4, $5)
+		on conflict do nothing`, p.ID, p.Employment, p.At, p.Lat, p.Lon)
 	return err
 }
 
@@ -36,6 +37,7 @@ func LastSeenPlace(ctx context.Context, q Q, employment uuid.UUID, since time.Ti
 // SeenPlaces lists where an employment was between two instants, in order.
 func SeenPlaces(ctx context.Context, q Q, employment uuid.UUID, from, to time.Time) ([]SeenPlace, error) {
 	var found []SeenPlace
-	err := q.SelectContext(ctx, &found, `select id, employment_id, at, lat, lon from place_seen where employment_id = $1 and at between $2 and $3 order by at`, employment, from, to)
+	err := q.SelectContext(ctx, &found, `select id, employment_id, at, lat, lon from place_seen where employment_id = $1
+		and at between $2 and $3 order by at`, employment, from, to)
 	return found, err
 }

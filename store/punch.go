@@ -37,12 +37,14 @@ type punchRow struct {
 	OffSite    float64 `db:"off_site"`
 }
 
-const punchColumns = `id, employment_id, act, break_kind, job_id, task_id, class_id, point, by_person, claimed_at, device_at, received_at, ahead, doubt, lat, lon, off_site`
+const punchColumns = `id, employment_id, act, break_kind, job_id, task_id, class_id, point, by_person, claimed_at, device_at,
+	received_at, ahead, doubt, lat, lon, off_site`
 
 func (r punchRow) punch() Punch {
 	p := Punch{Employment: r.Employment, By: r.By, OffSite: r.OffSite, Punch: clock.Punch{
 		ID: r.ID, Act: clock.Act(r.Act), On: clock.Assignment{Job: IDOrNil(r.Job), Task: IDOrNil(r.Task), Class: IDOrNil(r.Class)},
-		Point: clock.Point(r.Point), Claimed: r.Claimed, Device: timeOr0(r.Device), Received: r.Received, Ahead: r.Ahead, Doubt: time.Duration(r.Doubt) * time.Second}}
+		Point: clock.Point(r.Point), Claimed: r.Claimed, Device: timeOr0(r.Device), Received: r.Received, Ahead: r.Ahead,
+		Doubt: time.Duration(r.Doubt) * time.Second}}
 	if r.BreakKind != nil {
 		p.Break = clock.Kind(*r.BreakKind)
 	}
@@ -53,7 +55,9 @@ func (r punchRow) punch() Punch {
 }
 
 // PunchColumns and Values are a punch as a row, for bulk loading.
-var PunchColumns = []string{"id", "employment_id", "act", "break_kind", "job_id", "task_id", "class_id", "point", "by_person", "claimed_at", "device_at", "received_at", "ahead", "doubt", "lat", "lon", "off_site"}
+var PunchColumns = []string{"id", "employment_id", "act", "break_kind",
+	"job_id", "task_id", "class_id", "point", "by_person", "claimed_at", "device_at", "received_at", "ahead",
+	"doubt", "lat", "lon", "off_site"}
 
 // Values gives the punch in the order of [PunchColumns].
 func (p Punch) Values() []any {
@@ -86,7 +90,8 @@ func PunchesAround(ctx context.Context, q Q, employment uuid.UUID, at time.Time,
 	var rows []punchRow
 	err = q.SelectContext(ctx, &rows, `
 		with last as (select date from stint where employment_id = $1 and start_at <= $2 order by start_at desc limit 1),
-		     base as (select coalesce((select min(attendance_at) from stint where employment_id = $1 and date = (select date from last)), $2) as at)
+		     base as (select coalesce((select min(attendance_at) from stint where employment_id = $1 and date = (select date from last)),
+		     $2) as at)
 		select `+punchColumns+` from punch where employment_id = $1 and claimed_at >= (select at from base)
 		union all
 		select `+punchColumns+` from punch where id = $3`, employment, at, again)
@@ -107,7 +112,8 @@ func PunchesAround(ctx context.Context, q Q, employment uuid.UUID, at time.Time,
 // PunchesOf reads all punches of an employment from an instant on, in order.
 func PunchesOf(ctx context.Context, q Q, employment uuid.UUID, from, to time.Time) ([]Punch, error) {
 	var rows []punchRow
-	err := q.SelectContext(ctx, &rows, `select `+punchColumns+` from punch where employment_id = $1 and claimed_at >= $2 and claimed_at <= $3 order by claimed_at, received_at, id`, employment, from, to)
+	err := q.SelectContext(ctx, &rows, `select `+punchColumns+` from punch where employment_id = $1 and claimed_at >= $2
+		and claimed_at <= $3 order by claimed_at, received_at, id`, employment, from, to)
 	punches := make([]Punch, len(rows))
 	for i, r := range rows {
 		punches[i] = r.punch()

@@ -34,7 +34,8 @@ func GetRates(ctx context.Context, q Q) (Rates, error) {
 		StartsOn   when.Date `db:"starts_on"`
 		Amount     string
 	}
-	if err := q.SelectContext(ctx, &dated, `select employment_id, starts_on, amount::text from rate order by employment_id, starts_on`); err != nil {
+	if err := q.SelectContext(ctx, &dated,
+		`select employment_id, starts_on, amount::text from rate order by employment_id, starts_on`); err != nil {
 		return r, fmt.Errorf("read rates: %w", err)
 	}
 	for _, d := range dated {
@@ -53,7 +54,8 @@ func GetRates(ctx context.Context, q Q) (Rates, error) {
 		From  when.Date `db:"starts_on"`
 	}
 	if err := q.SelectContext(ctx, &wages, `
-		select job_id, class_id, base_rate::text, fringe_cash::text, fringe_plan::text, starts_on from job_wage order by job_id, class_id, starts_on`); err != nil {
+		select job_id, class_id, base_rate::text, fringe_cash::text, fringe_plan::text, starts_on from job_wage
+		order by job_id, class_id, starts_on`); err != nil {
 		return r, fmt.Errorf("read wage determinations: %w", err)
 	}
 	for _, w := range wages {

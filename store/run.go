@@ -33,7 +33,8 @@ type Run struct {
 // Period is the pay period of the run.
 func (r Run) Period() when.Period { return when.Period{From: r.From, To: r.To} }
 
-const runs = `select r.id, r.number, r.from_date, r.to_date, r.closed_at, r.closed_by, p.given_name || ' ' || p.family_name as by_name, r.period_group, r.gross
+const runs = `select r.id, r.number, r.from_date, r.to_date, r.closed_at, r.closed_by, p.given_name || ' ' || p.family_name as by_name,
+	r.period_group, r.gross
 		from run r join person p on p.id = r.closed_by `
 
 // Runs reads the closed runs, the newest first.
@@ -55,7 +56,8 @@ func GetRun(ctx context.Context, q Q, id uuid.UUID) (Run, error) {
 // false when there are no cards.
 func FirstOpenDay(ctx context.Context, q Q, group string) (when.Date, bool, error) {
 	var d *when.Date
-	err := q.GetContext(ctx, &d, `select coalesce((select max(to_date) + 1 from run where period_group = $1), (select min(c.date) from card c where c.state <> 'paid' and `+memberOf("$1")+`))`, group)
+	err := q.GetContext(ctx, &d, `select coalesce((select max(to_date) + 1 from run where period_group = $1),
+		(select min(c.date) from card c where c.state <> 'paid' and `+memberOf("$1")+`))`, group)
 	if err != nil || d == nil {
 		return 0, false, err
 	}
@@ -187,7 +189,8 @@ type PayLine struct {
 }
 
 // PayLineColumns are the columns of [PayLine.Values], for bulk loading.
-var PayLineColumns = []string{"run_id", "position", "employment_id", "week", "date", "job_id", "task_id", "class_id", "pay_code", "kind", "class", "seconds", "rate", "amount", "account"}
+var PayLineColumns = []string{"run_id", "position", "employment_id", "week", "date", "job_id", "task_id", "class_id", "pay_code", "kind",
+	"class", "seconds", "rate", "amount", "account"}
 
 // Values gives the line in the order of [PayLineColumns], amounts with the
 // currency's decimals.
@@ -235,15 +238,18 @@ func (r payLineRow) line(decimals int) (PayLine, error) {
 		}
 		return *s
 	}
-	return PayLine{Employment: r.Employment, Entry: pay.Entry{Seconds: r.Seconds, Amount: pay.Amount(r.Amount.Shift(int32(decimals)).IntPart()),
-		Key: pay.Key{Week: r.Week, Date: r.Date, Job: text(r.Job), Task: text(r.Task), WorkClass: text(r.WorkClass), PayCode: r.PayCode, Kind: pay.LineKind(r.Kind), Class: class, Rate: rate}}}, nil
+	return PayLine{Employment: r.Employment,
+		Entry: pay.Entry{Seconds: r.Seconds, Amount: pay.Amount(r.Amount.Shift(int32(decimals)).IntPart()),
+			Key: pay.Key{Week: r.Week, Date: r.Date, Job: text(r.Job), Task: text(r.Task), WorkClass: text(r.WorkClass), PayCode: r.PayCode,
+				Kind: pay.LineKind(r.Kind), Class: class, Rate: rate}}}, nil
 }
 
 // PaidLines reads what earlier runs paid in the weeks in scope.
 func PaidLines(ctx context.Context, q Q, s PayScope, decimals int) ([]PayLine, error) {
 	ids, weeks, _ := s.earlier()
 	var rows []payLineRow
-	const line = `l.employment_id, l.week, l.date, l.job_id::text, l.task_id::text, l.class_id::text, l.pay_code, l.kind, l.class, l.seconds, l.rate::text, l.amount`
+	const line = `l.employment_id, l.week, l.date, l.job_id::text, l.task_id::text, l.class_id::text, l.pay_code, l.kind, l.class,
+		l.seconds, l.rate::text, l.amount`
 	err := q.SelectContext(ctx, &rows, `
 		select `+line+` from pay_line l where l.week >= $1
 		union all
@@ -265,12 +271,15 @@ func PaidLines(ctx context.Context, q Q, s PayScope, decimals int) ([]PayLine, e
 // InsertRun writes a closed run with its lines and marks the cards it pays.
 // It returns the run's number.
 func InsertRun(ctx context.Context, tx *sqlx.Tx, r Run, lines []PayLine, paid []CardAct, decimals int) (int, error) {
-	err := tx.GetContext(ctx, &r.Number, `insert into run (id, from_date, to_date, closed_at, closed_by, gross, period_group) values ($1, $2, $3, $4, $5, $6, $7) returning number`,
+	err := tx.GetContext(ctx, &r.Number, `insert into run (id, from_date, to_date, closed_at, closed_by, gross, period_group)
+		values ($1, $2, $3, $4, $5, $6, $7) returning number`,
 		r.ID, r.From.String(), r.To.String(), r.ClosedAt, r.ClosedBy, r.Gross, r.Group)
 	if err != nil {
 		return 0, fmt.Errorf("write the run: %w", err)
 	}
-	if err := insertRows(ctx, tx, "pay_line", PayLineColumns, len(lines), func(i int) []any { return lines[i].Values(decimals) }); err != nil {
+	if err := insertRows(ctx, tx, "pay_line", PayLineColumns, len(lines), func(i int) []any {
+		return lines[i].Values(decimals)
+	}); err != nil {
 		return 0, fmt.Errorf("write pay lines: %w", err)
 	}
 	if err := insertRows(ctx, tx, "card_act", CardActColumns, len(paid), func(i int) []any { return paid[i].Values() }); err != nil {
@@ -309,7 +318,8 @@ func ExportLines(ctx context.Context, q Q, run uuid.UUID) ([]ExportLine, error) 
 	var lines []ExportLine
 	err := q.SelectContext(ctx, &lines, `
 		select p.number, p.given_name, p.family_name, l.date, coalesce(j.number, '') as job, coalesce(j.name, '') as job_name,
-		       coalesce(t.name, '') as task, coalesce(t.cost_code, '') as cost_code, coalesce(c.code, '') as work_class, l.pay_code, l.kind, l.class, l.seconds, l.rate::text, l.amount, l.account
+		       coalesce(t.name, '') as task, coalesce(t.cost_code, '') as cost_code, coalesce(c.code, '') as work_class, l.pay_code,
+		       l.kind, l.class, l.seconds, l.rate::text, l.amount, l.account
 		from pay_line l join employment e on e.id = l.employment_id join person p on p.id = e.person_id
 		left join job j on j.id = l.job_id left join task t on t.id = l.task_id left join classification c on c.id = l.class_id
 		where l.run_id = $1 order by l.position`, run)
@@ -333,7 +343,8 @@ func SumRun(ctx context.Context, q Q, run uuid.UUID) ([]RunSums, error) {
 		select employment_id, coalesce(sum(seconds) filter (where kind = 'straight' and class = 'regular'), 0) as regular,
 		       coalesce(sum(seconds) filter (where kind = 'straight' and class = 'overtime'), 0) as overtime,
 		       coalesce(sum(seconds) filter (where kind = 'straight' and class = 'double'), 0) as double,
-		       coalesce(sum(seconds) filter (where kind = 'leave'), 0) as leave, coalesce(sum(amount) filter (where kind <> 'fringe_plan'), 0) as gross
+		       coalesce(sum(seconds) filter (where kind = 'leave'), 0) as leave,
+		       coalesce(sum(amount) filter (where kind <> 'fringe_plan'), 0) as gross
 		from pay_line where run_id = $1 group by employment_id`, run)
 	return sums, err
 }
@@ -352,7 +363,8 @@ func insertRows(ctx context.Context, q Q, table string, columns []string, n int,
 		return err
 	}
 	list := strings.Join(columns, ", ")
-	_, err = q.ExecContext(ctx, `insert into `+table+` (`+list+`) select `+list+` from jsonb_populate_recordset(null::`+table+`, $1)`, string(data))
+	_, err = q.ExecContext(ctx, `insert into `+table+` (`+list+`) select `+list+` from jsonb_populate_recordset(null::`+table+`, $1)`,
+		string(data))
 	return err
 }
 

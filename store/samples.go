@@ -16,13 +16,15 @@ func MarkSample(ctx context.Context, q Q, table string, id uuid.UUID) error {
 
 // Samples counts the sample people and jobs.
 func Samples(ctx context.Context, q Q) (people, jobs int, err error) {
-	err = q.QueryRowxContext(ctx, `select (select count(*) from person where sample), (select count(*) from job where sample)`).Scan(&people, &jobs)
+	err = q.QueryRowxContext(ctx,
+		`select (select count(*) from person where sample), (select count(*) from job where sample)`).Scan(&people, &jobs)
 	return people, jobs, err
 }
 
 // InsertShift plans a shift.
 func InsertShift(ctx context.Context, q Q, s Shift) error {
-	_, err := q.ExecContext(ctx, `insert into shift (id, employment_id, date, start_at, end_at, job_id, task_id) values ($1, $2, $3, $4, $5, $6, $7)`, s.ID, s.Employment, s.Date.String(), s.Start, s.End, s.Job, s.Task)
+	_, err := q.ExecContext(ctx, `insert into shift (id, employment_id, date, start_at, end_at, job_id, task_id)
+		values ($1, $2, $3, $4, $5, $6, $7)`, s.ID, s.Employment, s.Date.String(), s.Start, s.End, s.Job, s.Task)
 	return err
 }
 
@@ -35,7 +37,8 @@ func KeepRealHours(ctx context.Context, q Q) error {
 		    where x.job_id = j.id and x.employment_id not in `+sampleEmployments+`)`); err != nil {
 		return fmt.Errorf("keep jobs with real hours: %w", err)
 	}
-	_, err := q.ExecContext(ctx, `update customer c set sample = false where sample and exists (select 1 from job where customer_id = c.id and not sample)`)
+	_, err := q.ExecContext(ctx, `update customer c set sample = false where sample
+		and exists (select 1 from job where customer_id = c.id and not sample)`)
 	return err
 }
 
@@ -44,7 +47,8 @@ func KeepRealHours(ctx context.Context, q Q) error {
 func RealInSampleUnit(ctx context.Context, q Q) (string, error) {
 	var name string
 	err := q.GetContext(ctx, &name, `
-		select coalesce((select p.given_name || ' ' || p.family_name from person p join employment e on e.person_id = p.id join unit u on u.id = e.unit_id
+		select coalesce((select p.given_name || ' ' || p.family_name from person p join employment e on e.person_id = p.id
+		join unit u on u.id = e.unit_id
 		                 where u.sample and not p.sample order by p.family_name limit 1), '')`)
 	return name, err
 }
@@ -59,7 +63,8 @@ const (
 
 // DropSamples deletes all samples with everything recorded of them.
 func DropSamples(ctx context.Context, q Q) error {
-	for _, table := range []string{"place_seen", "claim", "card_act", "note", "card", "stint", "punch", "shift", "leave_day", "rate", "pattern", "employment_class", "employment_job"} {
+	for _, table := range []string{"place_seen", "claim", "card_act", "note", "card", "stint", "punch", "shift", "leave_day", "rate",
+		"pattern", "employment_class", "employment_job"} {
 		if err := drop(ctx, q, table, `employment_id in `+sampleEmployments); err != nil {
 			return err
 		}
@@ -69,14 +74,17 @@ func DropSamples(ctx context.Context, q Q) error {
 			return err
 		}
 	}
-	for _, table := range []string{"change", "person_tag", "own_value", "badge", "grant_given", "unit_lead", "sign_in_link", "list_view", "pay_code", "job_open_to"} {
+	for _, table := range []string{"change", "person_tag", "own_value", "badge", "grant_given", "unit_lead", "sign_in_link", "list_view",
+		"pay_code", "job_open_to"} {
 		if err := drop(ctx, q, table, `person_id in `+samplePeople); err != nil {
 			return err
 		}
 	}
 	for _, step := range []struct{ table, where string }{
-		{"task", `job_id in ` + sampleJobs}, {"job", `sample`}, {"customer_link", `customer_id in (select id from customer where sample)`}, {"employment", `person_id in ` + samplePeople}, {"person", `sample`},
-		{"unit_lead", `unit_id in ` + sampleUnits}, {"job_open_to", `unit_id in ` + sampleUnits}, {"grant_given", `unit_id in ` + sampleUnits}, {"unit", `sample`},
+		{"task", `job_id in ` + sampleJobs}, {"job", `sample`}, {"customer_link", `customer_id in (select id from customer where sample)`},
+		{"employment", `person_id in ` + samplePeople}, {"person", `sample`},
+		{"unit_lead", `unit_id in ` + sampleUnits}, {"job_open_to", `unit_id in ` + sampleUnits},
+		{"grant_given", `unit_id in ` + sampleUnits}, {"unit", `sample`},
 		{"customer", `sample and not exists (select 1 from job where customer_id = customer.id)`},
 	} {
 		if err := drop(ctx, q, step.table, step.where); err != nil {

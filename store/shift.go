@@ -22,13 +22,15 @@ type Shift struct {
 	JobName    string     `db:"job_name"`
 }
 
-const namedShifts = `select s.id, s.employment_id, s.date, s.start_at, s.end_at, s.job_id, s.task_id, coalesce(j.number, '') as job_number, coalesce(j.name, '') as job_name
+const namedShifts = `select s.id, s.employment_id, s.date, s.start_at, s.end_at, s.job_id, s.task_id, coalesce(j.number, '') as job_number,
+	coalesce(j.name, '') as job_name
 		from shift s left join job j on j.id = s.job_id`
 
 // ShiftsOn reads the shifts of some employments on some dates.
 func ShiftsOn(ctx context.Context, q Q, employments []uuid.UUID, on []when.Date) ([]Shift, error) {
 	var shifts []Shift
-	err := q.SelectContext(ctx, &shifts, namedShifts+` where s.date = any($2) and s.employment_id = any($1) order by s.employment_id, s.start_at`, UUIDs(employments), dates(on))
+	err := q.SelectContext(ctx, &shifts, namedShifts+` where s.date = any($2) and s.employment_id = any($1)
+		order by s.employment_id, s.start_at`, UUIDs(employments), dates(on))
 	return shifts, err
 }
 
@@ -36,7 +38,8 @@ func ShiftsOn(ctx context.Context, q Q, employments []uuid.UUID, on []when.Date)
 // is planned.
 func NextShift(ctx context.Context, q Q, employment uuid.UUID, after time.Time) (*Shift, error) {
 	var s Shift
-	err := q.GetContext(ctx, &s, namedShifts+` where s.employment_id = $1 and s.start_at > $2 order by s.start_at limit 1`, employment, after)
+	err := q.GetContext(ctx, &s, namedShifts+` where s.employment_id = $1 and s.start_at > $2 order by s.start_at limit 1`, employment,
+		after)
 	if NotFound(err) {
 		return nil, nil
 	}
@@ -46,6 +49,7 @@ func NextShift(ctx context.Context, q Q, employment uuid.UUID, after time.Time) 
 // ShiftsAfter reads what is planned for an employment after a date.
 func ShiftsAfter(ctx context.Context, q Q, employment uuid.UUID, after when.Date) ([]Shift, error) {
 	var shifts []Shift
-	err := q.SelectContext(ctx, &shifts, namedShifts+` where s.employment_id = $1 and s.date > $2 order by s.start_at`, employment, after.String())
+	err := q.SelectContext(ctx, &shifts, namedShifts+` where s.employment_id = $1 and s.date > $2 order by s.start_at`,
+		employment, after.String())
 	return shifts, err
 }

@@ -32,7 +32,8 @@ func HasOneTimeCode(ctx context.Context, q Q, person uuid.UUID) (has bool, err e
 
 // PutOneTimeCode keeps a person's secret.
 func PutOneTimeCode(ctx context.Context, q Q, person uuid.UUID, c OneTimeCode) error {
-	_, err := q.ExecContext(ctx, `update person set code_secret = $2, code_since = $3, code_step = $4 where id = $1`, person, c.Secret, c.Since, c.Step)
+	_, err := q.ExecContext(ctx, `update person set code_secret = $2, code_since = $3, code_step = $4 where id = $1`,
+		person, c.Secret, c.Since, c.Step)
 	if err != nil {
 		return fmt.Errorf("keep a secret for codes: %w", err)
 	}
@@ -54,7 +55,8 @@ func PutRecoveryCodes(ctx context.Context, q Q, person uuid.UUID, hashes [][]byt
 
 // UseRecoveryCode uses a recovery code up; it says whether there was one.
 func UseRecoveryCode(ctx context.Context, q Q, person uuid.UUID, hash []byte, at time.Time) (bool, error) {
-	r, err := q.ExecContext(ctx, `update recovery_code set used_at = $3 where person_id = $1 and hash = $2 and used_at is null`, person, hash, at)
+	r, err := q.ExecContext(ctx, `update recovery_code set used_at = $3 where person_id = $1 and hash = $2 and used_at is null`, person,
+		hash, at)
 	if err != nil {
 		return false, fmt.Errorf("use a recovery code: %w", err)
 	}
@@ -106,7 +108,8 @@ func SeeDevice(ctx context.Context, q Q, d Device) (fresh bool, others int, err 
 func Devices(ctx context.Context, q Q, person uuid.UUID) ([]Device, error) {
 	var found []Device
 	err := q.SelectContext(ctx, &found, `
-		select id, person_id, token_hash, end_hash, agent, first_at, last_at from device where person_id = $1 order by last_at desc limit 20`, person)
+		select id, person_id, token_hash, end_hash, agent, first_at, last_at from device where person_id = $1 order by last_at desc
+		limit 20`, person)
 	return found, err
 }
 
@@ -141,7 +144,8 @@ func OwnNames(ctx context.Context, q Q, person uuid.UUID) ([]string, error) {
 
 // InsertAuditor adds somebody who sees everything and changes nothing, until a
 // day.
-func InsertAuditor(ctx context.Context, q Q, id uuid.UUID, number, given, family, email string, last when.Date, at time.Time, by uuid.UUID) error {
+func InsertAuditor(ctx context.Context, q Q, id uuid.UUID, number, given, family, email string, last when.Date,
+	at time.Time, by uuid.UUID) error {
 	_, err := q.ExecContext(ctx, `
 		insert into person (id, number, given_name, family_name, email, level, ended_on, added_at, added_by)
 		values ($1, $2, $3, $4, nullif($5, ''), 'auditor', $6, $7, $8)`, id, number, given, family, email, last.String(), at, by)
@@ -177,7 +181,8 @@ func RightsOn(ctx context.Context, q Q, end time.Time, on when.Date) ([]RightRow
 		       null::timestamptz as used_at, null::timestamptz as taken_at, p.family_name as family
 		from people p where p.level <> 'worker'
 		union all
-		select p.id, p.name, p.level, g.what, u.name, s.name, b.given_name || ' ' || b.family_name, g.given_at, g.used_at, g.taken_at, p.family_name
+		select p.id, p.name, p.level, g.what, u.name, s.name, b.given_name || ' ' || b.family_name, g.given_at, g.used_at, g.taken_at,
+		p.family_name
 		from people p join grant_given g on g.person_id = p.id
 		left join unit u on u.id = g.unit_id
 		left join site s on s.id = g.site_id
@@ -195,6 +200,7 @@ func RightsOn(ctx context.Context, q Q, end time.Time, on when.Date) ([]RightRow
 func GrantUsed(ctx context.Context, q Q, person uuid.UUID, what []string, at time.Time) error {
 	_, err := q.ExecContext(ctx, `
 		update grant_given set used_at = $3::timestamptz
-		where person_id = $1 and what = any($2) and taken_at is null and (used_at is null or used_at < $3::timestamptz - interval '1 hour')`, person, what, at)
+		where person_id = $1 and what = any($2) and taken_at is null
+		and (used_at is null or used_at < $3::timestamptz - interval '1 hour')`, person, what, at)
 	return err
 }

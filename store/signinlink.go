@@ -13,13 +13,15 @@ func InsertSignInLink(ctx context.Context, q Q, hash []byte, person, by uuid.UUI
 	if err := EndSignInLinks(ctx, q, person, at); err != nil {
 		return err
 	}
-	_, err := q.ExecContext(ctx, `insert into sign_in_link (token_hash, person_id, made_at, made_by, expires_at) values ($1, $2, $3, $4, $5)`, hash, person, at, by, expires)
+	_, err := q.ExecContext(ctx, `insert into sign_in_link (token_hash, person_id, made_at, made_by, expires_at)
+		values ($1, $2, $3, $4, $5)`, hash, person, at, by, expires)
 	return err
 }
 
 // EndSignInLinks makes a person's unused links worthless.
 func EndSignInLinks(ctx context.Context, q Q, person uuid.UUID, at time.Time) error {
-	_, err := q.ExecContext(ctx, `update sign_in_link set expires_at = $2 where person_id = $1 and used_at is null and expires_at > $2`, person, at)
+	_, err := q.ExecContext(ctx, `update sign_in_link set expires_at = $2 where person_id = $1 and used_at is null and expires_at > $2`,
+		person, at)
 	return err
 }
 
@@ -32,7 +34,8 @@ func LinkOf(ctx context.Context, q Q, hash []byte, now time.Time) (person uuid.U
 
 // UseLink marks a link as used; it says whether it still could be.
 func UseLink(ctx context.Context, q Q, hash []byte, now time.Time) (bool, error) {
-	r, err := q.ExecContext(ctx, `update sign_in_link set used_at = $2 where token_hash = $1 and used_at is null and expires_at > $2`, hash, now)
+	r, err := q.ExecContext(ctx, `update sign_in_link set used_at = $2 where token_hash = $1 and used_at is null and expires_at > $2`, hash,
+		now)
 	if err != nil {
 		return false, err
 	}

@@ -41,8 +41,10 @@ type stintRow struct {
 }
 
 func (r *stintRow) stint() Stint {
-	s := Stint{Person: r.Person, Employment: r.Employment, JobNumber: r.JobNumber, JobName: r.JobName, TaskName: r.TaskName, ClassName: r.ClassName,
-		Stint: clock.Stint{ID: r.ID, Kind: clock.Kind(r.Kind), On: clock.Assignment{Job: IDOrNil(r.Job), Task: IDOrNil(r.Task), Class: IDOrNil(r.Class)},
+	s := Stint{Person: r.Person, Employment: r.Employment, JobNumber: r.JobNumber, JobName: r.JobName,
+		TaskName: r.TaskName, ClassName: r.ClassName,
+		Stint: clock.Stint{ID: r.ID, Kind: clock.Kind(r.Kind),
+			On:    clock.Assignment{Job: IDOrNil(r.Job), Task: IDOrNil(r.Task), Class: IDOrNil(r.Class)},
 			Start: r.Start, End: timeOr0(r.End), StartBy: clock.Provenance(r.StartBy), Attendance: r.Attendance, Date: r.Date}}
 	if r.EndBy != nil {
 		s.EndBy = clock.Provenance(*r.EndBy)
@@ -51,7 +53,8 @@ func (r *stintRow) stint() Stint {
 }
 
 // StintColumns are the columns of [Stint.Values], for bulk loading.
-var StintColumns = []string{"id", "person_id", "employment_id", "date", "attendance_at", "kind", "job_id", "task_id", "class_id", "start_at", "end_at", "start_by", "end_by"}
+var StintColumns = []string{"id", "person_id", "employment_id", "date", "attendance_at", "kind", "job_id", "task_id", "class_id",
+	"start_at", "end_at", "start_by", "end_by"}
 
 // Values gives the stint in the order of [StintColumns].
 func (s Stint) Values() []any {
@@ -60,16 +63,19 @@ func (s Stint) Values() []any {
 		by := string(s.EndBy)
 		endBy = &by
 	}
-	return []any{s.ID, s.Person, s.Employment, s.Date.String(), s.Attendance, string(s.Kind), nullID(s.On.Job), nullID(s.On.Task), nullID(s.On.Class),
+	return []any{s.ID, s.Person, s.Employment, s.Date.String(), s.Attendance, string(s.Kind), nullID(s.On.Job),
+		nullID(s.On.Task), nullID(s.On.Class),
 		s.Start, nullTime(s.End), string(s.StartBy), endBy}
 }
 
 // PutStint writes a stint or what became of it.
 func PutStint(ctx context.Context, q Q, s Stint) error {
 	_, err := q.ExecContext(ctx, `
-		insert into stint (id, person_id, employment_id, date, attendance_at, kind, job_id, task_id, class_id, start_at, end_at, start_by, end_by)
+		insert into stint (id, person_id, employment_id, date, attendance_at, kind, job_id, task_id, class_id, start_at, end_at, start_by,
+		end_by)
 		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13)
-		on conflict (id) do update set date = excluded.date, attendance_at = excluded.attendance_at, kind = excluded.kind, job_id = excluded.job_id,
+		on conflict (id) do update set date = excluded.date, attendance_at = excluded.attendance_at, kind = excluded.kind,
+		job_id = excluded.job_id,
 		    task_id = excluded.task_id, class_id = excluded.class_id, start_at = excluded.start_at, end_at = excluded.end_at,
 		    start_by = excluded.start_by, end_by = excluded.end_by`, s.Values()...)
 	return err
@@ -81,10 +87,13 @@ func DeleteStint(ctx context.Context, q Q, id uuid.UUID) error {
 	return err
 }
 
-const stintColumns = `s.id, s.person_id, s.employment_id, s.date, s.attendance_at, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at, s.start_by, s.end_by`
+const stintColumns = `s.id, s.person_id, s.employment_id, s.date, s.attendance_at, s.kind, s.job_id, s.task_id, s.class_id, s.start_at,
+	s.end_at, s.start_by, s.end_by`
 
-const namedStints = `select ` + stintColumns + `, coalesce(j.number, '') as job_number, coalesce(j.name, '') as job_name, coalesce(t.name, '') as task_name, coalesce(c.name, '') as class_name
-		from stint s left join job j on j.id = s.job_id left join task t on t.id = s.task_id left join classification c on c.id = s.class_id`
+const namedStints = `select ` + stintColumns + `, coalesce(j.number, '') as job_number, coalesce(j.name, '') as job_name,
+	coalesce(t.name, '') as task_name, coalesce(c.name, '') as class_name
+		from stint s left join job j on j.id = s.job_id left join task t on t.id = s.task_id
+		left join classification c on c.id = s.class_id`
 
 func named(rows []stintRow) []Stint {
 	stints := make([]Stint, len(rows))
@@ -117,7 +126,9 @@ func LastStint(ctx context.Context, q Q, employment uuid.UUID) (*Stint, error) {
 // AllStints reads every stint of an employment without names, in order.
 func AllStints(ctx context.Context, q Q, employment uuid.UUID) ([]Stint, error) {
 	var rows []stintRow
-	err := q.SelectContext(ctx, &rows, `select `+stintColumns+`, '' as job_number, '' as job_name, '' as task_name, '' as class_name from stint s where employment_id = $1 order by start_at`, employment)
+	err := q.SelectContext(ctx, &rows, `select `+stintColumns+
+		`, '' as job_number, '' as job_name, '' as task_name, '' as class_name from stint s where employment_id = $1 order by start_at`,
+		employment)
 	return named(rows), err
 }
 
@@ -126,7 +137,8 @@ func CountRunning(ctx context.Context, q Q, units []uuid.UUID) (n int, err error
 	if units == nil {
 		err = q.GetContext(ctx, &n, `select count(*) from stint where end_at is null`)
 	} else {
-		err = q.GetContext(ctx, &n, `select count(*) from stint s join employment e on e.id = s.employment_id where s.end_at is null and e.unit_id = any($1)`, UUIDs(units))
+		err = q.GetContext(ctx, &n, `select count(*) from stint s join employment e on e.id = s.employment_id where s.end_at is null
+			and e.unit_id = any($1)`, UUIDs(units))
 	}
 	return n, err
 }

@@ -25,7 +25,8 @@ type Work struct {
 func Works(ctx context.Context, q Q, limit int) ([]Work, error) {
 	var found []Work
 	err := q.SelectContext(ctx, &found, `
-		select id, kind, state::text as state, attempt, max_attempts, args::text as args, created_at, scheduled_at, attempted_at, finalized_at,
+		select id, kind, state::text as state, attempt, max_attempts, args::text as args, created_at, scheduled_at, attempted_at,
+		finalized_at,
 		       coalesce(errors[array_upper(errors, 1)] ->> 'error', '') as error
 		from river_job order by state in ('completed', 'cancelled'), id desc limit $1`, limit)
 	if err != nil {
@@ -55,7 +56,8 @@ func CountWork(ctx context.Context, q Q) (map[string]int, error) {
 func StuckWork(ctx context.Context, q Q, before time.Time) (n int, err error) {
 	err = q.GetContext(ctx, &n, `
 		select count(*) from river_job
-		where state = 'discarded' or state in ('available', 'retryable', 'scheduled') and scheduled_at < $1 or state = 'running' and attempted_at < $1`, before)
+		where state = 'discarded' or state in ('available', 'retryable', 'scheduled') and scheduled_at < $1 or state = 'running'
+		and attempted_at < $1`, before)
 	if err != nil {
 		err = fmt.Errorf("look for stuck work: %w", err)
 	}

@@ -20,7 +20,9 @@ type beginView struct {
 	Days   []field.Choice
 }
 
-var weekStarts = []field.Choice{{Value: "Sun", Label: "Sunday"}, {Value: "Mon", Label: "Monday"}, {Value: "Tue", Label: "Tuesday"}, {Value: "Wed", Label: "Wednesday"}, {Value: "Thu", Label: "Thursday"}, {Value: "Fri", Label: "Friday"}, {Value: "Sat", Label: "Saturday"}}
+var weekStarts = []field.Choice{{Value: "Sun", Label: "Sunday"}, {Value: "Mon", Label: "Monday"}, {Value: "Tue", Label: "Tuesday"},
+	{Value: "Wed", Label: "Wednesday"}, {Value: "Thu", Label: "Thursday"}, {Value: "Fri", Label: "Friday"},
+	{Value: "Sat", Label: "Saturday"}}
 
 // Has says whether a list, apart by commas, holds a choice.
 func (companySetting) Has(list, choice string) bool {
@@ -63,7 +65,8 @@ func (s *Server) takeStep(w http.ResponseWriter, r *http.Request) error {
 	if err := r.ParseForm(); err != nil {
 		return app.ErrNotFound
 	}
-	act := company.TakeStep{Step: r.FormValue("step"), Values: map[string]string{}, Site: r.FormValue("first_site"), Ready: r.FormValue("ready"), Week: r.FormValue("week")}
+	act := company.TakeStep{Step: r.FormValue("step"), Values: map[string]string{}, Site: r.FormValue("first_site"),
+		Ready: r.FormValue("ready"), Week: r.FormValue("week")}
 	for key, values := range r.Form {
 		act.Values[key] = strings.Join(values, ",")
 	}

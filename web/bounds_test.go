@@ -50,7 +50,8 @@ func TestNothingSentReachesTheDisk(t *testing.T) {
 	for _, c := range []struct {
 		who  *client
 		path string
-	}{{s.stranger(t), "/signin"}, {s.stranger(t), "/welcome/abcd-abcd-abcd-abcd"}, {s.signIn(t, "Dao Pham"), "/clock/note"}, {s.signIn(t, "Mira Castellane"), "/people/file"}} {
+	}{{s.stranger(t), "/signin"}, {s.stranger(t), "/welcome/abcd-abcd-abcd-abcd"}, {s.signIn(t, "Dao Pham"), "/clock/note"},
+		{s.signIn(t, "Mira Castellane"), "/people/file"}} {
 		if status := c.who.postFile(c.path, "f", "x", big); status != 0 && status != 413 && status != 422 {
 			t.Errorf("%s: 40 MB are answered %d", c.path, status)
 		}
@@ -61,7 +62,8 @@ func TestNothingSentReachesTheDisk(t *testing.T) {
 	if _, err := os.Stat(dir); err != nil {
 		t.Fatal(err)
 	}
-	if status, body, _ := s.stranger(t).post("/signin", url.Values{"email": {strings.Repeat("x", 70_000)}}); status != 413 || !strings.Contains(body, "more than a form may hold") {
+	if status, body, _ := s.stranger(t).post("/signin", url.Values{"email": {strings.Repeat("x", 70_000)}}); status != 413 ||
+		!strings.Contains(body, "more than a form may hold") {
 		t.Errorf("70 KB in a sign-in form: %d", status)
 	}
 }
@@ -71,7 +73,8 @@ func TestNothingSentReachesTheDisk(t *testing.T) {
 func TestOddBytesAreRefused(t *testing.T) {
 	s := open(t)
 	c := s.signIn(t, "Mira Castellane")
-	for path, want := range map[string]int{"/people?q=%00": 400, "/people?q=%ff": 400, "/find?q=%00": 400, "/jobs?q=%00": 400, "/setup/audit?act=%00": 400, "/today?day=0001-01-01": 404,
+	for path, want := range map[string]int{"/people?q=%00": 400, "/people?q=%ff": 400, "/find?q=%00": 400, "/jobs?q=%00": 400,
+		"/setup/audit?act=%00": 400, "/today?day=0001-01-01": 404,
 		"/timecards?%00=1": 400, "/hours/%00": 400, "/people?q=%zz": 400, "/cards/%ff/2026-11-12": 400, "/timecards?day=2300-01-01": 404} {
 		if status, _, _ := c.get(path); status != want {
 			t.Errorf("%s: %d, want %d", path, status, want)
@@ -133,7 +136,8 @@ func TestStreamsOfOnePersonAreBounded(t *testing.T) {
 func TestFilesHoldNoFormulas(t *testing.T) {
 	s := open(t)
 	c := s.signIn(t, "Mira Castellane")
-	if _, err := s.DB.Exec(`insert into own_field (id, name, kind, choices, position) values (gen_random_uuid(), '=HYPERLINK("http://x")', 'text', '', 1)`); err != nil {
+	if _, err := s.DB.Exec(`insert into own_field (id, name, kind, choices, position)
+		values (gen_random_uuid(), '=HYPERLINK("http://x")', 'text', '', 1)`); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := s.DB.Exec(`update person set number = '=1+cmd|x' where id = $1`, s.Person(t, "Dao Pham").ID); err != nil {

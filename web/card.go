@@ -67,13 +67,15 @@ func (s *Server) cardPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := cardView{CardPage: p, Base: cardHref(p.Row), StateWord: stateWords(p.Row, place.SignRequired), FlagWords: flagWords(p.Row.Flags, p.Row.Loc),
+	v := cardView{CardPage: p, Base: cardHref(p.Row), StateWord: stateWords(p.Row, place.SignRequired),
+		FlagWords: flagWords(p.Row.Flags, p.Row.Loc),
 		WorkedNow: p.Row.Live(p.Now, p.Limits), Stints: stintRows(p.Row, p.Now)}
 	v.OverNow, v.OverIs, v.EndID = v.WorkedNow-p.Row.Due(), dayOver(p.Row, p.Now), newID().String()
 	v.Record, v.Where = template.HTML(record(p)), cardMap(p)
 	for _, punch := range p.Punches {
-		v.Marks = append(v.Marks, punchRow{clockWords(punch.Claimed, p.Row.Loc), clockWords(punch.Device, p.Row.Loc), clockWords(punch.Received, p.Row.Loc),
-			punchWords(punch, p.Names), pointWords(punch)})
+		v.Marks = append(v.Marks,
+			punchRow{clockWords(punch.Claimed, p.Row.Loc), clockWords(punch.Device, p.Row.Loc), clockWords(punch.Received, p.Row.Loc),
+				punchWords(punch, p.Names), pointWords(punch)})
 	}
 	for _, a := range p.Acts {
 		v.Acts = append(v.Acts, actRow{a.MadeAt, moveWords(a)})
@@ -108,7 +110,8 @@ func (s *Server) endStint(w http.ResponseWriter, r *http.Request) error {
 		at = (ref.Date + 1).At(of, p.Row.Loc)
 	}
 	err = s.app.Do(r.Context(), visitOf(r).actor, hours.EndStint{ID: id, Employment: ref.Employment, At: at, Why: r.FormValue("why")})
-	return s.done(w, r, err, back, said{Text: "The day ends at " + at.In(p.Row.Loc).Format("15:04, Monday 2 January") + ". That end is by hand, and marked so."})
+	return s.done(w, r, err,
+		back, said{Text: "The day ends at " + at.In(p.Row.Loc).Format("15:04, Monday 2 January") + ". That end is by hand, and marked so."})
 }
 
 // record draws the three times of each punch on an axis from an hour before
@@ -169,7 +172,8 @@ func punchWords(p store.Punch, names map[uuid.UUID]string) string {
 }
 
 func pointWords(p store.Punch) string {
-	words := map[clock.Point]string{clock.OwnPhone: "own phone", clock.Browser: "browser", clock.HandEntry: "hand entry", clock.DelayQueue: "phone, sent later"}[p.Point]
+	words := map[clock.Point]string{clock.OwnPhone: "own phone", clock.Browser: "browser", clock.HandEntry: "hand entry",
+		clock.DelayQueue: "phone, sent later"}[p.Point]
 	switch {
 	case p.OffSite >= 1000:
 		words += fmt.Sprintf(", %.1f km off site", p.OffSite/1000)
@@ -183,8 +187,9 @@ func pointWords(p store.Punch) string {
 }
 
 func moveWords(a store.CardAct) string {
-	words := map[card.Move]string{card.Sign: "signed", card.SendBack: "sent back", card.Approve: "approved", card.TakeBack: "approval taken back",
-		card.Pay: "paid by closing the run", card.Reopen: "opened again", card.Adjust: "to be adjusted in the next run"}[a.Move]
+	words := map[card.Move]string{card.Sign: "signed", card.SendBack: "sent back", card.Approve: "approved",
+		card.TakeBack: "approval taken back",
+		card.Pay:      "paid by closing the run", card.Reopen: "opened again", card.Adjust: "to be adjusted in the next run"}[a.Move]
 	words += ", " + a.ByName
 	if a.Reason != "" {
 		words += ": " + strings.TrimSuffix(a.Reason, ".")
@@ -211,7 +216,8 @@ func (s *Server) signCard(w http.ResponseWriter, r *http.Request) error {
 
 func (s *Server) approveCard(w http.ResponseWriter, r *http.Request) error {
 	return s.onCard(w, r, func(c hours.CardRef) app.Act { return hours.Approve{Card: c} }, func(c hours.CardRef) said {
-		return said{Text: "Approved one card of " + c.Date.Format("Monday 2 January") + ".", Undo: "/cards/" + c.Employment.String() + "/" + c.Date.String() + "/take-back", UndoLabel: "Take it back"}
+		return said{Text: "Approved one card of " + c.Date.Format("Monday 2 January") + ".",
+			Undo: "/cards/" + c.Employment.String() + "/" + c.Date.String() + "/take-back", UndoLabel: "Take it back"}
 	})
 }
 

@@ -23,7 +23,8 @@ type claimRow struct {
 }
 
 // claimWhy says why a punch is a claim.
-var claimWhy = map[string]string{"late": "waited too long on their device", "before": "before their first day", "after": "after their last day",
+var claimWhy = map[string]string{"late": "waited too long on their device", "before": "before their first day",
+	"after":   "after their last day",
 	"refused": "was refused when it arrived", "said": "they say so"}
 
 func claimRowOf(c store.Claim) (claimRow, error) {
@@ -31,7 +32,8 @@ func claimRowOf(c store.Claim) (claimRow, error) {
 	if err != nil {
 		return claimRow{}, err
 	}
-	r := claimRow{Claim: c, Day: c.Date.Format("Mon 2 Jan 2006"), Claimed: c.Claimed.In(loc).Format("15:04"), Received: c.Received.In(loc).Format("Mon 2 Jan, 15:04"),
+	r := claimRow{Claim: c, Day: c.Date.Format("Mon 2 Jan 2006"), Claimed: c.Claimed.In(loc).Format("15:04"),
+		Received: c.Received.In(loc).Format("Mon 2 Jan, 15:04"),
 		WhyWords: claimWhy[c.Why], CardHref: "/cards/" + c.Employment.String() + "/" + c.Date.String(), PunchID: newID().String()}
 	r.What = claimedAct(c)
 	if c.Answered() {

@@ -110,7 +110,9 @@ func (s *Server) showClock(w http.ResponseWriter, r *http.Request, status int, f
 		v.claims(p)
 		form.offer = !v.On && form.refusal == nil
 		if v.On { // what is being worked on is nothing to switch to
-			p.Choices = slices.DeleteFunc(p.Choices, func(c store.Choice) bool { return c.Job == p.LastOn.Job && store.IDOrNil(c.Task) == p.LastOn.Task })
+			p.Choices = slices.DeleteFunc(p.Choices, func(c store.Choice) bool {
+				return c.Job == p.LastOn.Job && store.IDOrNil(c.Task) == p.LastOn.Task
+			})
 		}
 		v.Choices = choiceViews(p.Choices, p.Classes, p.LastOn, form)
 		for _, c := range p.ToSign {
@@ -218,7 +220,8 @@ func choiceViews(choices []store.Choice, classes map[uuid.UUID][]store.ClassOf, 
 	chosen := false
 	for i, c := range choices {
 		key := choiceKey(c)
-		views[i] = choiceView{ID: "own-" + key, Key: key, Number: c.Number, Name: c.Name, TaskName: c.TaskName, SiteName: c.SiteName, Why: c.Why, Checked: key == form.choice}
+		views[i] = choiceView{ID: "own-" + key, Key: key, Number: c.Number, Name: c.Name, TaskName: c.TaskName, SiteName: c.SiteName,
+			Why: c.Why, Checked: key == form.choice}
 		chosen = chosen || views[i].Checked
 		first := last.Class
 		if c.Class != nil {
@@ -226,7 +229,8 @@ func choiceViews(choices []store.Choice, classes map[uuid.UUID][]store.ClassOf, 
 		}
 		for _, cl := range classes[c.Job] {
 			id := cl.ID.String()
-			views[i].Classes = append(views[i].Classes, classView{ID: id, Name: cl.Name, Checked: id == form.class || form.class == "" && cl.ID == first})
+			views[i].Classes = append(views[i].Classes,
+				classView{ID: id, Name: cl.Name, Checked: id == form.class || form.class == "" && cl.ID == first})
 		}
 	}
 	if !chosen && len(views) > 0 && form.offer {
@@ -269,7 +273,8 @@ func (s *Server) punch(w http.ResponseWriter, r *http.Request) error {
 	err = s.app.Do(r.Context(), visitOf(r).actor, p)
 	if refusal := refused(err); refusal != nil {
 		choice := r.FormValue("choice")
-		return s.showClock(w, r, http.StatusUnprocessableEntity, typed{refusal: refusal, choice: choice, class: r.FormValue("class-" + choice)})
+		return s.showClock(w, r, http.StatusUnprocessableEntity,
+			typed{refusal: refusal, choice: choice, class: r.FormValue("class-" + choice)})
 	}
 	if err != nil {
 		return err

@@ -46,9 +46,11 @@ type namedCode struct {
 }
 
 // ownerWords says who can name a pay code.
-var ownerWords = map[pay.Owner]string{pay.ByClassification: "work classification", pay.ByJob: "job", pay.ByJobKind: "kind of job", pay.ByPerson: "person", pay.ByCompany: "company"}
+var ownerWords = map[pay.Owner]string{pay.ByClassification: "work classification", pay.ByJob: "job", pay.ByJobKind: "kind of job",
+	pay.ByPerson: "person", pay.ByCompany: "company"}
 
-var payWords = map[string]string{"regular": "regular hours", "overtime": "overtime", "double": "double time", "salary": "salary", "leave": "leave"}
+var payWords = map[string]string{"regular": "regular hours", "overtime": "overtime", "double": "double time",
+	"salary": "salary", "leave": "leave"}
 
 func (s *Server) codesPage(w http.ResponseWriter, r *http.Request) error {
 	p, err := payroll.ReadCodesPage(r.Context(), s.app, visitOf(r).actor)
@@ -60,7 +62,8 @@ func (s *Server) codesPage(w http.ResponseWriter, r *http.Request) error {
 		v.Order = append(v.Order, orderRow{o, ownerWords[o], i})
 	}
 	for _, c := range p.Named {
-		n := namedCode{Whose: ownerWords[pay.Owner(c.Kind)] + " " + c.Label, Pays: payWords[c.Pays], Code: c.Code, From: c.StartsOn.Format("2 Jan 2006")}
+		n := namedCode{Whose: ownerWords[pay.Owner(c.Kind)] + " " + c.Label, Pays: payWords[c.Pays], Code: c.Code,
+			From: c.StartsOn.Format("2 Jan 2006")}
 		switch pay.Owner(c.Kind) {
 		case pay.ByJob:
 			n.Href = "/jobs/" + c.Owner.String()
@@ -94,7 +97,8 @@ func codeSettings(values []payroll.CodeValue, action string, first when.Date, ed
 // company's and those of kinds and classifications are set up, a job and a
 // person name theirs on their own pages.
 func (s *Server) putCode(w http.ResponseWriter, r *http.Request) error {
-	act := payroll.PutPayCode{Owner: pay.ByCompany, Pays: pay.Pays(r.FormValue("pays")), Code: r.FormValue("code"), From: r.FormValue("from")}
+	act := payroll.PutPayCode{Owner: pay.ByCompany, Pays: pay.Pays(r.FormValue("pays")),
+		Code: r.FormValue("code"), From: r.FormValue("from")}
 	if kind, text, ok := cutReach(r.FormValue("owner")); ok {
 		var err error
 		if act.ID, err = uuid.Parse(text); err != nil {
@@ -112,8 +116,11 @@ func (s *Server) putJobCode(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	act := payroll.PutPayCode{Owner: pay.ByJob, ID: id, Pays: pay.Pays(r.FormValue("pays")), Code: r.FormValue("code"), From: r.FormValue("from")}
-	return s.putCodeOf(w, r, act, "/jobs/"+id.String(), func() (any, error) { return jobs.ReadJobPage(r.Context(), s.app, visitOf(r).actor, id) })
+	act := payroll.PutPayCode{Owner: pay.ByJob, ID: id, Pays: pay.Pays(r.FormValue("pays")),
+		Code: r.FormValue("code"), From: r.FormValue("from")}
+	return s.putCodeOf(w, r, act, "/jobs/"+id.String(), func() (any, error) {
+		return jobs.ReadJobPage(r.Context(), s.app, visitOf(r).actor, id)
+	})
 }
 
 func (s *Server) putPersonCode(w http.ResponseWriter, r *http.Request) error {
@@ -121,7 +128,8 @@ func (s *Server) putPersonCode(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	act := payroll.PutPayCode{Owner: pay.ByPerson, ID: id, Pays: pay.Pays(r.FormValue("pays")), Code: r.FormValue("code"), From: r.FormValue("from")}
+	act := payroll.PutPayCode{Owner: pay.ByPerson, ID: id, Pays: pay.Pays(r.FormValue("pays")),
+		Code: r.FormValue("code"), From: r.FormValue("from")}
 	return s.putCodeOf(w, r, act, "/people/"+id.String(), nil)
 }
 
@@ -137,7 +145,8 @@ func (s *Server) putCodeOf(w http.ResponseWriter, r *http.Request, act payroll.P
 	if r.Header.Get("HX-Request") == "" || act.Owner == pay.ByJobKind || act.Owner == pay.ByClassification {
 		return s.done(w, r, err, back, said)
 	}
-	st := codeSetting{CodeValue: payroll.CodeValue{Choice: field.Choice{Value: string(act.Pays), Label: payWords[string(act.Pays)]}, Code: act.Code}, Action: r.URL.Path, From: act.From, Min: r.FormValue("min"), Edit: true, Said: "Saved, from " + act.From}
+	st := codeSetting{CodeValue: payroll.CodeValue{Choice: field.Choice{Value: string(act.Pays), Label: payWords[string(act.Pays)]},
+		Code: act.Code}, Action: r.URL.Path, From: act.From, Min: r.FormValue("min"), Edit: true, Said: "Saved, from " + act.From}
 	status := http.StatusOK
 	if refusal != nil {
 		st.Said, st.Wrong, status = "", refusal.Error()+".", http.StatusUnprocessableEntity
@@ -186,5 +195,6 @@ func (s *Server) putClass(w http.ResponseWriter, r *http.Request) error {
 		return app.ErrNotFound
 	}
 	act := payroll.PutClass{ID: id, Code: r.FormValue("code"), Title: r.FormValue("title")}
-	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup/codes#classes", said{Text: "Saved: classification " + act.Title + "."})
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup/codes#classes",
+		said{Text: "Saved: classification " + act.Title + "."})
 }

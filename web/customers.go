@@ -76,7 +76,8 @@ func (s *Server) renameCustomer(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	act := jobs.RenameCustomer{ID: id, Title: r.FormValue("title")}
-	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/customers/"+id.String(), said{Text: "The customer is called " + act.Title + " now, on all their jobs."})
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/customers/"+id.String(),
+		said{Text: "The customer is called " + act.Title + " now, on all their jobs."})
 }
 
 func (s *Server) shareHours(w http.ResponseWriter, r *http.Request) error {
@@ -84,12 +85,14 @@ func (s *Server) shareHours(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	act := jobs.ShareHours{Customer: id, To: r.FormValue("to"), LastDay: r.FormValue("last_day"), WithNames: r.FormValue("names") == "yes", Token: app.NewSignInToken()}
+	act := jobs.ShareHours{Customer: id, To: r.FormValue("to"), LastDay: r.FormValue("last_day"), WithNames: r.FormValue("names") == "yes",
+		Token: app.NewSignInToken()}
 	if act.ID, err = uuid.Parse(r.FormValue("id")); err != nil {
 		return app.ErrNotFound
 	}
 	err = s.app.Do(r.Context(), visitOf(r).actor, act)
-	return s.done(w, r, err, "/customers/"+id.String(), said{Text: "Give " + act.To + " this link: " + s.origin(r) + "/hours/" + act.Token + " – it is shown only now."})
+	return s.done(w, r, err, "/customers/"+id.String(),
+		said{Text: "Give " + act.To + " this link: " + s.origin(r) + "/hours/" + act.Token + " – it is shown only now."})
 }
 
 func (s *Server) takeShare(w http.ResponseWriter, r *http.Request) error {
@@ -130,7 +133,8 @@ func (s *Server) sharedHours(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := sharedView{SharedHours: p, Title: "Hours for " + p.Customer, Token: chi.URLParam(r, "token"), Before: (p.Span.From - 1).Format("2006-01")}
+	v := sharedView{SharedHours: p, Title: "Hours for " + p.Customer, Token: chi.URLParam(r, "token"),
+		Before: (p.Span.From - 1).Format("2006-01")}
 	if p.Span.To < p.Today {
 		v.After = (p.Span.To + 1).Format("2006-01")
 	}
@@ -150,7 +154,9 @@ func (s *Server) sharedHoursCSV(w http.ResponseWriter, r *http.Request) error {
 	var rows [][]string
 	for _, j := range p.Jobs {
 		for _, h := range j.Rows {
-			row := []string{h.Number, h.Name, h.Date.String(), h.Task, yesOrNo(h.Billable), yesOrNo(h.Checked), fmt.Sprint(h.People), fmt.Sprint(h.Seconds), fmt.Sprintf("%.4f", float64(h.Seconds)/3600)}
+			row := []string{h.Number, h.Name, h.Date.String(), h.Task,
+				yesOrNo(h.Billable), yesOrNo(h.Checked), fmt.Sprint(h.People), fmt.Sprint(h.Seconds),
+				fmt.Sprintf("%.4f", float64(h.Seconds)/3600)}
 			if p.WithNames {
 				row = append(row, h.Names)
 			}

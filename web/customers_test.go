@@ -31,11 +31,13 @@ func TestCustomerPages(t *testing.T) {
 			t.Fatalf("the page after giving a link: %s", body)
 		}
 	}
-	somebody := dbtest.Get[string](t, s.World, `select p.given_name || ' ' || p.family_name from stint x join person p on p.id = x.person_id join job j on j.id = x.job_id where j.number = '2231' and x.date = '2026-11-10' limit 1`)
+	somebody := dbtest.Get[string](t, s.World, `select p.given_name || ' ' || p.family_name from stint x
+		join person p on p.id = x.person_id join job j on j.id = x.job_id where j.number = '2231' and x.date = '2026-11-10' limit 1`)
 	stranger := s.stranger(t)
 	for who, link := range links {
 		status, body, h := stranger.get(link)
-		if status != http.StatusOK || !strings.Contains(body, "Hours for County of Hollin, November 2026") || !strings.Contains(body, "2231 Gantry, Route 9") || h.Get("Referrer-Policy") != "no-referrer" {
+		if status != http.StatusOK || !strings.Contains(body, "Hours for County of Hollin, November 2026") ||
+			!strings.Contains(body, "2231 Gantry, Route 9") || h.Get("Referrer-Policy") != "no-referrer" {
 			t.Errorf("%s sees %d: %s", who, status, body)
 		}
 		if named := strings.Contains(body, somebody); named != (who == "Auditor") {
@@ -46,17 +48,21 @@ func TestCustomerPages(t *testing.T) {
 				t.Errorf("%s sees %s", who, rate)
 			}
 		}
-		if status, body, _ := stranger.get(link + "?month=2026-10"); status != http.StatusOK || !strings.Contains(body, "October 2026") || !strings.Contains(body, "The month after") {
+		if status, body, _ := stranger.get(link + "?month=2026-10"); status != http.StatusOK || !strings.Contains(body, "October 2026") ||
+			!strings.Contains(body, "The month after") {
 			t.Errorf("October: %d", status)
 		}
-		if status, csv, _ := stranger.get(link + "/hours.csv?month=2026-10"); status != http.StatusOK || strings.Count(csv, "\n") < 20 || !strings.HasPrefix(csv, "Job,Name,Date,Task") || strings.Contains(csv, "Names") != (who == "Auditor") {
+		if status, csv, _ := stranger.get(link + "/hours.csv?month=2026-10"); status != http.StatusOK ||
+			strings.Count(csv, "\n") < 20 || !strings.HasPrefix(csv, "Job,Name,Date,Task") ||
+			strings.Contains(csv, "Names") != (who == "Auditor") {
 			t.Errorf("the file: %d %.200s", status, csv)
 		}
 		if status, _, _ := stranger.get(link + "?month=never"); status != http.StatusNotFound {
 			t.Errorf("a month that isn't: %d", status)
 		}
 	}
-	if _, body, _ := mira.get(customer); !strings.Contains(body, "with names, up to 31 Dec 2026 · given by Mira Castellane · last looked 13 Nov 2026") {
+	if _, body, _ := mira.get(customer); !strings.Contains(body,
+		"with names, up to 31 Dec 2026 · given by Mira Castellane · last looked 13 Nov 2026") {
 		t.Errorf("the page after they looked: %s", body)
 	}
 	// Who guesses is slowed down, and shuts nobody out who has a link.

@@ -44,7 +44,8 @@ func blocks(r hours.DayRow, now time.Time) []draw.Block {
 		if s.Open() {
 			end = now
 		}
-		list[i] = draw.Block{From: s.Start, To: end, Kind: s.Kind, Running: s.Open(), Hand: s.StartBy == clock.ByHand || s.EndBy == clock.ByHand, Title: stintWords(s, r.Loc, now)}
+		list[i] = draw.Block{From: s.Start, To: end, Kind: s.Kind, Running: s.Open(),
+			Hand: s.StartBy == clock.ByHand || s.EndBy == clock.ByHand, Title: stintWords(s, r.Loc, now)}
 		if s.Kind == clock.Work && s.JobNumber != "" {
 			list[i].Labels = labels(s)
 		}
@@ -166,7 +167,8 @@ type stintRow struct{ From, To, What, Length, By string }
 func stintRows(r hours.DayRow, now time.Time) []stintRow {
 	rows := make([]stintRow, len(r.Stints))
 	for i, s := range r.Stints {
-		rows[i] = stintRow{From: s.Start.In(r.Loc).Format("15:04:05"), To: "running", What: whatOf(s), Length: card.HoursMinutes(s.Length(now)), By: provenanceWords(s)}
+		rows[i] = stintRow{From: s.Start.In(r.Loc).Format("15:04:05"), To: "running", What: whatOf(s),
+			Length: card.HoursMinutes(s.Length(now)), By: provenanceWords(s)}
 		if !s.Open() {
 			rows[i].To = s.End.In(r.Loc).Format("15:04:05")
 		}

@@ -34,8 +34,10 @@ func (s *Server) seeDevice(w http.ResponseWriter, r *http.Request, actor app.Act
 	if token == "" {
 		token = app.NewSignInToken()
 	}
-	http.SetCookie(w, &http.Cookie{Name: s.deviceCookie(), Value: token, Path: "/", HttpOnly: true, Secure: s.opts.SecureCookies, SameSite: http.SameSiteLaxMode,
-		MaxAge: int((2 * 365 * 24 * time.Hour).Seconds())})
+	http.SetCookie(w,
+		&http.Cookie{Name: s.deviceCookie(), Value: token, Path: "/", HttpOnly: true, Secure: s.opts.SecureCookies,
+			SameSite: http.SameSiteLaxMode,
+			MaxAge:   int((2 * 365 * 24 * time.Hour).Seconds())})
 	return people.SeeDevice(r.Context(), s.app, actor, token, agentWords(r.UserAgent()), s.origin(r))
 }
 
@@ -50,9 +52,11 @@ func agentWords(agent string) string {
 		}
 		return ""
 	}
-	browser := named(agent, "Edg", "Edge", "OPR/", "Opera", "SamsungBrowser/", "Samsung's browser", "Firefox/", "Firefox", "FxiOS/", "Firefox",
+	browser := named(agent, "Edg", "Edge", "OPR/", "Opera", "SamsungBrowser/", "Samsung's browser", "Firefox/",
+		"Firefox", "FxiOS/", "Firefox",
 		"CriOS/", "Chrome", "Chrome/", "Chrome", "Safari/", "Safari")
-	system := named(agent, "Android", "Android", "iPhone", "an iPhone", "iPad", "an iPad", "Windows", "Windows", "Macintosh", "a Mac", "CrOS", "ChromeOS", "Linux", "Linux")
+	system := named(agent, "Android", "Android", "iPhone", "an iPhone", "iPad", "an iPad", "Windows", "Windows", "Macintosh", "a Mac",
+		"CrOS", "ChromeOS", "Linux", "Linux")
 	switch {
 	case browser != "" && system != "":
 		return browser + " on " + system
@@ -82,7 +86,8 @@ func (s *Server) showEnd(w http.ResponseWriter, r *http.Request, ended bool) err
 		return err
 	}
 	w.Header().Set("Referrer-Policy", "no-referrer")
-	s.pages.write(w, s.log, http.StatusOK, "signin-end", endView{Title: "End all sessions", AskWhom: place.WhomToAsk, Token: chi.URLParam(r, "token"), Ended: ended})
+	s.pages.write(w, s.log, http.StatusOK, "signin-end",
+		endView{Title: "End all sessions", AskWhom: place.WhomToAsk, Token: chi.URLParam(r, "token"), Ended: ended})
 	return nil
 }
 

@@ -147,11 +147,13 @@ func TestProxies(t *testing.T) {
 func TestTheTrustPageHasAnAddressOfItsOwn(t *testing.T) {
 	w := dbtest.Open(t)
 	own, _ := url.Parse("https://hours.example")
-	server, err := web.New(w.App, web.Options{Address: own, SecureCookies: true, Trust: []byte("x"), TrustAddress: "http://10.0.0.5:8082/trust"})
+	server, err := web.New(w.App,
+		web.Options{Address: own, SecureCookies: true, Trust: []byte("x"), TrustAddress: "http://10.0.0.5:8082/trust"})
 	if err != nil {
 		t.Fatal(err)
 	}
-	for path, want := range map[string]int{"/trust": 200, "/trust/authority.crt": 200, "/static/app.css": 200, "/signin": 303, "/clock": 303} {
+	for path, want := range map[string]int{"/trust": 200, "/trust/authority.crt": 200, "/static/app.css": 200,
+		"/signin": 303, "/clock": 303} {
 		r := httptest.NewRequest("GET", path, nil)
 		r.Host = "10.0.0.5:8082"
 		rec := httptest.NewRecorder()
@@ -183,7 +185,8 @@ func TestTheServersOwnAddress(t *testing.T) {
 			t.Errorf("%s: browsers aren't told to stay with HTTPS", host)
 		}
 	}
-	r := httptest.NewRequest("POST", "/signin", strings.NewReader(url.Values{"email": {mail("Dao Pham")}, "password": {demo.Password}}.Encode()))
+	r := httptest.NewRequest("POST", "/signin",
+		strings.NewReader(url.Values{"email": {mail("Dao Pham")}, "password": {demo.Password}}.Encode()))
 	r.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 	r.Host = "hours.example"
 	rec := httptest.NewRecorder()
@@ -207,7 +210,8 @@ func TestHowLongSessionsLast(t *testing.T) {
 		name  string
 		idle  time.Duration
 		whole time.Duration
-	}{{"Orla Ebbwater", 30 * time.Minute, 12 * time.Hour}, {"Sana Verity", 30 * time.Minute, 12 * time.Hour}, {"Piet Donoghue", 12 * time.Hour, 14 * 24 * time.Hour},
+	}{{"Orla Ebbwater", 30 * time.Minute, 12 * time.Hour}, {"Sana Verity", 30 * time.Minute, 12 * time.Hour},
+		{"Piet Donoghue", 12 * time.Hour, 14 * 24 * time.Hour},
 		{"Wren Halloran", 12 * time.Hour, 14 * 24 * time.Hour}, {"Viggo Bexley", 90 * 24 * time.Hour, 0}} {
 		s := open(t)
 		if _, err := s.DB.Exec(`delete from stint where end_at is null`); err != nil { // nobody is on the clock
@@ -366,7 +370,8 @@ func TestOneTimeCodes(t *testing.T) {
 	}
 	enter := func(with string) (int, *client) {
 		c := s.stranger(t)
-		if status, _, h := c.post("/signin", url.Values{"email": {mail("Sana Verity")}, "password": {demo.Password}}); status != 303 || h.Get("Location") != "/signin/code" {
+		if status, _, h := c.post("/signin", url.Values{"email": {mail("Sana Verity")}, "password": {demo.Password}}); status != 303 ||
+			h.Get("Location") != "/signin/code" {
 			t.Fatalf("the password alone: %d to %s", status, h.Get("Location"))
 		}
 		if status, _, _ := c.get("/payruns"); status != 303 {
@@ -442,8 +447,10 @@ func TestChangingOnesPassword(t *testing.T) {
 		status, body, _ := here.post("/me/password", url.Values{"old": {old}, "password": {next}})
 		return status, body
 	}
-	for next, why := range map[string]string{"short": "too short", strings.Repeat("long word ", 20): "too long", "password1": "known to whoever guesses", "        ": "again and again",
-		"daopham12": "name of yours", "Ebbwater1": "name of yours", "dao.pham": "name of yours", "manudex1": "name of yours", "EBBWATERSIGNS": "name of yours"} {
+	for next, why := range map[string]string{"short": "too short", strings.Repeat("long word ", 20): "too long",
+		"password1": "known to whoever guesses", "        ": "again and again",
+		"daopham12": "name of yours", "Ebbwater1": "name of yours", "dao.pham": "name of yours", "manudex1": "name of yours",
+		"EBBWATERSIGNS": "name of yours"} {
 		if status, body := change(demo.Password, next); status != 422 || !strings.Contains(body, why) {
 			t.Errorf("%q: %d, want “%s”", next, status, why)
 		}

@@ -27,7 +27,8 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 	case errors.Is(err, app.ErrForbidden):
 		s.say(w, r, http.StatusForbidden, "This is not open to you", "If you need it for your work, ask the office.")
 	case errors.Is(err, app.ErrConflict):
-		s.say(w, r, http.StatusConflict, "This was sent before, with other content", "Go back, look at what stands there now, and do it again.")
+		s.say(w, r, http.StatusConflict, "This was sent before, with other content",
+			"Go back, look at what stands there now, and do it again.")
 	case errors.Is(err, app.ErrBusy):
 		w.Header().Set("Retry-After", "2")
 		s.say(w, r, http.StatusServiceUnavailable, "Too much is asked at once", "Wait a moment, then try again.")
@@ -46,7 +47,8 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 		s.away(w, r, err)
 	default:
 		s.log.Error("request failed", "id", middleware.GetReqID(r.Context()), "path", pathOf(r), "err", err)
-		s.say(w, r, http.StatusInternalServerError, "Something went wrong here", wentWrong(r)+" If it happens again, tell the office the number below.")
+		s.say(w, r, http.StatusInternalServerError, "Something went wrong here",
+			wentWrong(r)+" If it happens again, tell the office the number below.")
 	}
 }
 
@@ -66,7 +68,8 @@ const comeBack = 5
 func (s *Server) away(w http.ResponseWriter, r *http.Request, err error) {
 	s.log.Warn("the database can't be asked", "id", middleware.GetReqID(r.Context()), "path", pathOf(r), "err", err)
 	w.Header().Set("Retry-After", strconv.Itoa(comeBack))
-	v := errorView{Title: "Back in a moment", Wrong: "Back in a moment", Right: "The records can't be reached just now. This page tries again by itself.",
+	v := errorView{Title: "Back in a moment", Wrong: "Back in a moment",
+		Right:   "The records can't be reached just now. This page tries again by itself.",
 		Request: middleware.GetReqID(r.Context()), Again: comeBack}
 	if r.Method != http.MethodGet && r.Method != http.MethodHead {
 		v.Right, v.Again = "The records can't be reached just now. "+wentWrong(r), 0
@@ -81,7 +84,8 @@ type errorView struct {
 }
 
 func (s *Server) say(w http.ResponseWriter, r *http.Request, status int, wrong, right string) {
-	v := errorView{Title: wrong, Wrong: wrong, Right: right, Request: middleware.GetReqID(r.Context()), SignedIn: visitOf(r).actor.Level != ""}
+	v := errorView{Title: wrong, Wrong: wrong, Right: right, Request: middleware.GetReqID(r.Context()),
+		SignedIn: visitOf(r).actor.Level != ""}
 	s.pages.write(w, s.log, status, "error", v)
 }
 

@@ -52,7 +52,8 @@ var peopleFiles = fileWords{bringin.PeopleFile, "/people/file", "/people", "peop
 	"a person, known by the number", "New people can't be added without", "See the people", "/people/template.csv"}
 
 var jobFiles = fileWords{bringin.JobsFile, "/jobs/file", "/jobs", "jobs", "Jobs from a file",
-	"a job, known by the number, or, where it names a task, a task of that job", "New jobs can't be added without", "See the jobs", "/jobs/template.csv"}
+	"a job, known by the number, or, where it names a task, a task of that job", "New jobs can't be added without",
+	"See the jobs", "/jobs/template.csv"}
 
 type columnView struct {
 	Head    string
@@ -110,7 +111,8 @@ func (s *Server) takeFile(words fileWords) handler {
 		if refusal := refused(err); refusal != nil {
 			return again(refusal.Error() + ".")
 		}
-		return s.done(w, r, err, words.Path+"/"+id.String(), said{Text: header.Filename + " is read. Nothing is brought in yet: look at what each row would do."})
+		return s.done(w, r, err, words.Path+"/"+id.String(),
+			said{Text: header.Filename + " is read. Nothing is brought in yet: look at what each row would do."})
 	}
 }
 

@@ -100,7 +100,8 @@ func (s *Server) addJob(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return app.ErrNotFound
 	}
-	act := jobs.AddJob{ID: id, Number: r.FormValue("number"), Title: r.FormValue("title"), Customer: r.FormValue("customer"), Kind: r.FormValue("kind")}
+	act := jobs.AddJob{ID: id, Number: r.FormValue("number"), Title: r.FormValue("title"),
+		Customer: r.FormValue("customer"), Kind: r.FormValue("kind")}
 	if like := r.FormValue("like"); like != "" {
 		if act.Like, err = uuid.Parse(like); err != nil {
 			return app.ErrNotFound
@@ -111,7 +112,9 @@ func (s *Server) addJob(w http.ResponseWriter, r *http.Request) error {
 		if act.Like != uuid.Nil {
 			return s.done(w, r, err, "/jobs/"+act.Like.String(), said{})
 		}
-		return s.writeJobs(w, r, http.StatusUnprocessableEntity, jobsView{Wrong: refusal.Error() + ".", Typed: map[string]string{"number": act.Number, "title": act.Title, "customer": act.Customer}})
+		return s.writeJobs(w, r, http.StatusUnprocessableEntity,
+			jobsView{Wrong: refusal.Error() + ".",
+				Typed: map[string]string{"number": act.Number, "title": act.Title, "customer": act.Customer}})
 	}
 	return s.done(w, r, err, "/jobs/"+id.String(), said{Text: act.Number + " " + act.Title + " is added and open."})
 }
@@ -185,7 +188,9 @@ func (s *Server) writeJob(w http.ResponseWriter, r *http.Request, v jobView) err
 	v.PayCodes = codeSettings(v.OwnCodes, "/jobs/"+id.String()+"/codes", v.CodesFrom, v.MayChange)
 	v.NewIDs = [3]string{newID().String(), newID().String(), newID().String()}
 	for i := range v.Estimate {
-		v.Estimate[i].Known = slices.ContainsFunc(v.Tasks, func(t jobs.JobTask) bool { return strings.EqualFold(t.Name, v.Estimate[i].Title) })
+		v.Estimate[i].Known = slices.ContainsFunc(v.Tasks, func(t jobs.JobTask) bool {
+			return strings.EqualFold(t.Name, v.Estimate[i].Title)
+		})
 	}
 	if v.frameView, err = s.stillFrame(r, v.Number+" "+v.Name, "jobs"); err != nil {
 		return err
@@ -206,7 +211,8 @@ func (s *Server) pickedTask(r *http.Request, job uuid.UUID, text string, edit bo
 	}
 	v := &taskView{Name: values[0].Value}
 	for _, value := range values {
-		v.Settings = append(v.Settings, jobSetting{SettingValue: value, Action: "/jobs/" + job.String() + "/tasks/" + text + "/set", Edit: edit})
+		v.Settings = append(v.Settings,
+			jobSetting{SettingValue: value, Action: "/jobs/" + job.String() + "/tasks/" + text + "/set", Edit: edit})
 	}
 	return v, nil
 }
@@ -342,7 +348,8 @@ func (s *Server) takeEstimate(w http.ResponseWriter, r *http.Request) error {
 	}
 	task, code, hours := column("task", "name", "description"), column("cost code", "code"), column("hours", "estimate", "estimated hours")
 	if task < 0 {
-		return s.done(w, r, nil, back, said{Text: "No column of the file is called Task. Name the columns Task, Cost code and Hours.", Refused: true})
+		return s.done(w, r, nil, back,
+			said{Text: "No column of the file is called Task. Name the columns Task, Cost code and Hours.", Refused: true})
 	}
 	v := jobView{FileName: header.Filename}
 	for _, row := range rows[1:] {
@@ -414,7 +421,8 @@ func (s *Server) openJobTo(w http.ResponseWriter, r *http.Request) error {
 	kind, text, _ := cutReach(r.FormValue("who"))
 	act.Kind = kind
 	if act.Who, err = uuid.Parse(text); err != nil {
-		return s.done(w, r, nil, "/jobs/"+id.String(), said{Text: "Nobody was chosen. Choose a crew, a site or a classification.", Refused: true})
+		return s.done(w, r, nil, "/jobs/"+id.String(),
+			said{Text: "Nobody was chosen. Choose a crew, a site or a classification.", Refused: true})
 	}
 	return s.doOnJob(w, r, id, act, "It is open to them, and closed to those not listed.")
 }

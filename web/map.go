@@ -143,7 +143,8 @@ func cardMap(p *hours.CardPage) template.HTML {
 // the one as far off as was found.
 func nearest(places []store.JobPlace, punch store.Punch) *store.JobPlace {
 	for i, j := range places {
-		if (punch.Act == clock.In || punch.Act == clock.Switch) && j.ID == punch.On.Job || math.Abs(geo.Metres(geo.Point{Lat: j.Lat, Lon: j.Lon}, *punch.Place)-punch.OffSite) < 1 {
+		if (punch.Act == clock.In || punch.Act == clock.Switch) && j.ID == punch.On.Job ||
+			math.Abs(geo.Metres(geo.Point{Lat: j.Lat, Lon: j.Lon}, *punch.Place)-punch.OffSite) < 1 {
 			return &places[i]
 		}
 	}

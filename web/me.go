@@ -51,7 +51,8 @@ func (s *Server) showMe(w http.ResponseWriter, r *http.Request, status int, v me
 		}
 	}
 	for _, d := range v.OwnSignIn.Devices {
-		v.Devices = append(v.Devices, deviceRow{d.Agent, d.FirstAt.In(place.Loc).Format("2 Jan 2006"), d.LastAt.In(place.Loc).Format("2 Jan 2006, 15:04")})
+		v.Devices = append(v.Devices,
+			deviceRow{d.Agent, d.FirstAt.In(place.Loc).Format("2 Jan 2006"), d.LastAt.In(place.Loc).Format("2 Jan 2006, 15:04")})
 	}
 	if v.frameView, err = s.stillFrame(r, "Your sign-in", "me"); err != nil {
 		return err
@@ -167,5 +168,6 @@ func (s *Server) resetCode(w http.ResponseWriter, r *http.Request) error {
 	if err == nil {
 		err = s.app.Do(r.Context(), actor, people.ResetCode{Person: person})
 	}
-	return s.done(w, r, err, "/people/"+person.String(), said{Text: "Their one-time codes are taken away: they sign in by password, and can begin anew."})
+	return s.done(w, r, err, "/people/"+person.String(),
+		said{Text: "Their one-time codes are taken away: they sign in by password, and can begin anew."})
 }

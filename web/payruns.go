@@ -53,7 +53,8 @@ func (s *Server) payRunPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := payRunView{RunPage: p, AllRows: p.Rows, Currency: place.Currency, MoreHref: moreHref(r, offset, max(0, len(p.Rows)-offset-app.PageRows))}
+	v := payRunView{RunPage: p, AllRows: p.Rows, Currency: place.Currency,
+		MoreHref: moreHref(r, offset, max(0, len(p.Rows)-offset-app.PageRows))}
 	for _, row := range p.Rows[min(offset, len(p.Rows)):min(offset+app.PageRows, len(p.Rows))] {
 		base := "/timecards?person=" + row.Person.String()
 		v.Rows = append(v.Rows, payRowView{row, fmt.Sprintf("%s&from=%s&to=%s", base, p.Period.From, p.Period.To),
@@ -81,7 +82,8 @@ func (v *payRunView) words() {
 	if p.Total.Double != 0 {
 		overtime += ", " + decimalHours(p.Total.Double) + " double time"
 	}
-	v.Sentence = fmt.Sprintf("%s hours regular, %s, %s leave. It pays %s %s.", decimalHours(p.Total.Regular), overtime, decimalHours(p.Total.Leave), grouped(p.Total.Gross), v.Currency)
+	v.Sentence = fmt.Sprintf("%s hours regular, %s, %s leave. It pays %s %s.", decimalHours(p.Total.Regular), overtime,
+		decimalHours(p.Total.Leave), grouped(p.Total.Gross), v.Currency)
 	if p.Closed != nil {
 		v.ClosedID = p.Closed.ID
 		v.Sentence += " Closed " + p.Closed.ClosedAt.In(p.Loc).Format("Mon 2 Jan 2006") + " by " + p.Closed.ByName + "."
@@ -98,7 +100,8 @@ func (v *payRunView) words() {
 	to := min(p.Period.To, from+62)
 	v.WaitingHref = fmt.Sprintf("/timecards?from=%s&to=%s", from, to)
 	if p.Total.Waiting > 0 {
-		v.WaitingWords = fmt.Sprintf("%s with %s hours not approved yet, and so not in this run", plural(p.Total.Waiting, "card", "cards"), decimalHours(p.Total.WaitingWorked))
+		v.WaitingWords = fmt.Sprintf("%s with %s hours not approved yet, and so not in this run", plural(p.Total.Waiting, "card", "cards"),
+			decimalHours(p.Total.WaitingWorked))
 	}
 }
 
@@ -156,7 +159,8 @@ func (s *Server) closeRun(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.done(w, r, nil, "/payruns/"+id.String(), said{Text: "The run is closed. Its file can be downloaded; what is approved later lands in the next run."})
+	return s.done(w, r, nil, "/payruns/"+id.String(),
+		said{Text: "The run is closed. Its file can be downloaded; what is approved later lands in the next run."})
 }
 
 // runCSV is the payroll file of a closed run.
@@ -171,7 +175,8 @@ func (s *Server) runCSV(w http.ResponseWriter, r *http.Request) error {
 	}
 	actor := visitOf(r).actor
 	s.log.Info("pay downloaded", "person", actor.ID, "run", run.Number, "address", s.clientOf(r))
-	if err := people.Note(r.Context(), s.app, actor.ID, "payrun.download", id, map[string]any{"run": run.Number, "lines": len(lines)}); err != nil {
+	if err := people.Note(r.Context(), s.app, actor.ID, "payrun.download", id,
+		map[string]any{"run": run.Number, "lines": len(lines)}); err != nil {
 		return err
 	}
 	h := w.Header()

@@ -24,7 +24,8 @@ func TestTheRunLeadsToWhatWaits(t *testing.T) {
 	sana := s.Person(t, "Sana Verity")
 	page, err := payroll.PayRun(t.Context(), s.App, sana, uuid.Nil)
 	apptest.Must(t, err)
-	apptest.Must(t, s.Do(t.Context(), sana, payroll.CloseRun{ID: apptest.NewID(), Seen: page.Period.From.String() + " " + page.Total.Gross}))
+	apptest.Must(t, s.Do(t.Context(), sana,
+		payroll.CloseRun{ID: apptest.NewID(), Seen: page.Period.From.String() + " " + page.Total.Gross}))
 	c := s.signIn(t, "Sana Verity")
 	_, body, _ := c.get("/payruns")
 	m := regexp.MustCompile(`href="(/timecards\?[^"]*)">Look at them`).FindStringSubmatch(body)

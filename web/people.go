@@ -42,7 +42,9 @@ type personCell struct {
 	Number           bool
 }
 
-var peopleStates = []field.Choice{{Value: "", Label: "everyone who is here or coming"}, {Value: "here", Label: "works here"}, {Value: "coming", Label: "still to come"}, {Value: "leaving", Label: "is leaving"}, {Value: "ended", Label: "left"}, {Value: "any", Label: "everyone ever"}}
+var peopleStates = []field.Choice{{Value: "", Label: "everyone who is here or coming"}, {Value: "here", Label: "works here"},
+	{Value: "coming", Label: "still to come"}, {Value: "leaving", Label: "is leaving"}, {Value: "ended", Label: "left"},
+	{Value: "any", Label: "everyone ever"}}
 
 // sheetFilter reads the filter of a list of people from the address.
 func sheetFilter(q url.Values) (store.SheetFilter, error) {
@@ -59,7 +61,9 @@ func sheetFilter(q url.Values) (store.SheetFilter, error) {
 			*part.into = id
 		}
 	}
-	if !slices.ContainsFunc(peopleStates, func(c field.Choice) bool { return c.Value == f.State }) || f.Level != "" && !slices.Contains(app.Levels, f.Level) {
+	if !slices.ContainsFunc(peopleStates, func(c field.Choice) bool {
+		return c.Value == f.State
+	}) || f.Level != "" && !slices.Contains(app.Levels, f.Level) {
 		return f, app.ErrNotFound
 	}
 	for name, values := range q {
@@ -92,7 +96,8 @@ func (s *Server) peoplePage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := peopleView{People: l, Q: r.URL.Query(), MoreHref: moreHref(r, offset, max(0, l.Total-offset-len(l.Sheets))), States: peopleStates, Back: r.URL.RequestURI()}
+	v := peopleView{People: l, Q: r.URL.Query(), MoreHref: moreHref(r, offset, max(0, l.Total-offset-len(l.Sheets))),
+		States: peopleStates, Back: r.URL.RequestURI()}
 	query := r.URL.Query()
 	query.Del("offset")
 	v.Export, v.Many = "/people/export.csv?"+query.Encode(), "/people/many?"+query.Encode()
@@ -124,7 +129,8 @@ func personRowOf(actor app.Actor, sheet store.Sheet, columns []field.PersonField
 	may := actor.Reaches("people.change", sheet.Person, sheet.Unit)
 	for _, f := range columns {
 		value, seen := sheet.Values[f.Key]
-		c := personCell{Key: f.Key, Text: f.Show(value), Value: f.Enter(value), Edit: may && !f.Fixed && (seen || f.Own), Number: f.Kind == field.NumberField}
+		c := personCell{Key: f.Key, Text: f.Show(value), Value: f.Enter(value), Edit: may && !f.Fixed && (seen || f.Own),
+			Number: f.Kind == field.NumberField}
 		row.Cells = append(row.Cells, c)
 	}
 	return row
@@ -225,7 +231,8 @@ func groupsOf(fields []field.PersonField, want func(field.PersonField) bool) []f
 
 // newPersonFirst are the settings of the short form; the others follow on the
 // person's page.
-var newPersonFirst = []string{"given_name", "family_name", "number", "unit", "site", "starts_on", "email", "mobile", "level", "title", "rate", "pattern"}
+var newPersonFirst = []string{"given_name", "family_name", "number", "unit", "site", "starts_on", "email", "mobile", "level",
+	"title", "rate", "pattern"}
 
 func (s *Server) newPersonPage(w http.ResponseWriter, r *http.Request) error {
 	return s.newPerson(w, r, http.StatusOK, newPersonView{ID: newID().String(), Values: map[string]string{}})
@@ -276,7 +283,8 @@ func (s *Server) addPerson(w http.ResponseWriter, r *http.Request) error {
 	}
 	err = s.app.Do(r.Context(), visitOf(r).actor, people.AddPerson{ID: id, Values: values})
 	if refusal := refused(err); refusal != nil {
-		return s.newPerson(w, r, http.StatusUnprocessableEntity, newPersonView{ID: newID().String(), Values: values, Wrong: refusal.Error(), WrongAt: refusal.Field})
+		return s.newPerson(w, r, http.StatusUnprocessableEntity,
+			newPersonView{ID: newID().String(), Values: values, Wrong: refusal.Error(), WrongAt: refusal.Field})
 	}
 	words := said{Text: values["given_name"] + " " + values["family_name"] + " is added and can be planned and clocked in."}
 	return s.done(w, r, err, "/people/"+id.String(), words)

@@ -125,5 +125,6 @@ func (s *Server) changeMany(w http.ResponseWriter, r *http.Request) error {
 		return s.done(w, r, err, "/people/many?"+q.Encode(), said{})
 	}
 	n, _, _ := strings.Cut(r.FormValue("seen"), " ")
-	return s.done(w, r, nil, "/people?"+filterQuery(q), said{Text: "Changed for " + n + ".", Undo: "/people/undo", UndoLabel: "Undo", Batch: id.String()})
+	return s.done(w, r, nil, "/people?"+filterQuery(q),
+		said{Text: "Changed for " + n + ".", Undo: "/people/undo", UndoLabel: "Undo", Batch: id.String()})
 }

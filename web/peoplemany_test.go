@@ -24,7 +24,8 @@ func TestAChangeOfManyKeepsEveryFilter(t *testing.T) {
 		}
 	}
 	c := s.signIn(t, "Mira Castellane")
-	for _, filter := range []url.Values{{"is-" + field.String(): {"L 17"}}, {"has-" + field.String(): {"17"}}, {"q": {"Dao Pham"}}, {"level": {"worker"}, "has-" + field.String(): {"L"}}} {
+	for _, filter := range []url.Values{{"is-" + field.String(): {"L 17"}}, {"has-" + field.String(): {"17"}}, {"q": {"Dao Pham"}},
+		{"level": {"worker"}, "has-" + field.String(): {"L"}}} {
 		_, list, _ := c.get("/people?" + filter.Encode())
 		many := regexp.MustCompile(`href="(/people/many\?[^"]*)"`).FindStringSubmatch(list)
 		if many == nil {
@@ -53,7 +54,8 @@ func TestAChangeOfManyKeepsEveryFilter(t *testing.T) {
 			t.Errorf("%v: changed %d people", filter, n)
 		}
 	}
-	if title := dbtest.Get[string](t, s.World, `select title from employment where person_id = $1`, dao); !strings.HasPrefix(title, "Keeper") {
+	if title := dbtest.Get[string](t, s.World, `select title from employment where person_id = $1`,
+		dao); !strings.HasPrefix(title, "Keeper") {
 		t.Errorf("his title is %q", title)
 	}
 }

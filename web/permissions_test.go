@@ -69,7 +69,9 @@ func (s *site) stranger(t testing.TB) *client {
 	if err != nil {
 		t.Fatal(err)
 	}
-	return &client{t, s.url, &http.Client{Jar: jar, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}}
+	return &client{t, s.url, &http.Client{Jar: jar, CheckRedirect: func(*http.Request, []*http.Request) error {
+		return http.ErrUseLastResponse
+	}}}
 }
 
 func (s *site) signIn(t testing.TB, name string) *client {
@@ -347,10 +349,11 @@ var routeReach = map[string]string{
 func TestEveryRouteForEveryLevel(t *testing.T) {
 	s := open(t)
 	var routes []string
-	err := chi.Walk(s.server.Handler().(chi.Router), func(method, route string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
-		routes = append(routes, method+" "+route)
-		return nil
-	})
+	err := chi.Walk(s.server.Handler().(chi.Router),
+		func(method, route string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
+			routes = append(routes, method+" "+route)
+			return nil
+		})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -363,12 +366,17 @@ func TestEveryRouteForEveryLevel(t *testing.T) {
 	card := fmt.Sprintf("%s/2026-11-12", s.Person(t, "Kofi Larkin").Employment)
 	run := dbtest.Get[uuid.UUID](t, s.World, `select id from run order by number limit 1`).String()
 	person := s.Person(t, "Kofi Larkin").ID.String()
-	fill := strings.NewReplacer("{employment}/{date}", card, "{run}", run, "/static/*", "/static/app.css", "{person}", person, "{import}", uuid.NewString(), "{grant}", uuid.NewString(),
-		"{job}", dbtest.Get[uuid.UUID](t, s.World, `select id from job where number = '2252'`).String(), "{task}", uuid.NewString(), "{entry}", uuid.NewString(), "{token}", "aaaa-bbbb-cccc-dddd",
-		"{customer}", dbtest.Get[uuid.UUID](t, s.World, `select id from customer limit 1`).String(), "{link}", uuid.NewString(), "{field}", uuid.NewString())
+	fill := strings.NewReplacer("{employment}/{date}", card, "{run}", run, "/static/*", "/static/app.css", "{person}", person, "{import}",
+		uuid.NewString(), "{grant}", uuid.NewString(),
+		"{job}", dbtest.Get[uuid.UUID](t, s.World, `select id from job where number = '2252'`).String(), "{task}", uuid.NewString(),
+		"{entry}", uuid.NewString(), "{token}", "aaaa-bbbb-cccc-dddd",
+		"{customer}", dbtest.Get[uuid.UUID](t, s.World, `select id from customer limit 1`).String(), "{link}", uuid.NewString(),
+		"{field}", uuid.NewString())
 	who := []string{"Viggo Bexley", "Wren Halloran", "Piet Donoghue", "Orla Ebbwater", ""}
-	form := url.Values{"id": {uuid.NewString()}, "from": {"2026-11-12"}, "to": {"2026-11-12"}, "act": {"out"}, "note": {"n"}, "seen": {"x"}, "batch": {uuid.NewString()},
-		"employment": {card[:36]}, "date": {"2026-11-12"}, "q": {"a"}, "field": {"title"}, "value": {"Lamplighter"}, "query": {""}, "on": {"2026-12-31"},
+	form := url.Values{"id": {uuid.NewString()}, "from": {"2026-11-12"}, "to": {"2026-11-12"}, "act": {"out"}, "note": {"n"}, "seen": {"x"},
+		"batch":      {uuid.NewString()},
+		"employment": {card[:36]}, "date": {"2026-11-12"}, "q": {"a"}, "field": {"title"}, "value": {"Lamplighter"},
+		"query": {""}, "on": {"2026-12-31"},
 		"password": {demo.Password}, "last": {"2026-12-31"}}
 	slices.SortFunc(routes, func(a, b string) int { // what ends the session comes last
 		last := func(r string) int { return strings.Count(r, "/signout") + strings.Count(r, "/sessions/end") }
@@ -413,7 +421,9 @@ func TestAnAuditorChangesNothing(t *testing.T) {
 	s := open(t)
 	orla := s.Person(t, "Orla Ebbwater")
 	id := uuid.New()
-	if err := s.Do(t.Context(), orla, people.AddAuditor{ID: id, Given: "Ada", Family: "Quillon", Email: "ada.quillon@" + demo.MailDomain, Last: when.NewDate(2026, 11, 20)}); err != nil {
+	if err := s.Do(t.Context(), orla,
+		people.AddAuditor{ID: id, Given: "Ada", Family: "Quillon", Email: "ada.quillon@" + demo.MailDomain,
+			Last: when.NewDate(2026, 11, 20)}); err != nil {
 		t.Fatal(err)
 	}
 	token := app.NewSignInToken()
@@ -424,26 +434,28 @@ func TestAnAuditorChangesNothing(t *testing.T) {
 		t.Fatal(err)
 	}
 	c := s.signIn(t, "Ada Quillon")
-	for _, path := range []string{"/today", "/timecards?day=2026-11-12", "/payruns", "/people", "/jobs", "/setup", "/setup/audit", "/setup/rights", "/setup/rules", "/setup/codes"} {
+	for _, path := range []string{"/today", "/timecards?day=2026-11-12", "/payruns", "/people", "/jobs", "/setup", "/setup/audit",
+		"/setup/rights", "/setup/rules", "/setup/codes"} {
 		if status, _, _ := c.get(path); status != http.StatusOK {
 			t.Errorf("%s: %d", path, status)
 		}
 	}
 	may := []string{"/signin", "/signin/code", "/signin/forgot", "/signin/end/{token}", "/welcome", "/welcome/{token}", "/signout",
 		"/me/password", "/me/code", "/me/code/confirm", "/me/code/drop", "/me/sessions/end", "/people/columns"}
-	err := chi.Walk(s.server.Handler().(chi.Router), func(method, route string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
-		if method != "POST" || slices.Contains(may, route) {
+	err := chi.Walk(s.server.Handler().(chi.Router),
+		func(method, route string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
+			if method != "POST" || slices.Contains(may, route) {
+				return nil
+			}
+			path := strings.NewReplacer("{employment}", uuid.NewString(), "{date}", "2026-11-12").Replace(route)
+			for strings.Contains(path, "{") {
+				path = path[:strings.Index(path, "{")] + uuid.NewString() + path[strings.Index(path, "}")+1:]
+			}
+			if status, _, _ := c.post(path, nil); status != http.StatusForbidden {
+				t.Errorf("POST %s: %d", route, status)
+			}
 			return nil
-		}
-		path := strings.NewReplacer("{employment}", uuid.NewString(), "{date}", "2026-11-12").Replace(route)
-		for strings.Contains(path, "{") {
-			path = path[:strings.Index(path, "{")] + uuid.NewString() + path[strings.Index(path, "}")+1:]
-		}
-		if status, _, _ := c.post(path, nil); status != http.StatusForbidden {
-			t.Errorf("POST %s: %d", route, status)
-		}
-		return nil
-	})
+		})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -70,8 +70,10 @@ func (s *Server) personPage(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	first := p.Sheets[0]
-	v := personView{PersonPage: p, ID: id.String(), Name: first.Name(), NewIDs: [3]string{newID().String(), newID().String(), newID().String()}}
-	v.Second = fmt.Sprintf("number %s · %s · %s", first.Values["number"], first.Values["unit"], p.Fields.Get("state").Show(first.Values["state"]))
+	v := personView{PersonPage: p, ID: id.String(), Name: first.Name(),
+		NewIDs: [3]string{newID().String(), newID().String(), newID().String()}}
+	v.Second = fmt.Sprintf("number %s · %s · %s", first.Values["number"], first.Values["unit"],
+		p.Fields.Get("state").Show(first.Values["state"]))
 	if first.Values["unit"] == "" {
 		v.Second = fmt.Sprintf("number %s · runs the place, doesn't clock", first.Values["number"])
 	}
@@ -85,7 +87,8 @@ func (s *Server) personPage(w http.ResponseWriter, r *http.Request) error {
 		for _, g := range groups {
 			sg := settingGroup{Name: g.Name}
 			for _, f := range g.Fields {
-				sg.Settings = append(sg.Settings, settingOf(f, sheet, p.Today, p.MayChange && actor.Reaches("people.change", sheet.Person, sheet.Unit)))
+				sg.Settings = append(sg.Settings,
+					settingOf(f, sheet, p.Today, p.MayChange && actor.Reaches("people.change", sheet.Person, sheet.Unit)))
 			}
 			post.Groups = append(post.Groups, sg)
 		}
@@ -102,7 +105,8 @@ func (s *Server) personPage(w http.ResponseWriter, r *http.Request) error {
 
 func settingOf(f field.PersonField, sheet store.Sheet, today when.Date, edit bool) setting {
 	value := sheet.Values[f.Key]
-	st := setting{PersonField: f, Person: sheet.Person.String(), Value: f.Enter(value), Text: f.Show(value), Edit: edit && !f.Fixed, NewID: newID().String()}
+	st := setting{PersonField: f, Person: sheet.Person.String(), Value: f.Enter(value), Text: f.Show(value),
+		Edit: edit && !f.Fixed, NewID: newID().String()}
 	if sheet.Employment != uuid.Nil {
 		st.Employment = sheet.Employment.String()
 	}
@@ -136,7 +140,8 @@ func (v *personView) words(s *Server) {
 		if f == nil {
 			continue
 		}
-		w := changeWords{When: c.MadeAt.In(v.Loc).Format("2 Jan 2006 15:04"), Who: c.ByName, What: fmt.Sprintf("%s: %s → %s", f.Label, orDash(f.Show(c.Old)), orDash(f.Show(c.New)))}
+		w := changeWords{When: c.MadeAt.In(v.Loc).Format("2 Jan 2006 15:04"), Who: c.ByName,
+			What: fmt.Sprintf("%s: %s → %s", f.Label, orDash(f.Show(c.Old)), orDash(f.Show(c.New)))}
 		if c.StartsOn != nil {
 			w.What += ", from " + c.StartsOn.Format("2 Jan 2006")
 		}
@@ -243,7 +248,9 @@ func (s *Server) addPosition(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return app.ErrNotFound
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, people.AddPosition{ID: id, Person: person, Unit: r.FormValue("unit"), Site: r.FormValue("site"), Title: r.FormValue("title"), StartsOn: r.FormValue("starts_on")})
+	err = s.app.Do(r.Context(), visitOf(r).actor,
+		people.AddPosition{ID: id, Person: person, Unit: r.FormValue("unit"), Site: r.FormValue("site"), Title: r.FormValue("title"),
+			StartsOn: r.FormValue("starts_on")})
 	return s.done(w, r, err, "/people/"+person.String(), said{Text: "The position is added; its rate and pattern are set on this page."})
 }
 
@@ -272,7 +279,9 @@ func (s *Server) endPerson(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	err = s.app.Do(r.Context(), visitOf(r).actor, act)
-	return s.done(w, r, err, back, said{Text: "The last day is " + on.Format("2 January 2006") + ". Past hours and pay stay where they are.", Undo: back + "/back", UndoLabel: "Undo", Batch: newID().String()})
+	return s.done(w, r, err, back,
+		said{Text: "The last day is " + on.Format("2 January 2006") + ". Past hours and pay stay where they are.", Undo: back + "/back",
+			UndoLabel: "Undo", Batch: newID().String()})
 }
 
 func (s *Server) bringBack(w http.ResponseWriter, r *http.Request) error {
@@ -290,7 +299,8 @@ func (s *Server) erasePerson(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	err = s.app.Do(r.Context(), visitOf(r).actor, people.ErasePerson{Person: person, Number: r.FormValue("number")})
-	return s.done(w, r, err, "/people/"+person.String(), said{Text: "The personal data is erased. Hours and pay stay, under the number alone."})
+	return s.done(w, r, err, "/people/"+person.String(),
+		said{Text: "The personal data is erased. Hours and pay stay, under the number alone."})
 }
 
 func (s *Server) grantRight(w http.ResponseWriter, r *http.Request) error {

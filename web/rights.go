@@ -93,10 +93,13 @@ func (s *Server) addAuditor(w http.ResponseWriter, r *http.Request) error {
 	}
 	actor, err := s.proved(r)
 	if err == nil {
-		err = s.app.Do(r.Context(), actor, people.AddAuditor{ID: id, Given: r.FormValue("given_name"), Family: r.FormValue("family_name"), Email: r.FormValue("email"), Last: last})
+		err = s.app.Do(r.Context(), actor,
+			people.AddAuditor{ID: id, Given: r.FormValue("given_name"), Family: r.FormValue("family_name"),
+				Email: r.FormValue("email"), Last: last})
 	}
 	if err != nil {
 		return s.done(w, r, err, "/setup/rights", said{})
 	}
-	return s.done(w, r, nil, "/people/"+id.String(), said{Text: "The auditor is added, until " + last.Format("2 January 2006") + ". Give them a sign-in here."})
+	return s.done(w, r, nil, "/people/"+id.String(),
+		said{Text: "The auditor is added, until " + last.Format("2 January 2006") + ". Give them a sign-in here."})
 }

@@ -44,7 +44,8 @@ func ruleForm() []ruleGroup {
 		{"Days and weeks", []ruleInput{
 			{Name: "workweek_start", Label: "The workweek begins", Help: "weekday and time, such as Sun 00:00"},
 			{Name: "workday_start", Label: "A workday begins at", Help: "such as 00:00"},
-			{Name: "split_at_boundary", Label: "A shift over midnight", Choices: choice("", "is split between the two workdays", "false", "stays with the day it began on")},
+			{Name: "split_at_boundary", Label: "A shift over midnight",
+				Choices: choice("", "is split between the two workdays", "false", "stays with the day it began on")},
 			{Name: "new_attendance_after", Label: "A new attendance after a gap of, hours", Help: "4 when empty"},
 		}},
 		{"Overtime, hours", []ruleInput{
@@ -54,16 +55,19 @@ func ruleForm() []ruleGroup {
 			{Name: "weekly_double_after", Label: "Double time beyond, a week"},
 			{Name: "consecutive_overtime_after", Label: "Overtime beyond, in a row", Help: "without a gap other than meals"},
 			{Name: "seventh_day.overtime_hours", Label: "Seventh day in a row", Help: "hours of overtime before double time"},
-			{Name: "combine", Label: "Daily and weekly", Choices: choice("", "daily first, weekly on what is left", "greater_of", "the larger of the two")},
+			{Name: "combine", Label: "Daily and weekly",
+				Choices: choice("", "daily first, weekly on what is left", "greater_of", "the larger of the two")},
 			{Name: "overtime_period.days", Label: "Instead of the week, days", Number: true, Help: "such as 14 for 8 and 80"},
 			{Name: "overtime_period.start", Label: "a period begins on", Help: "YYYY-MM-DD"},
 			{Name: "overtime_period.after", Label: "overtime beyond, a period"},
 		}},
 		{"Money", []ruleInput{
-			{Name: "overtime_rate", Label: "Premium on", Choices: choice("", "the regular rate of the week", "rate_in_effect", "the rate in effect")},
+			{Name: "overtime_rate", Label: "Premium on",
+				Choices: choice("", "the regular rate of the week", "rate_in_effect", "the rate in effect")},
 			{Name: "overtime_multiplier", Label: "Overtime pays", Help: "1.5 when empty"},
 			{Name: "double_multiplier", Label: "Double time pays", Help: "2 when empty"},
-			{Name: "flat_sum_over", Label: "A flat sum is spread over", Choices: choice("", "all hours", "regular_hours", "the regular hours")},
+			{Name: "flat_sum_over", Label: "A flat sum is spread over",
+				Choices: choice("", "all hours", "regular_hours", "the regular hours")},
 			{Name: "minimum_callout_hours", Label: "A call-out pays at least, hours"},
 			{Name: "meal_premium.first_before_hours", Label: "An hour's pay for a meal not begun before"},
 			{Name: "meal_premium.first_waived_up_to_hours", Label: "waived up to"},
@@ -75,7 +79,8 @@ func ruleForm() []ruleGroup {
 			{Name: "paid_rest_up_to_minutes", Label: "A rest is paid up to, minutes", Number: true, Help: "20 when empty"},
 			{Name: "unpaid_meal_from_minutes", Label: "A meal is unpaid from, minutes", Number: true, Help: "30 when empty"},
 			{Name: "rounding.minutes", Label: "Rounded to, minutes", Number: true, Help: "5, 6 or 15; empty: to the second"},
-			{Name: "rounding.apply", Label: "rounding applies to", Choices: choice("", "–", "edge", "each clocking", "day", "the whole day")},
+			{Name: "rounding.apply", Label: "rounding applies to",
+				Choices: choice("", "–", "edge", "each clocking", "day", "the whole day")},
 			{Name: "automatic_meal.after_hours", Label: "A meal comes out by itself after, hours"},
 			{Name: "automatic_meal.minutes", Label: "and takes, minutes", Number: true},
 		}},
@@ -218,7 +223,8 @@ func (s *Server) rulesPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := rulesView{RulesPage: p, Ready: pay.ReadySets(), Picked: q.Get("ready"), ID: newID().String(), Title: q.Get("title"), From: q.Get("from")}
+	v := rulesView{RulesPage: p, Ready: pay.ReadySets(), Picked: q.Get("ready"), ID: newID().String(),
+		Title: q.Get("title"), From: q.Get("from")}
 	if v.From == "" {
 		v.From = p.First.String()
 	}
@@ -265,7 +271,9 @@ func (v *rulesView) sets(p *company.RulesPage) {
 		}
 	}
 	for i, set := range p.Sets {
-		v.Sets = append(v.Sets, ruleSetView{Name: set.Name, From: set.From.String(), Words: "from " + set.From.Format("Mon 2 Jan 2006"), InForce: i == inForce, MayDrop: set.From > p.Paid})
+		v.Sets = append(v.Sets,
+			ruleSetView{Name: set.Name, From: set.From.String(), Words: "from " + set.From.Format("Mon 2 Jan 2006"), InForce: i == inForce,
+				MayDrop: set.From > p.Paid})
 	}
 }
 
@@ -337,13 +345,17 @@ func (s *Server) putRules(w http.ResponseWriter, r *http.Request) error {
 	again := "/setup/rules?" + form.Encode()
 	from, err := when.ParseDate(r.FormValue("from"))
 	if err != nil {
-		return s.done(w, r, nil, again, said{Text: "The day from which the rules hold is missing. Choose the first day of a workweek.", Refused: true})
+		return s.done(w, r, nil, again,
+			said{Text: "The day from which the rules hold is missing. Choose the first day of a workweek.", Refused: true})
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, company.PutRules{ID: id, Title: strings.TrimSpace(r.FormValue("title")), From: from, Rules: rules})
+	err = s.app.Do(r.Context(), visitOf(r).actor,
+		company.PutRules{ID: id, Title: strings.TrimSpace(r.FormValue("title")), From: from, Rules: rules})
 	if err != nil {
 		return s.done(w, r, err, again, said{})
 	}
-	return s.done(w, r, nil, "/setup/rules", said{Text: "“" + r.FormValue("title") + "” holds from " + from.Format("Monday 2 January 2006") + ". Hours before stay with the rules of their time."})
+	return s.done(w, r, nil, "/setup/rules",
+		said{Text: "“" + r.FormValue("title") + "” holds from " + from.Format("Monday 2 January 2006") +
+			". Hours before stay with the rules of their time."})
 }
 
 func (s *Server) dropRules(w http.ResponseWriter, r *http.Request) error {

@@ -25,12 +25,18 @@ func formOf(groups []ruleGroup, more string) url.Values {
 // What the form shows of a rule set comes back from it as the same rules: for
 // every ready-made set, and for one with every rule in it.
 func TestRuleFormRoundTrip(t *testing.T) {
-	sets := map[string]json.RawMessage{"every rule": json.RawMessage(`{"workweek_start":"Mon 06:00","workday_start":"06:00","split_at_boundary":false,"new_attendance_after":"2.5",
-		"weekly_overtime_after":"40","weekly_double_after":"60","daily_overtime_after":"8","daily_double_after":"12","consecutive_overtime_after":"12","seventh_day":{"overtime_hours":"8"},
-		"combine":"greater_of","overtime_rate":"rate_in_effect","overtime_multiplier":"1.25","double_multiplier":"2.5","flat_sum_over":"regular_hours","paid_rest_up_to_minutes":15,
-		"unpaid_meal_from_minutes":25,"rounding":{"minutes":6,"apply":"day"},"automatic_meal":{"after_hours":"5.5","minutes":45},"minimum_callout_hours":"3",
-		"differentials":[{"name":"night","from":"20:00","to":"04:00","percent":"7.25"},{"name":"late","from":"14:00","to":"22:00","per_hour":"1"}],
-		"meal_premium":{"first_before_hours":"5","second_before_hours":"10","minutes":20,"first_waived_up_to_hours":"6","second_waived_up_to_hours":"12"}}`)}
+	sets := map[string]json.RawMessage{"every rule": json.RawMessage(`{"workweek_start":"Mon 06:00","workday_start":"06:00",
+		"split_at_boundary":false,"new_attendance_after":"2.5",
+		"weekly_overtime_after":"40","weekly_double_after":"60","daily_overtime_after":"8","daily_double_after":"12",
+		"consecutive_overtime_after":"12","seventh_day":{"overtime_hours":"8"},
+		"combine":"greater_of","overtime_rate":"rate_in_effect","overtime_multiplier":"1.25","double_multiplier":"2.5",
+		"flat_sum_over":"regular_hours","paid_rest_up_to_minutes":15,
+		"unpaid_meal_from_minutes":25,"rounding":{"minutes":6,"apply":"day"},"automatic_meal":{"after_hours":"5.5","minutes":45},
+		"minimum_callout_hours":"3",
+		"differentials":[{"name":"night","from":"20:00","to":"04:00","percent":"7.25"},{"name":"late","from":"14:00","to":"22:00",
+		"per_hour":"1"}],
+		"meal_premium":{"first_before_hours":"5","second_before_hours":"10","minutes":20,"first_waived_up_to_hours":"6",
+		"second_waived_up_to_hours":"12"}}`)}
 	for _, set := range pay.ReadySets() {
 		sets[set.ID] = set.Versions[0].Rules
 	}
@@ -50,7 +56,9 @@ func TestRuleFormRoundTrip(t *testing.T) {
 // What somebody types wrongly reaches the rules' own check, which says what
 // would be right.
 func TestRuleFormPassesOnWhatIsWrong(t *testing.T) {
-	for typed, field := range map[string]string{"paid_rest_up_to_minutes": "rules.paid_rest_up_to_minutes", "overtime_period.days": "rules.overtime_period.days", "rounding.minutes": "rules.rounding.minutes", "weekly_overtime_after": "rules.weekly_overtime_after"} {
+	for typed, field := range map[string]string{"paid_rest_up_to_minutes": "rules.paid_rest_up_to_minutes",
+		"overtime_period.days": "rules.overtime_period.days", "rounding.minutes": "rules.rounding.minutes",
+		"weekly_overtime_after": "rules.weekly_overtime_after"} {
 		raw, err := rulesJSON(url.Values{typed: {"a few"}})
 		if err != nil {
 			t.Fatal(err)

@@ -167,7 +167,8 @@ func (s *Server) answer(route route) http.Handler {
 				return
 			}
 			if !actor.May(route.needs) {
-				s.log.Warn("refused", "person", actor.ID, "method", route.method, "route", route.pattern, "needs", route.needs, "address", s.clientOf(r))
+				s.log.Warn("refused", "person", actor.ID, "method", route.method, "route", route.pattern, "needs",
+					route.needs, "address", s.clientOf(r))
 				s.fail(w, r, app.ErrForbidden)
 				return
 			}
@@ -201,7 +202,8 @@ func (s *Server) toSignIn(w http.ResponseWriter, r *http.Request) {
 
 // headers keep the browser from doing what we never ask of it.
 func (s *Server) headers(next http.Handler) http.Handler {
-	const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; worker-src 'self'; manifest-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'"
+	const policy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; connect-src 'self'; " +
+		"worker-src 'self'; manifest-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'"
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
 		h.Set("Content-Security-Policy", policy)
@@ -256,7 +258,8 @@ func (s *Server) observe(next http.Handler) http.Handler {
 		if status >= 500 {
 			level = slog.LevelError
 		}
-		s.log.Log(r.Context(), level, "request", "id", id, "method", r.Method, "path", pathOf(r), "status", status, "bytes", ww.BytesWritten(), "took", took)
+		s.log.Log(r.Context(), level, "request", "id", id, "method", r.Method, "path", pathOf(r), "status", status, "bytes",
+			ww.BytesWritten(), "took", took)
 	})
 }
 
@@ -292,14 +295,16 @@ func newMetrics(a *app.App) *metrics {
 		func() float64 { return float64(a.Live.Count()) })
 	conns := prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "manudex_database_connections", Help: "Connections of the pool in use."},
 		func() float64 { return float64(a.DB.Pool.Stat().AcquiredConns()) })
-	waits := prometheus.NewCounterFunc(prometheus.CounterOpts{Name: "manudex_database_waits_total", Help: "How often a request waited for a connection."},
+	waits := prometheus.NewCounterFunc(prometheus.CounterOpts{Name: "manudex_database_waits_total",
+		Help: "How often a request waited for a connection."},
 		func() float64 { return float64(a.DB.Pool.Stat().EmptyAcquireCount()) })
-	hears := prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "manudex_hears", Help: "1 while this node hears what other nodes do."}, func() float64 {
-		if a.Hears() {
-			return 1
-		}
-		return 0
-	})
+	hears := prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "manudex_hears", Help: "1 while this node hears what other nodes do."},
+		func() float64 {
+			if a.Hears() {
+				return 1
+			}
+			return 0
+		})
 	m.registry.MustRegister(m.requests, m.punches, streams, conns, waits, hears, collectors.NewGoCollector(),
 		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
 	return m

@@ -67,7 +67,8 @@ func choose(s *site, office app.Actor, person uuid.UUID) error {
 func TestChoosingAPasswordSignsIn(t *testing.T) {
 	s := open(t)
 	token := app.NewSignInToken()
-	if err := s.Do(context.Background(), s.Person(t, "Mira Castellane"), people.GiveSignIn{Person: s.Person(t, "Ruth Adeyemi").ID, Token: token}); err != nil {
+	if err := s.Do(context.Background(), s.Person(t, "Mira Castellane"),
+		people.GiveSignIn{Person: s.Person(t, "Ruth Adeyemi").ID, Token: token}); err != nil {
 		t.Fatal(err)
 	}
 	c := s.stranger(t)

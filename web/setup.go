@@ -51,7 +51,9 @@ func (s *Server) setupPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := setupView{SetUpPage: p, Countries: company.Countries, Year: p.Today.Year(), NewIDs: [3]string{newID().String(), newID().String(), newID().String()}, OwnKinds: people.OwnKinds(), Lengths: payroll.PeriodKinds,
+	v := setupView{SetUpPage: p, Countries: company.Countries,
+		Year: p.Today.Year(), NewIDs: [3]string{newID().String(), newID().String(), newID().String()}, OwnKinds: people.OwnKinds(),
+		Lengths:  payroll.PeriodKinds,
 		SitesMap: sitesMap(p.Sites, p.Place.Map, visitOf(r).actor.May("setup.change"))}
 	for _, value := range p.Values {
 		n := len(v.Groups)
@@ -152,7 +154,9 @@ func (s *Server) putSite(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return app.ErrNotFound
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, company.PutSite{ID: id, Title: r.FormValue("title"), Zone: r.FormValue("zone"), Lat: r.FormValue("lat"), Lon: r.FormValue("lon"), FenceMetres: r.FormValue("fence")})
+	err = s.app.Do(r.Context(), visitOf(r).actor,
+		company.PutSite{ID: id, Title: r.FormValue("title"), Zone: r.FormValue("zone"), Lat: r.FormValue("lat"), Lon: r.FormValue("lon"),
+			FenceMetres: r.FormValue("fence")})
 	return s.done(w, r, err, "/setup#sites", said{Text: "Saved: " + r.FormValue("title") + "."})
 }
 
@@ -179,7 +183,8 @@ func (s *Server) putKind(w http.ResponseWriter, r *http.Request) error {
 
 func (s *Server) addSamples(w http.ResponseWriter, r *http.Request) error {
 	err := s.app.Do(r.Context(), visitOf(r).actor, company.AddSamples{})
-	return s.done(w, r, err, backTo(r, "/setup#samples"), said{Text: "Sample people are there, with a few days of hours. Look at Today and Timecards; no run and no file has them."})
+	return s.done(w, r, err, backTo(r, "/setup#samples"),
+		said{Text: "Sample people are there, with a few days of hours. Look at Today and Timecards; no run and no file has them."})
 }
 
 func (s *Server) dropSamples(w http.ResponseWriter, r *http.Request) error {
@@ -189,7 +194,8 @@ func (s *Server) dropSamples(w http.ResponseWriter, r *http.Request) error {
 
 func (s *Server) putPeriodGroup(w http.ResponseWriter, r *http.Request) error {
 	act := payroll.PutPeriodGroup{Title: r.FormValue("title"), Kind: r.FormValue("kind"), Anchor: r.FormValue("anchor")}
-	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup#periods", said{Text: "Saved: " + act.Title + ". Who is in it is set on People; it has runs of its own."})
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup#periods",
+		said{Text: "Saved: " + act.Title + ". Who is in it is set on People; it has runs of its own."})
 }
 
 func (s *Server) dropPeriodGroup(w http.ResponseWriter, r *http.Request) error {
@@ -203,7 +209,9 @@ func (s *Server) putOwnField(w http.ResponseWriter, r *http.Request) error {
 		return app.ErrNotFound
 	}
 	act := people.PutOwnField{ID: id, Title: r.FormValue("title"), Kind: r.FormValue("kind"), Choices: r.FormValue("choices")}
-	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup#fields", said{Text: "Saved: " + act.Title + ". It stands on everybody's page, and can be a column and a filter of the list."})
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act),
+		"/setup#fields",
+		said{Text: "Saved: " + act.Title + ". It stands on everybody's page, and can be a column and a filter of the list."})
 }
 
 func (s *Server) dropOwnField(w http.ResponseWriter, r *http.Request) error {
@@ -211,7 +219,8 @@ func (s *Server) dropOwnField(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, people.DropOwnField{ID: id}), "/setup#fields", said{Text: "The field is taken out."})
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, people.DropOwnField{ID: id}), "/setup#fields",
+		said{Text: "The field is taken out."})
 }
 
 func (s *Server) putHoliday(w http.ResponseWriter, r *http.Request) error {
@@ -219,8 +228,10 @@ func (s *Server) putHoliday(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return s.done(w, r, nil, "/setup#holidays", said{Text: "The date of the holiday is missing. Choose a day.", Refused: true})
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, company.PutHoliday{Date: d, Title: r.FormValue("title"), Multiplier: r.FormValue("multiplier")})
-	return s.done(w, r, err, "/setup#holidays", said{Text: d.Format("Monday 2 January 2006") + " is a holiday: nothing is expected that day."})
+	err = s.app.Do(r.Context(), visitOf(r).actor,
+		company.PutHoliday{Date: d, Title: r.FormValue("title"), Multiplier: r.FormValue("multiplier")})
+	return s.done(w, r, err, "/setup#holidays",
+		said{Text: d.Format("Monday 2 January 2006") + " is a holiday: nothing is expected that day."})
 }
 
 func (s *Server) dropHoliday(w http.ResponseWriter, r *http.Request) error {
@@ -238,7 +249,8 @@ func (s *Server) fillHolidays(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	err = s.app.Do(r.Context(), visitOf(r).actor, company.FillHolidays{Country: r.FormValue("country"), Year: year})
-	return s.done(w, r, err, "/setup#holidays", said{Text: "The public holidays of " + strconv.Itoa(year) + " are filled in, from the first day that isn't paid yet."})
+	return s.done(w, r, err, "/setup#holidays",
+		said{Text: "The public holidays of " + strconv.Itoa(year) + " are filled in, from the first day that isn't paid yet."})
 }
 
 type auditView struct {

@@ -203,7 +203,8 @@ func (s *Server) typeCode(w http.ResponseWriter, r *http.Request) error {
 	key := "code of " + id.String()
 	if s.failures.many(key, s.opts.SignInLimit) {
 		w.Header().Set("Retry-After", "60")
-		return s.showCode(w, r, http.StatusTooManyRequests, codeView{Wrong: "That was tried too often", Right: "Wait a minute, then try again"})
+		return s.showCode(w, r, http.StatusTooManyRequests,
+			codeView{Wrong: "That was tried too often", Right: "Wait a minute, then try again"})
 	}
 	err := people.UseCode(r.Context(), s.app, id, r.FormValue("code"))
 	if refusal := refused(err); refusal != nil {

@@ -120,10 +120,12 @@ func (s *Server) timecardsView(r *http.Request, d *hours.Desk, place *app.Compan
 		class card.Class
 		n     int
 		word  string
-	}{{card.Clear, d.Counts.Clear, "clear"}, {card.Flagged, d.Counts.Flagged, "flagged"}, {card.NotSigned, d.Counts.NotSigned, "not signed"},
+	}{{card.Clear, d.Counts.Clear, "clear"}, {card.Flagged, d.Counts.Flagged, "flagged"},
+		{card.NotSigned, d.Counts.NotSigned, "not signed"},
 		{card.Running, d.Counts.Running, "running"}, {card.Done, d.Counts.Done, "approved"}, {card.ToCome, d.Counts.ToCome, "to come"}} {
 		if c.n > 0 || c.class == q.Show {
-			v.Sentence = append(v.Sentence, filterWord{countWord{c.n, c.word}, withQuery(r.URL, "show", string(c.class)), c.class == q.Show})
+			v.Sentence = append(v.Sentence,
+				filterWord{countWord{c.n, c.word}, withQuery(r.URL, "show", string(c.class)), c.class == q.Show})
 		}
 	}
 	axis := axisOf(q.Days.From, place.Loc)
@@ -151,7 +153,8 @@ func (s *Server) timecardRow(r *http.Request, row hours.DayRow, d *hours.Desk, s
 	base, back := cardHref(row), r.URL.RequestURI()
 	switch {
 	case row.Running() || row.Date > d.Around.Today:
-	case row.State == card.Open && d.SignRequired && actor.Scope("card.sign") >= app.Crew && actor.Reaches("card.sign", row.Person, row.Unit) && (row.Worked > 0 || row.Leave > 0):
+	case row.State == card.Open && d.SignRequired && actor.Scope("card.sign") >= app.Crew &&
+		actor.Reaches("card.sign", row.Person, row.Unit) && (row.Worked > 0 || row.Leave > 0):
 		t.Do = &rowAct{base + "/sign", "Sign", "btn-outline-primary", "s", back}
 	case row.Class == card.Clear && actor.Reaches("card.approve", row.Person, row.Unit) && !row.Own:
 		t.Do = &rowAct{base + "/approve", "Approve", "btn-outline-primary", "a", back}
@@ -261,7 +264,9 @@ func (s *Server) sheetsPage(w http.ResponseWriter, r *http.Request) error {
 		frame = desk.Around
 		for _, row := range desk.Rows {
 			axis := axisOf(row.Date, row.Loc)
-			v.Sheets = append(v.Sheets, sheet{row, ribbon(axis, row, now) + template.HTML(draw.Hours(nil, axis, row.Loc)), stintRows(row, now), stateWords(row, desk.SignRequired), flagWords(row.Flags, row.Loc)})
+			v.Sheets = append(v.Sheets,
+				sheet{row, ribbon(axis, row, now) + template.HTML(draw.Hours(nil, axis, row.Loc)), stintRows(row, now),
+					stateWords(row, desk.SignRequired), flagWords(row.Flags, row.Loc)})
 		}
 		if desk.More == 0 {
 			break

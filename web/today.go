@@ -133,7 +133,8 @@ func groupOf(p hours.Presence) string {
 }
 
 func (s *Server) todayRow(row hours.BoardRow, b *hours.Board, axis draw.Axis) todayRow {
-	t := todayRow{BoardRow: row, Href: cardHref(row.DayRow), WorkedNow: row.Worked, Ribbon: ribbon(axis, row.DayRow, b.Now), FlagWords: flagWords(row.Flags, row.Loc)}
+	t := todayRow{BoardRow: row, Href: cardHref(row.DayRow), WorkedNow: row.Worked, Ribbon: ribbon(axis, row.DayRow, b.Now),
+		FlagWords: flagWords(row.Flags, row.Loc)}
 	since := row.Since.In(row.Loc).Format("15:04")
 	if row.Date != b.Day {
 		since = row.Since.In(row.Loc).Format("Mon 15:04")

@@ -26,7 +26,8 @@ func TestTheDatabaseIsAway(t *testing.T) {
 		if status != 503 {
 			t.Errorf("%s: %d", path, status)
 		}
-		if path != "/readyz" && (h.Get("Retry-After") == "" || !strings.Contains(body, `data-again="5"`) || !strings.Contains(body, "Back in a moment")) {
+		if path != "/readyz" && (h.Get("Retry-After") == "" || !strings.Contains(body, `data-again="5"`) ||
+			!strings.Contains(body, "Back in a moment")) {
 			t.Errorf("%s doesn't come back by itself: %s", path, body)
 		}
 	}
@@ -60,7 +61,8 @@ func TestStreamsEndWithTheirSession(t *testing.T) {
 	actor, err := s.Actor(context.Background(), s.Person(t, "Viggo Bexley").ID)
 	apptest.Must(t, err)
 	before := strings.Join(actor.Follows(), " ")
-	apptest.Must(t, s.Do(t.Context(), s.Person(t, "Orla Ebbwater"), people.SetPerson{ID: uuid.New(), Person: actor.ID, Field: "level", Value: "manager"}))
+	apptest.Must(t, s.Do(t.Context(), s.Person(t, "Orla Ebbwater"),
+		people.SetPerson{ID: uuid.New(), Person: actor.ID, Field: "level", Value: "manager"}))
 	actor, err = s.Actor(context.Background(), actor.ID)
 	apptest.Must(t, err)
 	if strings.Join(actor.Follows(), " ") == before {

@@ -30,7 +30,8 @@ func TestSignIn(t *testing.T) {
 		name, email, password, says string
 		status                      int
 	}{
-		{"no address", "dao", "x", "This is neither an e-mail address nor a number. Write your e-mail address, your mobile or your personnel number.", 422},
+		{"no address", "dao", "x",
+			"This is neither an e-mail address nor a number. Write your e-mail address, your mobile or your personnel number.", 422},
 		{"no password", mail("Dao Pham"), "", "The password is missing.", 422},
 		{"wrong password", mail("Dao Pham"), "wrong", "They don&#39;t belong together.", 422},
 		{"unknown person", "nobody@ebbwater.example", "wrong", "They don&#39;t belong together.", 422},
@@ -47,7 +48,9 @@ func TestSignIn(t *testing.T) {
 			t.Errorf("%s: sent to %s", c.name, h.Get("Location"))
 		}
 	}
-	for _, to := range []string{"https://elsewhere.example/", "//elsewhere.example/", `/\elsewhere.example/`, "javascript:alert(1)", `/./\elsewhere.example`, `/x/../\elsewhere.example`, "/x/..//elsewhere.example", "/.%5Celsewhere.example"} {
+	for _, to := range []string{"https://elsewhere.example/", "//elsewhere.example/",
+		`/\elsewhere.example/`, "javascript:alert(1)", `/./\elsewhere.example`, `/x/../\elsewhere.example`, "/x/..//elsewhere.example",
+		"/.%5Celsewhere.example"} {
 		_, _, h := s.stranger(t).post("/signin", url.Values{"email": {mail("Dao Pham")}, "password": {"beacon and gantry"}, "to": {to}})
 		if l := h.Get("Location"); l != "/" && l != "/elsewhere.example" { // that is a path of ours
 			t.Errorf("%s led to %s", to, h.Get("Location"))
@@ -104,7 +107,8 @@ func TestHeaders(t *testing.T) {
 	if status != 200 {
 		t.Fatal(status)
 	}
-	for name, want := range map[string]string{"Content-Security-Policy": "script-src 'self';", "X-Content-Type-Options": "nosniff", "Referrer-Policy": "same-origin", "Cache-Control": "no-store"} {
+	for name, want := range map[string]string{"Content-Security-Policy": "script-src 'self';", "X-Content-Type-Options": "nosniff",
+		"Referrer-Policy": "same-origin", "Cache-Control": "no-store"} {
 		if got := h.Get(name); !strings.Contains(got, want) {
 			t.Errorf("%s: %q", name, got)
 		}
@@ -144,15 +148,20 @@ func TestCrossOrigin(t *testing.T) {
 func TestMalformedAddressesAreNotFound(t *testing.T) {
 	s := open(t)
 	c := s.signIn(t, "Mira Castellane")
-	for _, path := range []string{"/nowhere", "/cards/1/2026-11-12", "/cards/" + uuid.NewString() + "/2026-11-12", "/cards/" + uuid.NewString() + "/yesterday",
-		"/payruns/7", "/payruns/" + uuid.NewString(), "/payruns/" + uuid.Nil.String(), "/payruns/x/lines.csv", "/timecards?day=tomorrow", "/timecards?from=2026-11-12",
-		"/timecards?from=2026-11-12&to=2026-11-01", "/timecards?person=me", "/timecards?person=" + uuid.NewString(), "/timecards?offset=-1", "/today?day=2026-02-30", "/static/nothing.css"} {
+	for _, path := range []string{"/nowhere", "/cards/1/2026-11-12", "/cards/" + uuid.NewString() + "/2026-11-12",
+		"/cards/" + uuid.NewString() + "/yesterday",
+		"/payruns/7", "/payruns/" + uuid.NewString(), "/payruns/" + uuid.Nil.String(), "/payruns/x/lines.csv", "/timecards?day=tomorrow",
+		"/timecards?from=2026-11-12",
+		"/timecards?from=2026-11-12&to=2026-11-01", "/timecards?person=me", "/timecards?person=" + uuid.NewString(), "/timecards?offset=-1",
+		"/today?day=2026-02-30", "/static/nothing.css"} {
 		status, body, _ := c.get(path)
 		if status != 404 || !strings.Contains(body, "There is nothing here") {
 			t.Errorf("%s: %d", path, status)
 		}
 	}
-	for _, form := range []url.Values{{"id": {"1"}, "act": {"out"}}, {"id": {uuid.NewString()}, "act": {"in"}, "choice": {"2231"}}, {"id": {uuid.NewString()}, "act": {"in"}, "choice": {uuid.NewString() + "."}}} {
+	for _, form := range []url.Values{{"id": {"1"}, "act": {"out"}},
+		{"id": {uuid.NewString()}, "act": {"in"}, "choice": {"2231"}},
+		{"id": {uuid.NewString()}, "act": {"in"}, "choice": {uuid.NewString() + "."}}} {
 		if status, _, _ := s.signIn(t, "Dao Pham").post("/clock/punch", form); status != 404 {
 			t.Errorf("%v: %d", form, status)
 		}
@@ -164,7 +173,8 @@ func TestRefusedFormsKeepWhatWasTyped(t *testing.T) {
 	s := open(t)
 	c := s.signIn(t, "Ruth Adeyemi")
 	beacon := dbtest.Get[uuid.UUID](t, s.World, `select id from job where number = '2226'`).String()
-	task := dbtest.Get[uuid.UUID](t, s.World, `select t.id from task t join job j on j.id = t.job_id where j.number = '2226' and t.name = 'Coating'`).String()
+	task := dbtest.Get[uuid.UUID](t, s.World, `select t.id from task t join job j on j.id = t.job_id where j.number = '2226'
+		and t.name = 'Coating'`).String()
 	_, err := s.DB.Exec(`update task set state = 'closed' where id = $1`, task)
 	if err != nil {
 		t.Fatal(err)
@@ -211,7 +221,8 @@ func TestReadiness(t *testing.T) {
 	rec := httptest.NewRecorder()
 	r, _ := http.NewRequest("GET", "/metrics", nil)
 	s.server.Metrics().ServeHTTP(rec, r)
-	for _, name := range []string{"manudex_request_seconds", "manudex_punches_total", "manudex_live_streams", "manudex_database_connections"} {
+	for _, name := range []string{"manudex_request_seconds", "manudex_punches_total", "manudex_live_streams",
+		"manudex_database_connections"} {
 		if !strings.Contains(rec.Body.String(), name) {
 			t.Errorf("no %s in /metrics", name)
 		}

@@ -44,7 +44,8 @@ func (s *Server) showWelcome(w http.ResponseWriter, r *http.Request, status int,
 			if s.guessed(r, "welcome") {
 				return errTooOften
 			}
-			v.Wrong, v.Right, v.NoLink, status = "This link or code was used already, or its week is over", "Ask the office for a new one", true, http.StatusNotFound
+			v.Wrong, v.Right, v.NoLink, status = "This link or code was used already, or its week is over",
+				"Ask the office for a new one", true, http.StatusNotFound
 		}
 	}
 	w.Header().Set("Referrer-Policy", "no-referrer")
@@ -78,7 +79,8 @@ func (s *Server) giveSignIn(w http.ResponseWriter, r *http.Request) error {
 		return s.done(w, r, err, back, said{})
 	}
 	link := s.origin(r) + "/welcome/" + token
-	words := "Give them this link, which works once and for a week: " + link + " – or let them type the code " + token + " at " + s.origin(r) + "/welcome. It is shown only now."
+	words := "Give them this link, which works once and for a week: " + link + " – or let them type the code " + token + " at " +
+		s.origin(r) + "/welcome. It is shown only now."
 	to, err := people.SendWelcome(r.Context(), s.app, visitOf(r).actor, person, link)
 	switch refusal := refused(err); {
 	case refusal != nil:
@@ -121,5 +123,6 @@ func (s *Server) takeSignIn(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	err = s.app.Do(r.Context(), visitOf(r).actor, people.TakeSignIn{Person: person})
-	return s.done(w, r, err, "/people/"+person.String(), said{Text: "They can't sign in any more, and are signed out everywhere. Nothing of their history changes."})
+	return s.done(w, r, err, "/people/"+person.String(),
+		said{Text: "They can't sign in any more, and are signed out everywhere. Nothing of their history changes."})
 }

@@ -36,7 +36,8 @@ func TestWelcomeByMail(t *testing.T) {
 		t.Error("the page doesn't say that a welcome went out")
 	}
 	letters := sink.Letters()
-	if len(letters) != 1 || letters[0].To[0] != "viggo.bexley@ebbwater.example" || letters[0].Subject != "Your hours at Ebbwater Signs & Beacons" {
+	if len(letters) != 1 || letters[0].To[0] != "viggo.bexley@ebbwater.example" ||
+		letters[0].Subject != "Your hours at Ebbwater Signs & Beacons" {
 		t.Fatalf("letters %+v", letters)
 	}
 	link := regexp.MustCompile(`/welcome/[a-z2-7-]+`).FindString(letters[0].Body)
@@ -53,10 +54,12 @@ func TestWelcomeByMail(t *testing.T) {
 	if status, body, _ := phone.get(link); status != http.StatusOK || !strings.Contains(body, "Welcome, Viggo Bexley") {
 		t.Fatalf("opening the link: %d", status)
 	}
-	if status, body, _ := phone.post(link, url.Values{"password": {"short"}}); status != http.StatusUnprocessableEntity || !strings.Contains(body, "too short") {
+	if status, body, _ := phone.post(link, url.Values{"password": {"short"}}); status != http.StatusUnprocessableEntity ||
+		!strings.Contains(body, "too short") {
 		t.Errorf("a short password: %d", status)
 	}
-	if status, _, h := phone.post(link, url.Values{"password": {"three tall beacons"}}); status != http.StatusSeeOther || h.Get("Location") != "/" {
+	if status, _, h := phone.post(link, url.Values{"password": {"three tall beacons"}}); status != http.StatusSeeOther ||
+		h.Get("Location") != "/" {
 		t.Errorf("choosing a password: %d to %s", status, h.Get("Location"))
 	}
 	if status, _, _ := phone.get("/clock"); status != http.StatusOK {

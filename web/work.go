@@ -27,7 +27,8 @@ type workRow struct {
 var workWords = map[string]string{"bring_in": "Bring a file in"}
 
 // workStates say how far a job is, by the queue's own words.
-var workStates = map[string]string{"available": "waits", "scheduled": "waits for its time", "pending": "waits", "running": "runs", "retryable": "failed, and is tried again",
+var workStates = map[string]string{"available": "waits", "scheduled": "waits for its time", "pending": "waits", "running": "runs",
+	"retryable": "failed, and is tried again",
 	"completed": "done", "cancelled": "cancelled", "discarded": "failed, and was given up"}
 
 // workPage lists what runs later: what waits, runs and failed, and why.

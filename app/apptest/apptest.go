@@ -73,7 +73,8 @@ func Share(t testing.TB, w *dbtest.World, employment uuid.UUID) (seconds int64, 
 func ApproveSome(t testing.TB, w *dbtest.World, employment uuid.UUID) {
 	t.Helper()
 	ctx := context.Background()
-	cards, err := store.Cards(ctx, w.DB, store.CardFilter{From: when.NewDate(2026, 11, 8), To: when.NewDate(2026, 11, 12), Employment: employment})
+	cards, err := store.Cards(ctx, w.DB,
+		store.CardFilter{From: when.NewDate(2026, 11, 8), To: when.NewDate(2026, 11, 12), Employment: employment})
 	Must(t, err)
 	for _, c := range cards {
 		if c.State == "approved" || c.Running() {
@@ -147,7 +148,8 @@ func Refusal(t testing.TB, err error) *clock.Refusal {
 func Sixty(w *dbtest.World) [][]string {
 	rows := [][]string{{"Number", "Given name", "family_name", "Crew or department", "Hired", "E-mail", "Rate an hour", "Shoe size"}}
 	for i := range 60 {
-		row := []string{fmt.Sprint(7000 + i), "Given" + fmt.Sprint(i), "Family" + fmt.Sprint(i), "Plate shop", "2026-11-02", fmt.Sprintf("p%d@ebbwater.example", i), "21.50", "43"}
+		row := []string{fmt.Sprint(7000 + i), "Given" + fmt.Sprint(i), "Family" + fmt.Sprint(i), "Plate shop", "2026-11-02",
+			fmt.Sprintf("p%d@ebbwater.example", i), "21.50", "43"}
 		switch i {
 		case 10:
 			row[3] = "Moon crew"

@@ -115,7 +115,8 @@ func (f TakeFile) Do(ctx context.Context, t *app.Turn) error {
 	case len(f.Rows) < 2:
 		return clock.Refuse("file", "The file has no rows", "The first line names the columns, each line after it is a row")
 	case len(f.Rows)-1 > files.MaxRows:
-		return clock.Refuse("file", fmt.Sprintf("The file has %d rows", len(f.Rows)-1), fmt.Sprintf("Bring in at most %d at a time", files.MaxRows))
+		return clock.Refuse("file", fmt.Sprintf("The file has %d rows", len(f.Rows)-1),
+			fmt.Sprintf("Bring in at most %d at a time", files.MaxRows))
 	}
 	kind, err := readRowKind(ctx, t, f.Kind)
 	if err != nil {
@@ -128,7 +129,9 @@ func (f TakeFile) Do(ctx context.Context, t *app.Turn) error {
 			matched[i] = key
 		}
 	}
-	err = store.InsertImport(ctx, t, store.Import{Kind: string(f.Kind), ID: f.ID, By: t.Actor.ID, MadeAt: t.Now, FileName: f.FileName, Header: f.Rows[0], Cells: f.Rows[1:], Matched: matched})
+	err = store.InsertImport(ctx, t,
+		store.Import{Kind: string(f.Kind), ID: f.ID, By: t.Actor.ID, MadeAt: t.Now, FileName: f.FileName, Header: f.Rows[0],
+			Cells: f.Rows[1:], Matched: matched})
 	if store.Violates(err, "import_pkey") {
 		return app.ErrConflict
 	}
@@ -288,7 +291,9 @@ func (b BringIn) Do(ctx context.Context, t *app.Turn) error {
 			b.Tell(to, len(p.Rows))
 		}
 	}
-	t.Record(store.Event{Act: t.Act}, b.Import, map[string]any{"file": im.FileName, "new": p.Count[RowNew], "changed": p.Count[RowChanged], "same": p.Count[RowSame], "wrong": p.Count[RowWrong]})
+	t.Record(store.Event{Act: t.Act}, b.Import,
+		map[string]any{"file": im.FileName, "new": p.Count[RowNew], "changed": p.Count[RowChanged], "same": p.Count[RowSame],
+			"wrong": p.Count[RowWrong]})
 	return store.ImportApplied(ctx, t, b.Import, t.Now, summary(p.Count))
 }
 

@@ -93,7 +93,8 @@ func auditWords(actor app.Actor, fields *people.PersonFields, r store.AuditRow) 
 	}
 	var parts []string
 	for k, v := range detail {
-		if s := fmt.Sprint(v); s != "" && s != uuid.Nil.String() && k != "change" && k != "gross" && k != "move" && k != "unit" && k != "site" {
+		if s := fmt.Sprint(v); s != "" && s != uuid.Nil.String() && k != "change" && k != "gross" && k != "move" &&
+			k != "unit" && k != "site" {
 			parts = append(parts, k+" "+s)
 		}
 	}
@@ -107,9 +108,11 @@ func auditWords(actor app.Actor, fields *people.PersonFields, r store.AuditRow) 
 
 // actWords says what an act of the permission table did.
 var actWords = map[string]string{
-	"clock.punch": "clocked", "note.add": "wrote a note", "card.sign": "signed a card", "card.approve": "approved a card", "card.take_back": "took an approval back",
-	"payrun.close": "closed a pay run", "people.add": "added a person", "people.change": "changed a person", "people.import": "brought a file in",
-	"jobs.change": "changed a job", "setup.change": "set something up", "customers.share": "showed hours outside",
+	"clock.punch": "clocked", "note.add": "wrote a note", "card.sign": "signed a card", "card.approve": "approved a card",
+	"card.take_back": "took an approval back",
+	"payrun.close":   "closed a pay run", "people.add": "added a person", "people.change": "changed a person",
+	"people.import": "brought a file in",
+	"jobs.change":   "changed a job", "setup.change": "set something up", "customers.share": "showed hours outside",
 	"people.grant": "changed rights", "people.erase": "erased personal data",
 }
 

@@ -26,7 +26,8 @@ type First struct {
 // by which the owner chooses a password. Everything else is set on the page
 // Setup. A database that has a company is left as it is.
 func Begin(ctx context.Context, db *store.DB, now time.Time, f First) (token string, err error) {
-	for _, need := range []struct{ name, text string }{{"--company", f.Company}, {"--zone", f.Zone}, {"--given-name", f.Given}, {"--family-name", f.Family}} {
+	for _, need := range []struct{ name, text string }{{"--company", f.Company}, {"--zone", f.Zone}, {"--given-name", f.Given},
+		{"--family-name", f.Family}} {
 		if strings.TrimSpace(need.text) == "" {
 			return "", fmt.Errorf("%s is missing", need.name)
 		}
@@ -51,8 +52,11 @@ func Begin(ctx context.Context, db *store.DB, now time.Time, f First) (token str
 			return fmt.Errorf("there is a company already; it is left as it is")
 		}
 		// Pay periods of two weeks from the last Sunday, until Setup says else.
-		c := store.Company{Name: f.Company, Zone: f.Zone, Currency: code, CurrencyDecimals: 2, PeriodKind: string(when.Fortnight), PeriodAnchor: today - when.Date(today.Weekday()),
-			CutOver: 4 * 3600, NewAttendanceAfter: 4 * 3600, LongestShift: 16 * 3600, LateAfter: 15 * 60, OverPlanAfter: 3600, MealDueAfter: 5 * 3600, MealWaivedUpTo: 6 * 3600, MissingAfter: 10 * 60, SignRequired: true}
+		c := store.Company{Name: f.Company, Zone: f.Zone, Currency: code, CurrencyDecimals: 2, PeriodKind: string(when.Fortnight),
+			PeriodAnchor: today - when.Date(today.Weekday()),
+			CutOver:      4 * 3600, NewAttendanceAfter: 4 * 3600, LongestShift: 16 * 3600,
+			LateAfter: 15 * 60, OverPlanAfter: 3600, MealDueAfter: 5 * 3600, MealWaivedUpTo: 6 * 3600,
+			MissingAfter: 10 * 60, SignRequired: true}
 		if err := store.PutCompany(ctx, tx, c); err != nil {
 			return err
 		}

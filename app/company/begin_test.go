@@ -24,8 +24,13 @@ func TestBegin(t *testing.T) {
 	ctx := context.Background()
 	apptest.Must(t, db.Migrate(ctx))
 	now := dbtest.Now
-	first := company.First{Company: "Lantern works", Zone: "America/Halifax", Currency: "cad", Given: "Ada", Family: "Munro", Email: "ada@lantern.example"}
-	for name, f := range map[string]func(*company.First){"no name": func(f *company.First) { f.Company = "" }, "no zone": func(f *company.First) { f.Zone = "Nowhere" }, "no currency": func(f *company.First) { f.Currency = "dollars" }, "no address": func(f *company.First) { f.Email = "ada" }} {
+	first := company.First{Company: "Lantern works", Zone: "America/Halifax", Currency: "cad", Given: "Ada", Family: "Munro",
+		Email: "ada@lantern.example"}
+	for name, f := range map[string]func(*company.First){"no name": func(f *company.First) {
+		f.Company = ""
+	}, "no zone": func(f *company.First) {
+		f.Zone = "Nowhere"
+	}, "no currency": func(f *company.First) { f.Currency = "dollars" }, "no address": func(f *company.First) { f.Email = "ada" }} {
 		wrong := first
 		f(&wrong)
 		if _, err := company.Begin(ctx, db, now, wrong); err == nil {
@@ -48,38 +53,51 @@ func TestBegin(t *testing.T) {
 		t.Errorf("an empty company needs first: %+v", page.Next)
 	}
 	for _, act := range []app.Act{
-		company.TakeStep{Step: "place", Values: map[string]string{"name": "Lantern works, Halifax", "zone": "America/Halifax", "currency": "CAD"}},
+		company.TakeStep{Step: "place",
+			Values: map[string]string{"name": "Lantern works, Halifax", "zone": "America/Halifax", "currency": "CAD"}},
 		company.TakeStep{Step: "period", Values: map[string]string{"period_kind": "weekly", "period_anchor": "2026-11-09"}},
-		company.TakeStep{Step: "clock", Values: map[string]string{"new_clock_points": "shared terminal,own phone or browser", "new_location": "off", "sign_required": "no"}},
+		company.TakeStep{Step: "clock",
+			Values: map[string]string{"new_clock_points": "shared terminal,own phone or browser",
+				"new_location": "off", "sign_required": "no"}},
 	} {
 		apptest.Must(t, a.Do(ctx, owner, act))
 	}
-	if page, err = company.SetUp(ctx, a, owner); err != nil || page.Next == nil || page.Next.Name != "Overtime rules" || page.Place.Name != "Lantern works, Halifax" || page.Place.PeriodKind != "weekly" || page.Place.SignRequired {
+	if page, err = company.SetUp(ctx, a, owner); err != nil || page.Next == nil ||
+		page.Next.Name != "Overtime rules" || page.Place.Name != "Lantern works, Halifax" ||
+		page.Place.PeriodKind != "weekly" || page.Place.SignRequired {
 		t.Errorf("after three steps: %+v, %+v, %v", page.Next, page.Place.Company, err)
 	}
 	site, crew, worker, job := apptest.NewID(), apptest.NewID(), apptest.NewID(), apptest.NewID()
 	for _, act := range []app.Act{
 		company.TakeStep{Step: "rules", Ready: "us-federal", Week: "Mon"},
 		company.PutSite{ID: site, Title: "The works"}, company.PutUnit{ID: crew, Kind: "crew", Title: "Bench", Site: site},
-		people.AddPerson{ID: worker, Values: map[string]string{"given_name": "Bo", "family_name": "Lund", "unit": "Bench", "starts_on": "2026-11-01", "rate": "21", "pattern": "0 8 8 8 8 8 0", "level": "lead", "leads": "Bench"}},
+		people.AddPerson{ID: worker,
+			Values: map[string]string{"given_name": "Bo", "family_name": "Lund", "unit": "Bench", "starts_on": "2026-11-01", "rate": "21",
+				"pattern": "0 8 8 8 8 8 0", "level": "lead", "leads": "Bench"}},
 		jobs.AddJob{ID: job, Number: "1", Title: "Lanterns"},
 	} {
 		apptest.Must(t, a.Do(ctx, owner, act))
 	}
 	bo, err := a.Actor(ctx, worker)
 	apptest.Must(t, err)
-	if got := dbtest.Get[string](t, &dbtest.World{App: a}, `select location || ', ' || clock_points from employment`); got != "off, own phone or browser, shared terminal" {
+	if got := dbtest.Get[string](t, &dbtest.World{App: a},
+		`select location || ', ' || clock_points from employment`); got != "off, own phone or browser, shared terminal" {
 		t.Errorf("a new person clocks by %q", got)
 	}
-	if got := dbtest.Get[string](t, &dbtest.World{App: a}, `select starts_on || ' ' || rules::text from rule_set`); got != `2026-11-09 {"workweek_start": "Mon 00:00", "weekly_overtime_after": "40"}` {
+	if got := dbtest.Get[string](t, &dbtest.World{App: a},
+		`select starts_on || ' ' || rules::text from rule_set`); got !=
+		`2026-11-09 {"workweek_start": "Mon 00:00", "weekly_overtime_after": "40"}` {
 		t.Errorf("the rules are %s", got)
 	}
 	apptest.Must(t, a.Do(ctx, bo, hours.Punch{ID: apptest.NewID(), Act: clock.In, On: clock.Assignment{Job: job}}))
 	if page, err = company.SetUp(ctx, a, owner); err != nil || page.Next != nil {
 		t.Errorf("after the first punch still needs %+v, %v", page.Next, err)
 	}
-	for _, bad := range []company.TakeStep{{Step: "rules", Ready: "moon"}, {Step: "place", Values: map[string]string{"name": ""}}, {Step: "period", Values: map[string]string{"period_anchor": "soon"}}, {Step: "rules", Ready: "us-federal", Week: "Fun"},
-		{Step: "clock", Values: map[string]string{"new_clock_points": "carrier pigeon"}}, {Step: "place", Values: map[string]string{"zone": "America/New_York"}}} {
+	for _, bad := range []company.TakeStep{{Step: "rules", Ready: "moon"},
+		{Step: "place", Values: map[string]string{"name": ""}}, {Step: "period", Values: map[string]string{"period_anchor": "soon"}},
+		{Step: "rules", Ready: "us-federal", Week: "Fun"},
+		{Step: "clock", Values: map[string]string{"new_clock_points": "carrier pigeon"}},
+		{Step: "place", Values: map[string]string{"zone": "America/New_York"}}} {
 		apptest.Refusal(t, a.Do(ctx, owner, bad))
 	}
 	if _, err := payroll.PayRun(ctx, a, owner, apptest.NewID()); err == nil {

@@ -29,7 +29,8 @@ var FirstSteps = []FirstStep{
 	{"place", "The place", "What is it called, and where is it?", []string{"name", "zone", "currency", "job_word", "whom_to_ask"}},
 	{"period", "Pay period", "How often do you pay?", []string{"period_kind", "period_anchor"}},
 	{"rules", "Overtime rules", "By which rules do you pay overtime?", nil},
-	{"clock", "How people clock", "How will people clock in, and does somebody sign the day?", []string{"new_clock_points", "new_location", "sign_required"}},
+	{"clock", "How people clock", "How will people clock in, and does somebody sign the day?",
+		[]string{"new_clock_points", "new_location", "sign_required"}},
 }
 
 // stepDone says whether a step of the short set-up was done.
@@ -55,7 +56,8 @@ func firstSteps(p *app.Company) []Step {
 	for _, s := range FirstSteps {
 		if s.Key != "rules" {
 			done := stepDone(p, s.Key)
-			found = append(found, Step{s.Name, map[bool]string{true: "chosen", false: "not chosen yet"}[done], "/setup/begin?step=" + s.Key, done})
+			found = append(found,
+				Step{s.Name, map[bool]string{true: "chosen", false: "not chosen yet"}[done], "/setup/begin?step=" + s.Key, done})
 		}
 	}
 	return found

@@ -31,9 +31,12 @@ import (
 )
 
 // Countries whose public holidays can be filled in, by ISO 3166 code.
-var Countries = field.Choices("us", "United States, federal", "ca", "Canada", "gb", "United Kingdom", "ie", "Ireland", "au", "Australia", "nz", "New Zealand", "de", "Germany", "fr", "France", "nl", "Netherlands", "pl", "Poland")
+var Countries = field.Choices("us", "United States, federal", "ca", "Canada", "gb",
+	"United Kingdom", "ie", "Ireland", "au", "Australia", "nz", "New Zealand", "de", "Germany", "fr", "France", "nl",
+	"Netherlands", "pl", "Poland")
 
-var holidaysOf = map[string][]*cal.Holiday{"us": us.Holidays, "ca": ca.Holidays, "gb": gb.Holidays, "ie": ie.Holidays, "au": au.HolidaysNSW, "nz": nz.Holidays,
+var holidaysOf = map[string][]*cal.Holiday{"us": us.Holidays, "ca": ca.Holidays, "gb": gb.Holidays, "ie": ie.Holidays,
+	"au": au.HolidaysNSW, "nz": nz.Holidays,
 	"de": de.Holidays, "fr": fr.Holidays, "nl": nl.Holidays, "pl": pl.Holidays}
 
 // PutHoliday makes a date a holiday. Multiplier is "" where working on it
@@ -70,7 +73,8 @@ func (h PutHoliday) Do(ctx context.Context, t *app.Turn) error {
 	if h.Multiplier != "" {
 		m, err := pay.ParseRate(h.Multiplier)
 		if err != nil || m < 1_000_000 || m > 10_000_000 || m%100 != 0 {
-			return clock.Refuse("multiplier", fmt.Sprintf("The multiplier can't be “%s”", field.Shorten(h.Multiplier)), "Write one such as 1.5, from 1 to 10, or leave it empty")
+			return clock.Refuse("multiplier", fmt.Sprintf("The multiplier can't be “%s”", field.Shorten(h.Multiplier)),
+				"Write one such as 1.5, from 1 to 10, or leave it empty")
 		}
 		row.Multiplier = &h.Multiplier
 	}
@@ -113,7 +117,8 @@ func (f FillHolidays) Do(ctx context.Context, t *app.Turn) error {
 		actual, observed := h.Calc(f.Year)
 		for _, at := range []time.Time{actual, observed} {
 			d := when.DateOf(at, time.UTC)
-			if at.IsZero() || d < open || t.Company.Holiday(d) || slices.Contains(added, d) || h.Type != cal.ObservancePublic && h.Type != cal.ObservanceBank {
+			if at.IsZero() || d < open || t.Company.Holiday(d) || slices.Contains(added, d) ||
+				h.Type != cal.ObservancePublic && h.Type != cal.ObservanceBank {
 				continue
 			}
 			if at.Equal(actual) && !observed.IsZero() && !actual.Equal(observed) {
@@ -132,7 +137,9 @@ func (f FillHolidays) Do(ctx context.Context, t *app.Turn) error {
 	if err := store.SetCompany(ctx, t, "holiday_country", f.Country); err != nil {
 		return err
 	}
-	t.RecordSetting(uuid.Nil, map[string]any{"field": fmt.Sprintf("Holidays of %s %d", strings.ToUpper(f.Country), f.Year), "to": fmt.Sprintf("%d filled in", len(added))})
+	t.RecordSetting(uuid.Nil,
+		map[string]any{"field": fmt.Sprintf("Holidays of %s %d", strings.ToUpper(f.Country), f.Year),
+			"to": fmt.Sprintf("%d filled in", len(added))})
 	return nil
 }
 
@@ -143,7 +150,8 @@ func notPaid(ctx context.Context, t *app.Turn, d when.Date) error {
 		return err
 	}
 	if d < open {
-		return clock.Refuse("date", "That was paid already: pay runs are closed up to "+(open-1).Format("2 January 2006"), "Choose a later day")
+		return clock.Refuse("date", "That was paid already: pay runs are closed up to "+(open-1).Format("2 January 2006"),
+			"Choose a later day")
 	}
 	return nil
 }

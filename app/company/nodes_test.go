@@ -62,7 +62,8 @@ func TestAListenerThatWasLost(t *testing.T) {
 	done := make(chan struct{})
 	go func() { defer close(done); a.Run(run) }()
 	pid := func() (n int) {
-		apptest.Must(t, w.DB.Get(&n, `select coalesce(max(pid), 0) from pg_stat_activity where query = 'listen manudex' and datname = current_database()`))
+		apptest.Must(t, w.DB.Get(&n, `select coalesce(max(pid), 0) from pg_stat_activity where query = 'listen manudex'
+			and datname = current_database()`))
 		return n
 	}
 	for pid() == 0 {
@@ -140,7 +141,8 @@ func TestTwoNodesAtOnce(t *testing.T) {
 	file := apptest.NewID()
 	rows := [][]string{{"Number", "Working pattern"}}
 	var numbers []string
-	apptest.Must(t, w.DB.Select(&numbers, `select number from person p where exists (select 1 from employment where person_id = p.id) order by number limit 5`))
+	apptest.Must(t, w.DB.Select(&numbers, `select number from person p where exists (select 1 from employment where person_id = p.id)
+		order by number limit 5`))
 	for _, n := range numbers {
 		rows = append(rows, []string{n, "0 9 9 9 9 9 0"})
 	}
@@ -172,7 +174,8 @@ func TestTwoNodesAtOnce(t *testing.T) {
 		do(n, mira, company.SetCompany{Field: "late_after", Value: []string{"10", "20", "30", "40"}[n]})
 		do(n, mira, bringin.BringIn{Kind: bringin.PeopleFile, Import: file})
 		do(n, w.Person(t, workers[n]), hours.Punch{ID: apptest.NewID(), Act: clock.Out, Point: clock.OwnPhone})
-		do(n, mira, people.AddPerson{ID: apptest.NewID(), Values: map[string]string{"given_name": "N", "family_name": "E", "unit": "Plate shop", "starts_on": "2026-11-23"}})
+		do(n, mira, people.AddPerson{ID: apptest.NewID(),
+			Values: map[string]string{"given_name": "N", "family_name": "E", "unit": "Plate shop", "starts_on": "2026-11-23"}})
 	}
 	at.Wait()
 	if len(unexpected) > 0 {
@@ -205,7 +208,9 @@ func TestAFileWaitsForWhoHoldsThePerson(t *testing.T) {
 	ctx := context.Background()
 	mira, dao := w.Person(t, "Mira Castellane"), w.Person(t, "Dao Pham")
 	id := apptest.NewID()
-	apptest.Must(t, w.Do(ctx, mira, bringin.TakeFile{Kind: bringin.PeopleFile, ID: id, FileName: "x.csv", Rows: [][]string{{"Number", "Working pattern", "Title"}, {dao.Number, "0 9 9 9 9 9 0", "Keeper"}}}))
+	apptest.Must(t, w.Do(ctx, mira,
+		bringin.TakeFile{Kind: bringin.PeopleFile, ID: id, FileName: "x.csv",
+			Rows: [][]string{{"Number", "Working pattern", "Title"}, {dao.Number, "0 9 9 9 9 9 0", "Keeper"}}}))
 	tx, err := w.DB.BeginTxx(ctx, nil)
 	apptest.Must(t, err)
 	defer tx.Rollback()
@@ -256,7 +261,8 @@ func TestTheShortSetUpDoesNotCutIntoWhatWasPaid(t *testing.T) {
 	owner := uuid.Nil
 	apptest.Must(t, db.Get(&owner, `select id from person`))
 	for _, statement := range []string{`update company set period_kind = 'monthly', period_anchor = '2026-11-01', version = version + 1`,
-		`insert into run (id, from_date, to_date, closed_at, closed_by, gross) select gen_random_uuid(), '2026-10-01', '2026-10-31', now(), id, 0 from person`} {
+		`insert into run (id, from_date, to_date, closed_at, closed_by, gross)
+			select gen_random_uuid(), '2026-10-01', '2026-10-31', now(), id, 0 from person`} {
 		_, err := db.Exec(statement)
 		apptest.Must(t, err)
 	}

@@ -41,7 +41,9 @@ type samplePerson struct {
 	short bool          // no meal on their second day
 }
 
-var samplePeople = []samplePerson{{given: "Ash", rate: "24"}, {given: "Birch", rate: "22.50", late: 24 * time.Minute}, {given: "Cedar", rate: "22.50", short: true}, {given: "Elder", rate: "21", noOut: true}}
+var samplePeople = []samplePerson{{given: "Ash", rate: "24"},
+	{given: "Birch", rate: "22.50", late: 24 * time.Minute}, {given: "Cedar", rate: "22.50", short: true},
+	{given: "Elder", rate: "21", noOut: true}}
 
 func (AddSamples) Do(ctx context.Context, t *app.Turn) error {
 	people, jobs, err := store.Samples(ctx, t)
@@ -62,7 +64,8 @@ func (AddSamples) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	s := sampler{Turn: t, loc: loc, unit: uuid.Must(uuid.NewV7()), today: when.WorkedDate(t.Now, loc, time.Duration(t.Company.CutOver)*time.Second)}
+	s := sampler{Turn: t, loc: loc, unit: uuid.Must(uuid.NewV7()),
+		today: when.WorkedDate(t.Now, loc, time.Duration(t.Company.CutOver)*time.Second)}
 	if err := (PutUnit{ID: s.unit, Kind: "crew", Title: sampleCrew, Site: sites[0].ID}).Do(ctx, t); err != nil {
 		return err
 	}
@@ -77,7 +80,8 @@ func (AddSamples) Do(ctx context.Context, t *app.Turn) error {
 			return err
 		}
 	}
-	t.RecordSetting(uuid.Nil, map[string]any{"field": "Samples", "to": fmt.Sprintf("%d people and a %s added", len(samplePeople), t.Company.JobWord)})
+	t.RecordSetting(uuid.Nil,
+		map[string]any{"field": "Samples", "to": fmt.Sprintf("%d people and a %s added", len(samplePeople), t.Company.JobWord)})
 	return nil
 }
 
@@ -118,7 +122,9 @@ func (s *sampler) job(ctx context.Context) error {
 // few days of hours.
 func (s *sampler) person(ctx context.Context, number string, p samplePerson, site uuid.UUID) error {
 	from := s.today - 14
-	n := store.NewPerson{ID: uuid.Must(uuid.NewV7()), Employment: uuid.Must(uuid.NewV7()), Number: number, Given: p.given, Family: "Sample", Level: "worker", Unit: s.unit, Site: site, StartsOn: from, AddedAt: s.Now, AddedBy: s.Actor.ID}
+	n := store.NewPerson{ID: uuid.Must(uuid.NewV7()), Employment: uuid.Must(uuid.NewV7()),
+		Number: number, Given: p.given, Family: "Sample", Level: "worker", Unit: s.unit, Site: site, StartsOn: from,
+		AddedAt: s.Now, AddedBy: s.Actor.ID}
 	if err := store.InsertPeople(ctx, s, []store.NewPerson{n}); err != nil {
 		if store.Violates(err, "person_number_key") {
 			return clock.Refuse("samples", "The number "+number+" is taken", "Give that person another number first")
@@ -142,7 +148,8 @@ func (s *sampler) person(ctx context.Context, number string, p samplePerson, sit
 	}
 	days := s.workdays(s.today-7, s.today+7)
 	for _, d := range days {
-		if err := store.InsertShift(ctx, s, store.Shift{ID: uuid.Must(uuid.NewV7()), Employment: n.Employment, Date: d, Start: d.At(7*time.Hour, s.loc), End: d.At(15*time.Hour+30*time.Minute, s.loc), Job: &s.on.Job, Task: &s.on.Task}); err != nil {
+		if err := store.InsertShift(ctx, s, store.Shift{ID: uuid.Must(uuid.NewV7()), Employment: n.Employment, Date: d,
+			Start: d.At(7*time.Hour, s.loc), End: d.At(15*time.Hour+30*time.Minute, s.loc), Job: &s.on.Job, Task: &s.on.Task}); err != nil {
 			return err
 		}
 	}
@@ -229,6 +236,8 @@ func (DropSamples) Do(ctx context.Context, t *app.Turn) error {
 	if err := store.DropSamples(ctx, t); err != nil {
 		return err
 	}
-	t.RecordSetting(uuid.Nil, map[string]any{"field": "Samples", "to": fmt.Sprintf("%d people and %s taken out", people, app.JobWord(t.Company.JobWord).Count(jobs))})
+	t.RecordSetting(uuid.Nil,
+		map[string]any{"field": "Samples",
+			"to": fmt.Sprintf("%d people and %s taken out", people, app.JobWord(t.Company.JobWord).Count(jobs))})
 	return nil
 }

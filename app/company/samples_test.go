@@ -29,7 +29,9 @@ func TestSamples(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
 	mira := w.Person(t, "Mira Castellane")
-	tables := []string{"person", "employment", "unit", "job", "task", "customer", "punch", "stint", "card", "card_act", "note", "shift", "rate", "pattern", "change", "person_tag", "pay_code", "place_seen", "job_open_to", "employment_job"}
+	tables := []string{"person", "employment", "unit", "job", "task", "customer", "punch", "stint",
+		"card", "card_act", "note", "shift", "rate", "pattern", "change", "person_tag", "pay_code", "place_seen",
+		"job_open_to", "employment_job"}
 	count := func() map[string]int {
 		n := map[string]int{}
 		for _, table := range tables {
@@ -53,11 +55,13 @@ func TestSamples(t *testing.T) {
 	ash := listed.Sheets[0]
 	apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: ash.Person, Field: "tags", Value: "First aid"}))
 	apptest.Must(t, w.Do(ctx, mira, payroll.PutPayCode{Owner: pay.ByPerson, ID: ash.Person, Pays: pay.PaysRegular, Code: "S"}))
-	if r := apptest.Refusal(t, w.Do(ctx, mira, people.GiveSignIn{Person: ash.Person, Token: app.NewSignInToken()})); !strings.Contains(r.Wrong, "is a sample") {
+	if r := apptest.Refusal(t,
+		w.Do(ctx, mira, people.GiveSignIn{Person: ash.Person, Token: app.NewSignInToken()})); !strings.Contains(r.Wrong, "is a sample") {
 		t.Errorf("a sign-in: %+v", r)
 	}
 	apptest.Must(t, w.Do(ctx, mira, company.SetCompany{Field: "sign_required", Value: "no"}))
-	cards, err := store.Cards(ctx, w.DB, store.CardFilter{From: when.NewDate(2026, 11, 8), To: when.NewDate(2026, 11, 12), Employment: ash.Employment})
+	cards, err := store.Cards(ctx, w.DB,
+		store.CardFilter{From: when.NewDate(2026, 11, 8), To: when.NewDate(2026, 11, 12), Employment: ash.Employment})
 	apptest.Must(t, err)
 	approved := 0
 	for _, c := range cards {
@@ -96,10 +100,12 @@ func TestSamples(t *testing.T) {
 	w.Set(time.Date(2026, 11, 23, 15, 0, 0, 0, time.UTC))
 	apptest.ApproveAll(t, w, when.NewDate(2026, 11, 21))
 	run, _ := apptest.CloseOpenRun(t, w)
-	if n := dbtest.Get[int](t, w, `select count(*) from pay_line l join employment e on e.id = l.employment_id join person p on p.id = e.person_id where l.run_id = $1 and p.sample`, run); n != 0 {
+	if n := dbtest.Get[int](t, w, `select count(*) from pay_line l join employment e on e.id = l.employment_id
+		join person p on p.id = e.person_id where l.run_id = $1 and p.sample`, run); n != 0 {
 		t.Errorf("%d lines of samples were paid", n)
 	}
-	if n := dbtest.Get[int](t, w, `select count(*) from card_act a join employment e on e.id = a.employment_id join person p on p.id = e.person_id where a.move = 'pay' and p.sample`); n != 0 {
+	if n := dbtest.Get[int](t, w, `select count(*) from card_act a join employment e on e.id = a.employment_id
+		join person p on p.id = e.person_id where a.move = 'pay' and p.sample`); n != 0 {
 		t.Errorf("%d cards of samples were paid", n)
 	}
 
@@ -111,7 +117,8 @@ func TestSamples(t *testing.T) {
 		t.Error("a real punch was deleted")
 	}
 
-	paid := dbtest.Get[int](t, w, `select count(*) from card_act`) - dbtest.Get[int](t, w, `select count(*) from card_act a join employment e on e.id = a.employment_id join person p on p.id = e.person_id where p.sample`)
+	paid := dbtest.Get[int](t, w, `select count(*) from card_act`) - dbtest.Get[int](t, w, `select count(*) from card_act a
+		join employment e on e.id = a.employment_id join person p on p.id = e.person_id where p.sample`)
 	apptest.Must(t, w.Do(ctx, mira, company.DropSamples{}))
 	after := count()
 	for _, table := range tables {

@@ -68,45 +68,101 @@ func companyFields() []CompanyField {
 		return func(p *app.Company) string { return strconv.Itoa(get(p.NewestFigures()) / 60) }
 	}
 	fields := []CompanyField{
-		{Key: "name", Label: "Company name", Group: "The place", normal: text(80, true), get: func(p *app.Company) string { return p.Name }},
-		{Key: "whom_to_ask", Label: "Whom to ask", Group: "The place", Help: "One line at the foot of every page", normal: text(160, false), get: func(p *app.Company) string { return p.WhomToAsk }},
-		{Key: "job_word", Label: "Your word for a job", Group: "The place", Help: "Such as job, works order or docket", normal: text(20, true), get: func(p *app.Company) string { return p.JobWord }},
-		{Key: "zone", Label: "Zone", Group: "The place", Fixed: true, Help: "An IANA zone such as America/New_York", normal: field.ZoneName, get: func(p *app.Company) string { return p.Zone }},
-		{Key: "currency", Label: "Currency", Group: "The place", Fixed: true, Help: "Three letters, ISO 4217", normal: currency, get: func(p *app.Company) string { return p.Currency }},
-		{Key: "period_kind", Label: "Pay period", Group: "Pay", Kind: field.ChoiceField, Choices: payroll.PeriodKinds, get: func(p *app.Company) string { return p.PeriodKind }},
-		{Key: "period_anchor", Label: "A day on which one begins", Group: "Pay", Kind: field.DateField, Help: "For weeks and two weeks", normal: field.Date, get: func(p *app.Company) string { return p.PeriodAnchor.String() }},
-		{Key: "sign_required", Label: "Cards are signed", Group: "Pay", Kind: field.ChoiceField, Choices: field.Choices("yes", "before they are approved", "no", "not needed"), get: func(p *app.Company) string { return field.Yes(p.SignRequired) }},
+		{Key: "name", Label: "Company name", Group: "The place", normal: text(80, true), get: func(p *app.Company) string {
+			return p.Name
+		}},
+		{Key: "whom_to_ask", Label: "Whom to ask", Group: "The place", Help: "One line at the foot of every page", normal: text(160, false),
+			get: func(p *app.Company) string {
+				return p.WhomToAsk
+			}},
+		{Key: "job_word", Label: "Your word for a job", Group: "The place", Help: "Such as job, works order or docket",
+			normal: text(20, true), get: func(p *app.Company) string {
+				return p.JobWord
+			}},
+		{Key: "zone", Label: "Zone", Group: "The place", Fixed: true, Help: "An IANA zone such as America/New_York", normal: field.ZoneName,
+			get: func(p *app.Company) string {
+				return p.Zone
+			}},
+		{Key: "currency", Label: "Currency", Group: "The place", Fixed: true, Help: "Three letters, ISO 4217", normal: currency,
+			get: func(p *app.Company) string {
+				return p.Currency
+			}},
+		{Key: "period_kind", Label: "Pay period", Group: "Pay", Kind: field.ChoiceField, Choices: payroll.PeriodKinds,
+			get: func(p *app.Company) string {
+				return p.PeriodKind
+			}},
+		{Key: "period_anchor", Label: "A day on which one begins", Group: "Pay", Kind: field.DateField, Help: "For weeks and two weeks",
+			normal: field.Date, get: func(p *app.Company) string {
+				return p.PeriodAnchor.String()
+			}},
+		{Key: "sign_required", Label: "Cards are signed", Group: "Pay",
+			Kind: field.ChoiceField, Choices: field.Choices("yes", "before they are approved", "no", "not needed"),
+			get: func(p *app.Company) string {
+				return field.Yes(p.SignRequired)
+			}},
 		{Key: "codes_required", Label: "Who sees pay signs in with a one-time code", Group: "Pay", Kind: field.ChoiceField,
 			Choices: field.Choices("yes", "always", "no", "if they like"), Help: "Owners, and who may see pay rates or run payroll",
 			get: func(p *app.Company) string { return field.Yes(p.CodesRequired) }},
-		{Key: "hand_change", Label: "Whoever changes a card by hand doesn't approve it, beyond", Group: "Pay", Minutes: true, normal: minutes(0, 1440),
+		{Key: "hand_change", Label: "Whoever changes a card by hand doesn't approve it, beyond", Group: "Pay",
+			Minutes: true, normal: minutes(0, 1440),
 			get: func(p *app.Company) string { return strconv.Itoa(p.HandChange / 60) }},
-		{Key: "cut_over", Label: "A worked day ends at", Group: "Pay", Fixed: true, Help: "Who begins before then works on the day before", normal: func(v string) (string, error) {
-			d, err := when.ParseTimeOfDay(v)
-			if err != nil || d > 12*time.Hour {
-				return "", fmt.Errorf("write a local time from 00:00 to 12:00")
-			}
-			return strconv.Itoa(int(d / time.Second)), nil
-		}, get: func(p *app.Company) string { return fmt.Sprintf("%02d:%02d", p.CutOver/3600, p.CutOver/60%60) }},
-		{Key: "late_after", Label: "Late after", Group: "Flags", Minutes: true, figure: true, normal: minutes(0, 240), get: figure(func(f store.Figures) int { return f.LateAfter })},
-		{Key: "missing_after", Label: "Missing after", Group: "Flags", Minutes: true, figure: true, normal: minutes(0, 480), get: figure(func(f store.Figures) int { return f.MissingAfter })},
-		{Key: "over_plan_after", Label: "Over plan after", Group: "Flags", Minutes: true, figure: true, normal: minutes(0, 720), get: figure(func(f store.Figures) int { return f.OverPlanAfter })},
-		{Key: "meal_due_after", Label: "A meal is due after", Group: "Flags", Minutes: true, figure: true, normal: minutes(60, 720), get: figure(func(f store.Figures) int { return f.MealDueAfter })},
-		{Key: "meal_waived_up_to", Label: "and not when no more was worked than", Group: "Flags", Minutes: true, figure: true, normal: minutes(0, 720), get: figure(func(f store.Figures) int { return f.MealWaivedUpTo })},
-		{Key: "longest_shift", Label: "Longest shift", Group: "Flags", Minutes: true, figure: true, normal: minutes(60, 2880), get: figure(func(f store.Figures) int { return f.LongestShift })},
-		{Key: "new_clock_points", Label: "New people clock at", Group: "Clock", Kind: field.SetField, Choices: field.ClockPoints, Help: "Apart by commas; each can be given others", get: func(p *app.Company) string { return p.NewClockPoints }},
-		{Key: "new_location", Label: "Where new people are is taken", Group: "Clock", Kind: field.ChoiceField, Choices: field.Locations, get: func(p *app.Company) string { return p.NewLocation }},
+		{Key: "cut_over", Label: "A worked day ends at", Group: "Pay", Fixed: true, Help: "Who begins before then works on the day before",
+			normal: func(v string) (string, error) {
+				d, err := when.ParseTimeOfDay(v)
+				if err != nil || d > 12*time.Hour {
+					return "", fmt.Errorf("write a local time from 00:00 to 12:00")
+				}
+				return strconv.Itoa(int(d / time.Second)), nil
+			}, get: func(p *app.Company) string { return fmt.Sprintf("%02d:%02d", p.CutOver/3600, p.CutOver/60%60) }},
+		{Key: "late_after", Label: "Late after", Group: "Flags", Minutes: true, figure: true, normal: minutes(0, 240),
+			get: figure(func(f store.Figures) int {
+				return f.LateAfter
+			})},
+		{Key: "missing_after", Label: "Missing after", Group: "Flags", Minutes: true, figure: true, normal: minutes(0, 480),
+			get: figure(func(f store.Figures) int {
+				return f.MissingAfter
+			})},
+		{Key: "over_plan_after", Label: "Over plan after", Group: "Flags", Minutes: true, figure: true, normal: minutes(0, 720),
+			get: figure(func(f store.Figures) int {
+				return f.OverPlanAfter
+			})},
+		{Key: "meal_due_after", Label: "A meal is due after", Group: "Flags", Minutes: true, figure: true, normal: minutes(60, 720),
+			get: figure(func(f store.Figures) int {
+				return f.MealDueAfter
+			})},
+		{Key: "meal_waived_up_to", Label: "and not when no more was worked than", Group: "Flags", Minutes: true, figure: true,
+			normal: minutes(0, 720), get: figure(func(f store.Figures) int {
+				return f.MealWaivedUpTo
+			})},
+		{Key: "longest_shift", Label: "Longest shift", Group: "Flags", Minutes: true, figure: true, normal: minutes(60, 2880),
+			get: figure(func(f store.Figures) int {
+				return f.LongestShift
+			})},
+		{Key: "new_clock_points", Label: "New people clock at", Group: "Clock",
+			Kind: field.SetField, Choices: field.ClockPoints, Help: "Apart by commas; each can be given others",
+			get: func(p *app.Company) string {
+				return p.NewClockPoints
+			}},
+		{Key: "new_location", Label: "Where new people are is taken", Group: "Clock", Kind: field.ChoiceField, Choices: field.Locations,
+			get: func(p *app.Company) string {
+				return p.NewLocation
+			}},
 		{Key: "lead_times", Label: "Crew leads say when somebody of their crew left", Group: "Clock", Kind: field.ChoiceField,
 			Choices: field.Choices("no", "no", "yes", "yes"), Help: "Of those who forgot to clock out; never of themselves",
 			get: func(p *app.Company) string { return field.Yes(p.LeadTimes) }},
-		{Key: "queue_limit", Label: "A punch that a phone sends later is a claim after, hours", Group: "Clock", normal: func(v string) (string, error) {
-			n, err := strconv.Atoi(v)
-			if err != nil || n < 1 || n > 720 {
-				return "", fmt.Errorf("write whole hours, 1 to 720")
-			}
-			return strconv.Itoa(n * 3600), nil
-		}, get: func(p *app.Company) string { return strconv.Itoa(p.QueueLimit / 3600) }},
-		{Key: "location_interval", Label: "Locations along the way, every", Group: "Clock", Minutes: true, Help: "Only for those whose location is taken along the way", normal: minutes(1, 240), get: func(p *app.Company) string { return strconv.Itoa(p.LocationInterval / 60) }},
+		{Key: "queue_limit", Label: "A punch that a phone sends later is a claim after, hours", Group: "Clock",
+			normal: func(v string) (string, error) {
+				n, err := strconv.Atoi(v)
+				if err != nil || n < 1 || n > 720 {
+					return "", fmt.Errorf("write whole hours, 1 to 720")
+				}
+				return strconv.Itoa(n * 3600), nil
+			}, get: func(p *app.Company) string { return strconv.Itoa(p.QueueLimit / 3600) }},
+		{Key: "location_interval", Label: "Locations along the way, every", Group: "Clock",
+			Minutes: true, Help: "Only for those whose location is taken along the way", normal: minutes(1, 240),
+			get: func(p *app.Company) string {
+				return strconv.Itoa(p.LocationInterval / 60)
+			}},
 		{Key: "location_moved", Label: "and only after moving, metres", Group: "Clock", normal: func(v string) (string, error) {
 			n, err := strconv.Atoi(v)
 			if err != nil || n < 0 || n > 100_000 {
@@ -242,7 +298,8 @@ func steps(n store.SetUp) []Step {
 		{"Overtime rules", count(n.Rules, "rule set", "rule sets"), "/setup/rules", n.Rules > 0},
 		{"Sites", count(n.Sites, "site", "sites"), "/setup#sites", n.Sites > 0},
 		{"Crews and departments", count(n.Units, "crew or department", "crews and departments"), "/setup#units", n.Units > 0},
-		{"Who leads them", map[bool]string{true: "every crew has a lead", false: fmt.Sprintf("%d without a lead", n.Leads)}[n.Leads == 0], "/people?level=lead", n.Units > 0 && n.Leads == 0},
+		{"Who leads them", map[bool]string{true: "every crew has a lead", false: fmt.Sprintf("%d without a lead", n.Leads)}[n.Leads == 0],
+			"/people?level=lead", n.Units > 0 && n.Leads == 0},
 		{"People", count(n.People, "person", "people"), "/people", n.People > 0},
 		{"Working patterns", left(n.Patterns, "a pattern"), "/people", n.People > 0 && n.Patterns == 0},
 		{"Pay rates", left(n.Rates, "a rate"), "/people", n.People > 0 && n.Rates == 0},
@@ -322,7 +379,8 @@ func putFigure(ctx context.Context, t *app.Turn, key, value string) error {
 	}
 	f := t.Company.NewestFigures()
 	f.StartsOn = t.Company.Today(t.Now) + 1
-	*map[string]*int{"late_after": &f.LateAfter, "missing_after": &f.MissingAfter, "over_plan_after": &f.OverPlanAfter, "meal_due_after": &f.MealDueAfter,
+	*map[string]*int{"late_after": &f.LateAfter, "missing_after": &f.MissingAfter, "over_plan_after": &f.OverPlanAfter,
+		"meal_due_after":    &f.MealDueAfter,
 		"meal_waived_up_to": &f.MealWaivedUpTo, "longest_shift": &f.LongestShift}[key] = seconds
 	return store.PutFigures(ctx, t, f)
 }
@@ -468,7 +526,8 @@ func TryRules(ctx context.Context, a *app.App, actor app.Actor, name string, fro
 	}{{&t.Now, now}, {&t.Then, then}} {
 		var r pay.Reckoner
 		side.rules.Name = ""
-		if side.into.Result, err = r.Explain(pay.Input{Rules: side.rules, Stints: sampleWeek(place.Loc, then.FirstDay(from), max(now.WeekDays(), then.WeekDays()) > 7)}); err != nil {
+		if side.into.Result, err = r.Explain(pay.Input{Rules: side.rules,
+			Stints: sampleWeek(place.Loc, then.FirstDay(from), max(now.WeekDays(), then.WeekDays()) > 7)}); err != nil {
 			return nil, err
 		}
 	}
@@ -488,7 +547,9 @@ func sampleWeek(loc *time.Location, first when.Date, two bool) []pay.Stint {
 			}
 			return d.At(time.Duration(h*3600)*time.Second, loc)
 		}
-		stints = append(stints, pay.Stint{ID: fmt.Sprintf("day %d", day+1), Kind: kind, Start: at(from), End: at(to), Rate: 24_000_000, PayCode: payroll.DefaultPayCode})
+		stints = append(stints,
+			pay.Stint{ID: fmt.Sprintf("day %d", day+1), Kind: kind, Start: at(from), End: at(to), Rate: 24_000_000,
+				PayCode: payroll.DefaultPayCode})
 	}
 	type sampleDay struct{ from, meal, to float64 }
 	days := []sampleDay{{8, 12, 12.5}, {7, 11.5, 16.5}, {7, 12, 20}, {7, 12, 16}, {7, 12, 16}, {18, 22, 28}, {8, 0, 12}}
@@ -531,7 +592,8 @@ func (p PutRules) Do(ctx context.Context, t *app.Turn) error {
 	}
 	rules, wrong := store.ParseRuleSet(p.Rules, t.Company.Company, nil)
 	if len(wrong) > 0 {
-		return clock.Refuse(wrong[0].Field, fmt.Sprintf("%s is %s", wrong[0].Field, wrong[0].Value), strings.ToUpper(wrong[0].Right[:1])+wrong[0].Right[1:])
+		return clock.Refuse(wrong[0].Field, fmt.Sprintf("%s is %s", wrong[0].Field, wrong[0].Value),
+			strings.ToUpper(wrong[0].Right[:1])+wrong[0].Right[1:])
 	}
 	if err := mayHoldFrom(ctx, t, p.From, rules); err != nil {
 		return err
@@ -567,12 +629,15 @@ func mayHoldFrom(ctx context.Context, t *app.Turn, from when.Date, rules pay.Rul
 	case err != nil:
 		return err
 	case from < open:
-		return clock.Refuse("from", "That was paid already: pay runs are closed up to "+(open-1).Format("2 January 2006"), "Let the rules hold from a later workweek")
+		return clock.Refuse("from", "That was paid already: pay runs are closed up to "+(open-1).Format("2 January 2006"),
+			"Let the rules hold from a later workweek")
 	case rules.FirstDay(from) != from:
-		return clock.Refuse("from", from.Format("Monday 2 January")+" is within a workweek", "Let the rules hold from "+(rules.FirstDay(from)+rules.WeekDays()).Format("Monday 2 January 2006"))
+		return clock.Refuse("from", from.Format("Monday 2 January")+" is within a workweek",
+			"Let the rules hold from "+(rules.FirstDay(from)+rules.WeekDays()).Format("Monday 2 January 2006"))
 	}
 	if set := t.Company.RuleSetOn(from - 1); set != nil && set.From < from && set.Rules.FirstDay(from) != from {
-		return clock.Refuse("from", from.Format("Monday 2 January")+" is within a workweek of the rules before", "Let the rules hold from "+(set.Rules.FirstDay(from)+set.Rules.WeekDays()).Format("Monday 2 January 2006"))
+		return clock.Refuse("from", from.Format("Monday 2 January")+" is within a workweek of the rules before",
+			"Let the rules hold from "+(set.Rules.FirstDay(from)+set.Rules.WeekDays()).Format("Monday 2 January 2006"))
 	}
 	return nil
 }
@@ -596,7 +661,8 @@ func (d DropRules) Do(ctx context.Context, t *app.Turn) error {
 		return app.ErrNotFound
 	}
 	if err == nil {
-		t.RecordSetting(uuid.Nil, map[string]any{"field": "Overtime rules from " + d.From.String(), "from": "in force from then", "to": "taken out"})
+		t.RecordSetting(uuid.Nil,
+			map[string]any{"field": "Overtime rules from " + d.From.String(), "from": "in force from then", "to": "taken out"})
 		err = breaksChanged(ctx, t, d.From)
 	}
 	return err

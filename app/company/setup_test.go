@@ -40,8 +40,10 @@ func TestSetCompany(t *testing.T) {
 		return company.CompanyValue{}
 	}
 	for _, c := range []struct{ field, value, kept string }{
-		{"name", "Ebbwater & Daughters", "Ebbwater & Daughters"}, {"job_word", "docket", "docket"}, {"whom_to_ask", "", ""}, {"late_after", "20", "20"}, {"longest_shift", "720", "720"},
-		{"sign_required", "no", "no"}, {"location_moved", "300", "300"}, {"location_interval", "15", "15"}, {"period_anchor", "2026-11-22", "2026-11-22"},
+		{"name", "Ebbwater & Daughters", "Ebbwater & Daughters"}, {"job_word", "docket", "docket"}, {"whom_to_ask", "", ""},
+		{"late_after", "20", "20"}, {"longest_shift", "720", "720"},
+		{"sign_required", "no", "no"}, {"location_moved", "300", "300"}, {"location_interval", "15", "15"},
+		{"period_anchor", "2026-11-22", "2026-11-22"},
 	} {
 		apptest.Must(t, w.Do(ctx, mira, company.SetCompany{Field: c.field, Value: c.value}))
 		if got := value(c.field).Value; got != c.kept {
@@ -49,10 +51,13 @@ func TestSetCompany(t *testing.T) {
 		}
 	}
 	for _, c := range []struct{ field, value, wrong string }{
-		{"name", "", "Company name can't be"}, {"late_after", "soon", "Late after can't be “soon”"}, {"zone", "America/Halifax", "hours were recorded by it"}, {"currency", "EUR", "hours were recorded by it"},
-		{"cut_over", "05:00", "hours were recorded by it"}, {"period_anchor", "2026-11-09", "That would cut into what was paid"}, {"period_kind", "monthly", "That would cut into what was paid"}, {"period_kind", "daily", "Pay period can't be"},
+		{"name", "", "Company name can't be"}, {"late_after", "soon", "Late after can't be “soon”"},
+		{"zone", "America/Halifax", "hours were recorded by it"}, {"currency", "EUR", "hours were recorded by it"},
+		{"cut_over", "05:00", "hours were recorded by it"}, {"period_anchor", "2026-11-09", "That would cut into what was paid"},
+		{"period_kind", "monthly", "That would cut into what was paid"}, {"period_kind", "daily", "Pay period can't be"},
 	} {
-		if r := apptest.Refusal(t, w.Do(ctx, mira, company.SetCompany{Field: c.field, Value: c.value})); !strings.Contains(r.Wrong, c.wrong) {
+		if r := apptest.Refusal(t,
+			w.Do(ctx, mira, company.SetCompany{Field: c.field, Value: c.value})); !strings.Contains(r.Wrong, c.wrong) {
 			t.Errorf("%s set to %q: %+v", c.field, c.value, r)
 		}
 	}
@@ -63,12 +68,14 @@ func TestSetCompany(t *testing.T) {
 	apptest.AllConsistent(t, w)
 	place, err := w.Company(ctx)
 	apptest.Must(t, err)
-	if today, tomorrow := place.LimitsOn(apptest.Thursday+1), place.LimitsOn(apptest.Thursday+2); today.LateAfter != 15*time.Minute || tomorrow.LateAfter != 20*time.Minute {
+	if today, tomorrow := place.LimitsOn(apptest.Thursday+1), place.LimitsOn(apptest.Thursday+2); today.LateAfter != 15*time.Minute ||
+		tomorrow.LateAfter != 20*time.Minute {
 		t.Errorf("late after %v today, %v tomorrow", today.LateAfter, tomorrow.LateAfter)
 	}
 	a, err := company.Audit(ctx, w.App, mira, 0, "settings", uuid.Nil)
 	apptest.Must(t, err)
-	if len(a.Lines) < 8 || a.Lines[0].What != "set A day on which one begins: 2026-11-08 → 2026-11-22" || a.Lines[0].ByName != "Mira Castellane" {
+	if len(a.Lines) < 8 || a.Lines[0].What != "set A day on which one begins: 2026-11-08 → 2026-11-22" ||
+		a.Lines[0].ByName != "Mira Castellane" {
 		t.Errorf("audit list: %+v", a.Lines[0])
 	}
 }
@@ -87,7 +94,8 @@ func TestMark(t *testing.T) {
 	apptest.Must(t, w.Do(ctx, mira, company.SetMark{Image: raw.Bytes()}))
 	kept, err := company.Mark(ctx, w.App)
 	apptest.Must(t, err)
-	if size, format, err := image.DecodeConfig(bytes.NewReader(kept)); err != nil || format != "png" || size.Width != 256 || size.Height != 64 {
+	if size, format, err := image.DecodeConfig(bytes.NewReader(kept)); err != nil || format != "png" ||
+		size.Width != 256 || size.Height != 64 {
 		t.Errorf("kept as %s %dx%d, %v", format, size.Width, size.Height, err)
 	}
 	for name, raw := range map[string][]byte{"text": []byte("<svg onload=alert(1)>"), "nothing": nil, "half a picture": raw.Bytes()[:60]} {
@@ -136,14 +144,16 @@ func TestHolidays(t *testing.T) {
 		}
 	}
 	apptest.Must(t, w.Do(ctx, mira, company.FillHolidays{Country: "us", Year: 2027}))
-	names := dbtest.Get[string](t, w, `select string_agg(name, ', ' order by date) from holiday where date between '2027-01-01' and '2027-12-31'`)
+	names := dbtest.Get[string](t, w, `select string_agg(name, ', ' order by date) from holiday
+		where date between '2027-01-01' and '2027-12-31'`)
 	for _, want := range []string{"New Year's Day", "Independence Day", "Thanksgiving", "Christmas"} {
 		if !strings.Contains(names, want) {
 			t.Errorf("%s isn't among %s", want, names)
 		}
 	}
 	// Independence Day 2027 is a Sunday, observed on Monday.
-	if d := dbtest.Get[string](t, w, `select string_agg(date::text, ' ') from holiday where name like 'Independence%' and date > '2027-01-01'`); d != "2027-07-05" {
+	if d := dbtest.Get[string](t, w, `select string_agg(date::text, ' ') from holiday where name like 'Independence%'
+		and date > '2027-01-01'`); d != "2027-07-05" {
 		t.Errorf("Independence Day is on %s", d)
 	}
 }
@@ -190,7 +200,8 @@ func TestRulesFromAWeek(t *testing.T) {
 	if after, _ := overtime(); after <= before {
 		t.Errorf("daily overtime makes %d s, weekly made %d", after, before)
 	}
-	if r := apptest.Refusal(t, w.Do(ctx, mira, company.DropRules{From: dbtest.Get[when.Date](t, w, `select min(starts_on) from rule_set`)})); r.Field != "from" {
+	if r := apptest.Refusal(t,
+		w.Do(ctx, mira, company.DropRules{From: dbtest.Get[when.Date](t, w, `select min(starts_on) from rule_set`)})); r.Field != "from" {
 		t.Errorf("rules that were paid by are taken out: %+v", r)
 	}
 	// Other breaks change what was worked, and only from then on.
@@ -217,7 +228,8 @@ func TestAuditHidesRates(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
 	mira, piet := w.Person(t, "Mira Castellane"), w.Person(t, "Piet Donoghue")
-	apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: w.Person(t, "Kofi Larkin").ID, Field: "rate", Value: "77.77"}))
+	apptest.Must(t, w.Do(ctx, mira,
+		people.SetPerson{ID: apptest.NewID(), Person: w.Person(t, "Kofi Larkin").ID, Field: "rate", Value: "77.77"}))
 	for who, want := range map[*app.Actor]bool{&mira: true, &piet: false} {
 		a, err := company.Audit(ctx, w.App, *who, 0, "people.change", uuid.Nil)
 		apptest.Must(t, err)
@@ -287,11 +299,15 @@ func TestSiteOfAnotherZone(t *testing.T) {
 	mira, dao := w.Person(t, "Mira Castellane"), w.Person(t, "Dao Pham")
 	apptest.Must(t, w.Do(ctx, mira, company.PutSite{ID: apptest.NewID(), Title: "Far shore", Zone: "America/Halifax"}))
 	apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: dao.ID, Field: "site", Value: "Ebbwater works"}))
-	if r := apptest.Refusal(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: dao.ID, Field: "site", Value: "Far shore"})); !strings.Contains(r.Wrong, "another zone") {
+	if r := apptest.Refusal(t,
+		w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: dao.ID, Field: "site",
+			Value: "Far shore"})); !strings.Contains(r.Wrong, "another zone") {
 		t.Errorf("%+v", r)
 	}
 	id := apptest.NewID()
-	apptest.Must(t, w.Do(ctx, mira, people.AddPerson{ID: id, Values: map[string]string{"given_name": "A", "family_name": "B", "unit": "Harbour crew", "starts_on": "2026-11-24"}}))
+	apptest.Must(t, w.Do(ctx, mira,
+		people.AddPerson{ID: id,
+			Values: map[string]string{"given_name": "A", "family_name": "B", "unit": "Harbour crew", "starts_on": "2026-11-24"}}))
 	apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: id, Field: "site", Value: "Far shore"}))
 	apptest.AllConsistent(t, w)
 }
@@ -314,7 +330,9 @@ func TestSetMap(t *testing.T) {
 	if r := apptest.Refusal(t, w.Do(ctx, mira, company.SetMap{GeoJSON: []byte("a picture")})); r.Field != "map" {
 		t.Errorf("what is no map: %+v", r)
 	}
-	apptest.Must(t, w.Do(ctx, mira, company.SetMap{GeoJSON: []byte(`{"type":"FeatureCollection","features":[{"type":"Feature","properties":{"kind":"river"},"geometry":{"type":"LineString","coordinates":[[-50.3,40.0],[-50.3,40.2]]}}]}`)}))
+	apptest.Must(t, w.Do(ctx, mira, company.SetMap{GeoJSON: []byte(`{"type":"FeatureCollection",
+		"features":[{"type":"Feature","properties":{"kind":"river"},
+		"geometry":{"type":"LineString","coordinates":[[-50.3,40.0],[-50.3,40.2]]}}]}`)}))
 	if n := shapes(); n != 1 {
 		t.Errorf("another map has %d shapes", n)
 	}
@@ -371,7 +389,8 @@ func TestStepsCountPeople(t *testing.T) {
 		return ""
 	}
 	before := counted()
-	apptest.Must(t, w.Do(ctx, mira, people.AddPosition{ID: apptest.NewID(), Person: viggo.ID, Unit: "Drawing office", Title: "Draughtsperson", StartsOn: "2026-11-09"}))
+	apptest.Must(t, w.Do(ctx, mira,
+		people.AddPosition{ID: apptest.NewID(), Person: viggo.ID, Unit: "Drawing office", Title: "Draughtsperson", StartsOn: "2026-11-09"}))
 	if after := counted(); after != before || before == "" {
 		t.Errorf("%s, and with a second position %s", before, after)
 	}

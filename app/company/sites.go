@@ -69,7 +69,8 @@ func (p PutSite) Do(ctx context.Context, t *app.Turn) error {
 	if text := strings.TrimSpace(p.FenceMetres); text != "" {
 		metres, err := strconv.Atoi(text)
 		if err != nil || metres < 0 || metres > 100_000 || metres > 0 && s.Lat == nil {
-			return clock.Refuse("fence", "The fence can't be “"+field.Shorten(text)+"”", "Write whole metres, 0 to 100000, for a site with a place on the map")
+			return clock.Refuse("fence", "The fence can't be “"+field.Shorten(text)+"”",
+				"Write whole metres, 0 to 100000, for a site with a place on the map")
 		}
 		s.Fence = float64(metres)
 	}
@@ -137,7 +138,8 @@ func (p PutJobKind) Do(ctx context.Context, t *app.Turn) error {
 		}
 		code, task, ok := strings.Cut(line, " ")
 		if !ok || utf8.RuneCountInString(code) > 20 || utf8.RuneCountInString(task) > 120 {
-			return clock.Refuse("tasks", "A task can't be “"+field.Shorten(line)+"”", "Write the cost code, a space and the name: 110 Set up")
+			return clock.Refuse("tasks", "A task can't be “"+field.Shorten(line)+"”",
+				"Write the cost code, a space and the name: 110 Set up")
 		}
 		if err := payroll.KnownCostCode(known, code); err != nil {
 			return err

@@ -85,7 +85,8 @@ func (f *PersonField) Normal(value string) (string, error) {
 	}
 	kept, err := f.Check(value)
 	if err != nil {
-		return "", clock.Refuse(f.Key, fmt.Sprintf("%s can't be “%s”", f.Label, Shorten(value)), strings.ToUpper(err.Error()[:1])+err.Error()[1:])
+		return "", clock.Refuse(f.Key, fmt.Sprintf("%s can't be “%s”", f.Label, Shorten(value)),
+			strings.ToUpper(err.Error()[:1])+err.Error()[1:])
 	}
 	return kept, nil
 }
@@ -358,7 +359,8 @@ func Badges(v string) (string, error) {
 func Tags(v string) (string, error) {
 	found := ParseTags(v)
 	for i, t := range found {
-		if t.Tag == "" || utf8.RuneCountInString(t.Tag) > 60 || strings.Contains(t.Tag, " until ") || strings.HasSuffix(t.Tag, " until") || i > 0 && found[i-1].Tag == t.Tag {
+		if t.Tag == "" || utf8.RuneCountInString(t.Tag) > 60 || strings.Contains(t.Tag, " until ") || strings.HasSuffix(t.Tag, " until") ||
+			i > 0 && found[i-1].Tag == t.Tag {
 			return "", fmt.Errorf("write each tag once, with a date or without: First aid until 2027-03-31, Work at height")
 		}
 	}

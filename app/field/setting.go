@@ -89,7 +89,8 @@ func Changed[T any](fields []Of[T], of T, key, value string) (f Of[T], kept stri
 // Differences reads what a row of a file gives for a thing that stands, or a
 // new one: the values that would change, and the change in words. An empty
 // cell, and one that says what stands, leave a setting as it is.
-func Differences[T any](fields []Of[T], of T, stands bool, given map[string]string, but ...string) (values map[string]string, words []string, err error) {
+func Differences[T any](fields []Of[T], of T, stands bool, given map[string]string, but ...string) (values map[string]string,
+	words []string, err error) {
 	values = map[string]string{}
 	for _, f := range fields {
 		text := strings.TrimSpace(given[f.Key])
@@ -104,7 +105,9 @@ func Differences[T any](fields []Of[T], of T, stands bool, given map[string]stri
 			continue
 		}
 		values[f.Key] = value
-		words = append(words, fmt.Sprintf("%s: %s → %s", f.Label, OrNothing(SettingValue{f.Setting, f.Get(of)}.Show()), SettingValue{f.Setting, value}.Show()))
+		words = append(words,
+			fmt.Sprintf("%s: %s → %s", f.Label, OrNothing(SettingValue{f.Setting, f.Get(of)}.Show()),
+				SettingValue{f.Setting, value}.Show()))
 	}
 	return values, words, nil
 }

@@ -139,7 +139,9 @@ func mayMove(ctx context.Context, t *app.Turn, cards []store.Card, m card.Move) 
 		return err
 	}
 	if len(hand) > 0 && hand[0].Seconds > int64(t.Company.HandChange) {
-		return clock.Refuse("card", "You changed the card of "+hand[0].Date.Format("2 January")+" by hand, by "+card.HoursMinutes(hand[0].Seconds), "Somebody else approves it")
+		return clock.Refuse("card",
+			"You changed the card of "+hand[0].Date.Format("2 January")+" by hand, by "+card.HoursMinutes(hand[0].Seconds),
+			"Somebody else approves it")
 	}
 	waiting, err := store.Unsettled(ctx, t, refs)
 	if err != nil {
@@ -268,7 +270,8 @@ func pickCards(cards []store.Card, want func(store.Card) bool) []store.Card {
 
 // approvable says whether a card is among "the clear cards" for an actor.
 func approvable(c store.Card, actor app.Actor, p *app.Company, now time.Time) bool {
-	return c.Person != actor.ID && actor.Reaches("card.approve", c.Person, c.Unit) && c.Date <= p.Today(now) && c.ClassAt(c.Standing, now, p.Limits) == card.Clear
+	return c.Person != actor.ID && actor.Reaches("card.approve", c.Person, c.Unit) && c.Date <= p.Today(now) &&
+		c.ClassAt(c.Standing, now, p.Limits) == card.Clear
 }
 
 // signable says whether a card is ready for a lead's signature in one go.

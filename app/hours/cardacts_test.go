@@ -93,7 +93,8 @@ func TestApproveOne(t *testing.T) {
 		{"a day to come", "Mira Castellane", hours.Approve{Card: apptest.Ref(t, w, "Dao Pham", apptest.Thursday+4)}, "has not come yet"},
 		{"sign twice", "Tomasz Brandt", hours.Sign{Card: tomasz}, "Only an open card can be signed"},
 		{"take back what is not approved", "Mira Castellane", hours.TakeBack{Card: tomasz}, "can be taken back"},
-		{"take back what is paid", "Mira Castellane", hours.TakeBack{Card: apptest.Ref(t, w, "Dao Pham", apptest.Thursday-14)}, "not paid yet can be taken back"},
+		{"take back what is paid", "Mira Castellane", hours.TakeBack{Card: apptest.Ref(t, w, "Dao Pham", apptest.Thursday-14)},
+			"not paid yet can be taken back"},
 	} {
 		if err := w.Do(ctx, w.Person(t, c.who), c.act); err == nil || !strings.Contains(err.Error(), c.says) {
 			t.Errorf("%s: %v", c.name, err)
@@ -151,13 +152,16 @@ func TestALeadsReach(t *testing.T) {
 	if _, err := hours.ReadCardPage(ctx, w.App, wren, dao); !errors.Is(err, app.ErrNotFound) {
 		t.Errorf("reading another crew's card: %v", err)
 	}
-	if err := w.Do(ctx, wren, hours.Approve{Card: apptest.Ref(t, w, "Tomasz Brandt", apptest.Thursday)}); !errors.Is(err, app.ErrForbidden) {
+	if err := w.Do(ctx, wren,
+		hours.Approve{Card: apptest.Ref(t, w, "Tomasz Brandt", apptest.Thursday)}); !errors.Is(err, app.ErrForbidden) {
 		t.Errorf("a lead approving: %v", err)
 	}
-	if _, err := hours.ReadDesk(ctx, w.App, wren, hours.DeskQuery{Days: desk.Query.Days, Person: w.Person(t, "Dao Pham").ID}); !errors.Is(err, app.ErrNotFound) {
+	if _, err := hours.ReadDesk(ctx, w.App, wren,
+		hours.DeskQuery{Days: desk.Query.Days, Person: w.Person(t, "Dao Pham").ID}); !errors.Is(err, app.ErrNotFound) {
 		t.Errorf("the desk of somebody of another crew: %v", err)
 	}
-	if own, err := hours.ReadDesk(ctx, w.App, wren, hours.DeskQuery{Days: desk.Query.Days, Person: w.Person(t, "Tomasz Brandt").ID}); err != nil || own.Counts.Cards != 1 {
+	if own, err := hours.ReadDesk(ctx, w.App, wren,
+		hours.DeskQuery{Days: desk.Query.Days, Person: w.Person(t, "Tomasz Brandt").ID}); err != nil || own.Counts.Cards != 1 {
 		t.Errorf("the desk of one of the crew: %v", err)
 	}
 	people, _, err := hours.Find(ctx, w.App, wren, "a")
@@ -236,7 +240,8 @@ func TestLiveHours(t *testing.T) {
 		kind clock.Kind
 		min  int
 		want int64
-	}{{clock.Work, 15, 4*3600 + 900}, {clock.Rest, 15, 4*3600 + 900}, {clock.Rest, 25, 4 * 3600}, {clock.Meal, 5, 4 * 3600}, {clock.Meal, 45, 4 * 3600}} {
+	}{{clock.Work, 15, 4*3600 + 900}, {clock.Rest, 15, 4*3600 + 900}, {clock.Rest, 25, 4 * 3600}, {clock.Meal, 5, 4 * 3600},
+		{clock.Meal, 45, 4 * 3600}} {
 		r := hours.DayRow{Card: store.Card{Card: card.Card{Worked: 4 * 3600, OpenSince: at, OpenKind: c.kind}},
 			Stints: []store.Stint{{Stint: clock.Stint{Kind: c.kind, Start: at}}}}
 		if got := r.Live(at.Add(time.Duration(c.min)*time.Minute), lim); got != c.want {

@@ -51,7 +51,8 @@ func TestAPunchSentLater(t *testing.T) {
 	m := clock.Moment{Seen: pressed.Add(-time.Hour), SeenWall: pressed.Add(-time.Hour), Since: time.Hour, Pressed: pressed, Sent: w.At()}
 	apptest.Must(t, w.Do(ctx, dao, hours.Punch{ID: apptest.NewID(), Act: clock.Out, Point: clock.OwnPhone, Moment: m}))
 	ref := hours.CardRef{Employment: *dao.Employment, Date: when.NewDate(2026, 11, 13)}
-	if got := dbtest.Get[time.Time](t, w, `select max(end_at) from stint where employment_id = $1`, *dao.Employment); !got.Equal(pressed.Truncate(time.Second)) {
+	if got := dbtest.Get[time.Time](t, w, `select max(end_at) from stint where employment_id = $1`,
+		*dao.Employment); !got.Equal(pressed.Truncate(time.Second)) {
 		t.Errorf("the stint ends at %s, pressed at %s", got, pressed)
 	}
 	codes := flagsOf(t, w, ref)
@@ -74,17 +75,22 @@ func TestAPunchSentLater(t *testing.T) {
 func TestClaims(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
-	mira, piet, dao, wren := w.Person(t, "Mira Castellane"), w.Person(t, "Piet Donoghue"), w.Person(t, "Dao Pham"), w.Person(t, "Wren Halloran")
+	mira, piet, dao, wren := w.Person(t, "Mira Castellane"), w.Person(t, "Piet Donoghue"), w.Person(t, "Dao Pham"),
+		w.Person(t, "Wren Halloran")
 	e := *dao.Employment
 	stints := func() string {
-		return dbtest.Get[string](t, w, `select coalesce(md5(string_agg(s::text, ';' order by start_at)), '') from stint s where employment_id = $1`, e)
+		return dbtest.Get[string](t, w, `select coalesce(md5(string_agg(s::text, ';' order by start_at)), '') from stint s
+			where employment_id = $1`, e)
 	}
 	before := stints()
 	hired := dbtest.Get[time.Time](t, w, `select starts_on::timestamptz from employment where id = $1`, e)
 	on := apptest.Work(t, w, "2229", "Coating")
-	late := hours.Punch{ID: apptest.NewID(), Act: clock.In, On: on, Point: clock.OwnPhone, Moment: apptest.Pressed(w.At().Add(-73 * time.Hour))}
-	early := hours.Punch{ID: apptest.NewID(), Act: clock.In, On: on, Point: clock.OwnPhone, Moment: apptest.Pressed(hired.Add(-48 * time.Hour))}
-	refused := hours.Punch{ID: apptest.NewID(), Act: clock.Switch, On: clock.Assignment{Job: uuid.New()}, Point: clock.OwnPhone, Moment: apptest.Pressed(w.At().Add(-time.Hour))}
+	late := hours.Punch{ID: apptest.NewID(), Act: clock.In, On: on, Point: clock.OwnPhone,
+		Moment: apptest.Pressed(w.At().Add(-73 * time.Hour))}
+	early := hours.Punch{ID: apptest.NewID(), Act: clock.In, On: on, Point: clock.OwnPhone,
+		Moment: apptest.Pressed(hired.Add(-48 * time.Hour))}
+	refused := hours.Punch{ID: apptest.NewID(), Act: clock.Switch, On: clock.Assignment{Job: uuid.New()}, Point: clock.OwnPhone,
+		Moment: apptest.Pressed(w.At().Add(-time.Hour))}
 	for _, p := range []hours.Punch{late, early, refused, late} { // the first is sent twice
 		apptest.Must(t, w.Do(ctx, dao, p))
 	}
@@ -120,7 +126,8 @@ func TestClaims(t *testing.T) {
 		t.Error("a claim that was taken counts nowhere")
 	}
 	apptest.Consistent(t, w)
-	if r := apptest.Refusal(t, w.Do(ctx, piet, hours.TakeClaim{ID: apptest.NewID(), Claim: late.ID})); !strings.Contains(r.Wrong, "already") {
+	if r := apptest.Refusal(t,
+		w.Do(ctx, piet, hours.TakeClaim{ID: apptest.NewID(), Claim: late.ID})); !strings.Contains(r.Wrong, "already") {
 		t.Errorf("taken twice: %v", r)
 	}
 	if r := apptest.Refusal(t, w.Do(ctx, mira, hours.DeclineClaim{Claim: refused.ID})); r.Field != "why" {
@@ -148,11 +155,13 @@ func TestClaims(t *testing.T) {
 func TestAClaimOfOnesOwn(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
-	orla, mira, piet, dao := w.Person(t, "Orla Ebbwater"), w.Person(t, "Mira Castellane"), w.Person(t, "Piet Donoghue"), w.Person(t, "Dao Pham")
+	orla, mira, piet, dao := w.Person(t, "Orla Ebbwater"), w.Person(t, "Mira Castellane"),
+		w.Person(t, "Piet Donoghue"), w.Person(t, "Dao Pham")
 	w.Set(time.Date(2026, 11, 14, 15, 0, 0, 0, time.UTC))
 	left := time.Date(2026, 11, 13, 21, 0, 0, 0, time.UTC)
 	said := hours.ClaimTime{ID: apptest.NewID(), Act: clock.Out, At: left, Why: "I forgot"}
-	for name, c := range map[string]hours.ClaimTime{"still to come": {Act: clock.Out, At: w.At().Add(time.Minute), Why: "x"}, "no reason": {Act: clock.Out, At: left}} {
+	for name, c := range map[string]hours.ClaimTime{"still to come": {Act: clock.Out, At: w.At().Add(time.Minute), Why: "x"},
+		"no reason": {Act: clock.Out, At: left}} {
 		c.ID = apptest.NewID()
 		if r := apptest.Refusal(t, w.Do(ctx, dao, c)); r.Field == "" {
 			t.Errorf("%s: %v", name, r)
@@ -164,7 +173,9 @@ func TestAClaimOfOnesOwn(t *testing.T) {
 	}
 	// Whoever may change time doesn't take their own claim.
 	apptest.Must(t, w.Do(ctx, orla, people.SetPerson{ID: apptest.NewID(), Person: dao.ID, Field: "level", Value: "manager"}))
-	if r := apptest.Refusal(t, w.Do(ctx, w.Person(t, "Dao Pham"), hours.TakeClaim{ID: apptest.NewID(), Claim: said.ID})); !strings.Contains(r.Wrong, "your own claim") {
+	if r := apptest.Refusal(t,
+		w.Do(ctx, w.Person(t, "Dao Pham"), hours.TakeClaim{ID: apptest.NewID(), Claim: said.ID})); !strings.Contains(r.Wrong,
+		"your own claim") {
 		t.Errorf("taken by themselves: %v", r)
 	}
 	apptest.Must(t, w.Do(ctx, mira, hours.TakeClaim{ID: apptest.NewID(), Claim: said.ID}))

@@ -272,7 +272,9 @@ func cardPlaces(ctx context.Context, a *app.App, p *CardPage, ref CardRef) (err 
 	if err != nil {
 		return err
 	}
-	if f := who.SiteFence(); f.Radius > 0 && !slices.ContainsFunc(p.Places, func(j store.JobPlace) bool { return geo.Metres(geo.Point{Lat: j.Lat, Lon: j.Lon}, f.Point) < 1 }) {
+	if f := who.SiteFence(); f.Radius > 0 && !slices.ContainsFunc(p.Places, func(j store.JobPlace) bool {
+		return geo.Metres(geo.Point{Lat: j.Lat, Lon: j.Lon}, f.Point) < 1
+	}) {
 		p.Places = append(p.Places, store.JobPlace{Number: who.SiteName, Lat: f.Lat, Lon: f.Lon, Fence: f.Radius})
 	}
 	return nil

@@ -54,7 +54,8 @@ func dress(actor app.Actor, place *app.Company, now time.Time, cards []store.Car
 			}
 			zones[c.Zone] = loc
 		}
-		rows[i] = DayRow{Card: c, Class: c.ClassAt(c.Standing, now, place.Limits), Flags: c.FlagsAt(now, place.Limits), Own: c.Person == actor.ID, Loc: loc}
+		rows[i] = DayRow{Card: c, Class: c.ClassAt(c.Standing, now, place.Limits), Flags: c.FlagsAt(now, place.Limits),
+			Own: c.Person == actor.ID, Loc: loc}
 		if c.Date > place.Today(now) && c.State == card.Open && !c.Running() {
 			rows[i].Class = card.ToCome
 		}
@@ -180,7 +181,8 @@ func ReadDesk(ctx context.Context, a *app.App, actor app.Actor, q DeskQuery) (*D
 	if d.About, err = about(ctx, a, actor, q); err != nil {
 		return nil, err
 	}
-	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: q.Days.From, To: q.Days.To, Units: actor.Units("timecards.see"), Person: q.Person, Job: q.Job})
+	cards, err := store.Cards(ctx, a.DB,
+		store.CardFilter{From: q.Days.From, To: q.Days.To, Units: actor.Units("timecards.see"), Person: q.Person, Job: q.Job})
 	if err != nil {
 		return nil, fmt.Errorf("read cards: %w", err)
 	}
@@ -242,7 +244,8 @@ func (d *Desk) offer(actor app.Actor, place *app.Company, cards []store.Card) {
 		d.ToSign, d.SignDigest = len(ready), Digest(refsOf(ready))
 	}
 	for _, c := range cards {
-		d.OwnWaiting = d.OwnWaiting || actor.May("card.approve") && c.Person == actor.ID && c.ClassAt(c.Standing, d.Now, place.Limits) == card.Clear
+		d.OwnWaiting = d.OwnWaiting || actor.May("card.approve") && c.Person == actor.ID &&
+			c.ClassAt(c.Standing, d.Now, place.Limits) == card.Clear
 	}
 }
 
@@ -304,7 +307,8 @@ func ReadBoard(ctx context.Context, a *app.App, actor app.Actor, day when.Date, 
 			return nil, err
 		}
 	}
-	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: b.Day, To: b.Day, Units: actor.Units("today.see"), OrRunning: b.Day == b.Frame.Today})
+	cards, err := store.Cards(ctx, a.DB,
+		store.CardFilter{From: b.Day, To: b.Day, Units: actor.Units("today.see"), OrRunning: b.Day == b.Frame.Today})
 	if err != nil {
 		return nil, fmt.Errorf("read cards: %w", err)
 	}

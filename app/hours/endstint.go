@@ -52,7 +52,8 @@ func (e EndStint) Do(ctx context.Context, t *app.Turn) error {
 	case last == nil || !last.Open():
 		return clock.Refuse("at", who.Given+" is not on the clock", "Look at the card again")
 	case !e.At.After(last.Start) || e.At.After(t.Now):
-		return clock.Refuse("at", "They can't have left then: they began at "+last.Start.In(loc).Format("15:04 on Monday 2 January"), "Choose a time after that, and not after now")
+		return clock.Refuse("at", "They can't have left then: they began at "+last.Start.In(loc).Format("15:04 on Monday 2 January"),
+			"Choose a time after that, and not after now")
 	}
 	if err := PunchFor(ctx, t, who, clock.Punch{ID: e.ID, Act: clock.Out, Point: clock.HandEntry, Claimed: e.At}, nil); err != nil {
 		return err

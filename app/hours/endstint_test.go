@@ -33,7 +33,8 @@ func TestEndingWhatSomebodyForgot(t *testing.T) {
 	end := func(who app.Actor, at time.Time, why string) error {
 		return w.Do(ctx, who, hours.EndStint{ID: apptest.NewID(), Employment: e, At: at, Why: why})
 	}
-	for name, err := range map[string]error{"before they began": end(mira, began, "x"), "still to come": end(mira, w.At().Add(time.Minute), "x"), "without a reason": end(mira, left, " ")} {
+	for name, err := range map[string]error{"before they began": end(mira, began, "x"),
+		"still to come": end(mira, w.At().Add(time.Minute), "x"), "without a reason": end(mira, left, " ")} {
 		if r := apptest.Refusal(t, err); r.Field != "at" && r.Field != "why" {
 			t.Errorf("%s: %v", name, r)
 		}
@@ -43,14 +44,16 @@ func TestEndingWhatSomebodyForgot(t *testing.T) {
 	}
 	apptest.Must(t, end(mira, left, "The gate closed at four"))
 	apptest.Consistent(t, w)
-	if got := dbtest.Get[time.Time](t, w, `select max(end_at) from stint where employment_id = $1 and date = '2026-11-13'`, e); !got.Equal(left) {
+	if got := dbtest.Get[time.Time](t, w, `select max(end_at) from stint where employment_id = $1 and date = '2026-11-13'`,
+		e); !got.Equal(left) {
 		t.Errorf("the stint ends at %s", got)
 	}
 	if r := apptest.Refusal(t, end(mira, left, "again")); !strings.Contains(r.Wrong, "not on the clock") {
 		t.Errorf("ended twice: %v", r)
 	}
 	ref := hours.CardRef{Employment: e, Date: when.NewDate(2026, 11, 13)}
-	if page, err := hours.ReadCardPage(ctx, w.App, mira, ref); err != nil || len(page.Notes) == 0 || page.Notes[len(page.Notes)-1].Body != "The gate closed at four" {
+	if page, err := hours.ReadCardPage(ctx, w.App, mira, ref); err != nil || len(page.Notes) == 0 ||
+		page.Notes[len(page.Notes)-1].Body != "The gate closed at four" {
 		t.Errorf("the reason isn't on the card: %v", err)
 	}
 	apptest.Must(t, w.Do(ctx, w.Person(t, "Dao Pham"), hours.Sign{Card: ref}))
@@ -65,7 +68,8 @@ func TestASmallChangeByHand(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
 	mira, dao := w.Person(t, "Mira Castellane"), w.Person(t, "Dao Pham")
-	apptest.Must(t, w.Do(ctx, mira, hours.EndStint{ID: apptest.NewID(), Employment: *dao.Employment, At: w.At().Add(-10 * time.Minute), Why: "He told me"}))
+	apptest.Must(t, w.Do(ctx, mira,
+		hours.EndStint{ID: apptest.NewID(), Employment: *dao.Employment, At: w.At().Add(-10 * time.Minute), Why: "He told me"}))
 	ref := hours.CardRef{Employment: *dao.Employment, Date: when.NewDate(2026, 11, 13)}
 	apptest.Must(t, w.Do(ctx, dao, hours.Sign{Card: ref}))
 	apptest.Must(t, w.Do(ctx, mira, hours.Approve{Card: ref}))
@@ -78,7 +82,9 @@ func TestNobodyEndsTheirOwnDay(t *testing.T) {
 	orla, dao := w.Person(t, "Orla Ebbwater"), w.Person(t, "Dao Pham")
 	apptest.Must(t, w.Do(ctx, orla, people.SetPerson{ID: apptest.NewID(), Person: dao.ID, Field: "level", Value: "manager"}))
 	dao = w.Person(t, "Dao Pham")
-	if r := apptest.Refusal(t, w.Do(ctx, dao, hours.EndStint{ID: apptest.NewID(), Employment: *dao.Employment, At: w.At().Add(-time.Minute), Why: "x"})); !strings.Contains(r.Wrong, "your own hours") {
+	if r := apptest.Refusal(t,
+		w.Do(ctx, dao, hours.EndStint{ID: apptest.NewID(), Employment: *dao.Employment, At: w.At().Add(-time.Minute),
+			Why: "x"})); !strings.Contains(r.Wrong, "your own hours") {
 		t.Errorf("refused: %v", r)
 	}
 }
@@ -92,23 +98,29 @@ func TestTheDeskCountsWhatIsOver(t *testing.T) {
 	span := when.Period{From: when.NewDate(2026, 11, 8), To: when.NewDate(2026, 11, 21)}
 	d, err := hours.ReadDesk(ctx, w.App, mira, hours.DeskQuery{Days: span})
 	apptest.Must(t, err)
-	if n := dbtest.Get[int](t, w, `select count(*) from card where date > '2026-11-13' and date <= '2026-11-21'`); d.Counts.ToCome != n || n == 0 {
+	if n := dbtest.Get[int](t, w, `select count(*) from card where date > '2026-11-13' and date <= '2026-11-21'`); d.Counts.ToCome != n ||
+		n == 0 {
 		t.Errorf("%d cards to come, want %d", d.Counts.ToCome, n)
 	}
-	if c := d.Counts; c.Cards != c.Clear+c.Flagged+c.NotSigned+c.Running+c.Done || c.Cards != dbtest.Get[int](t, w, `select count(*) from card where date between '2026-11-08' and '2026-11-13'`) {
+	if c := d.Counts; c.Cards != c.Clear+c.Flagged+c.NotSigned+c.Running+c.Done || c.Cards != dbtest.Get[int](t, w, `select count(*)
+		from card where date between '2026-11-08' and '2026-11-13'`) {
 		t.Errorf("the counts: %+v", c)
 	}
-	job := dbtest.Get[uuid.UUID](t, w, `select job_id from stint where date between '2026-11-08' and '2026-11-13' and kind = 'work' group by job_id order by count(distinct employment_id) desc limit 1`)
+	job := dbtest.Get[uuid.UUID](t, w, `select job_id from stint where date between '2026-11-08' and '2026-11-13' and kind = 'work'
+		group by job_id order by count(distinct employment_id) desc limit 1`)
 	d, err = hours.ReadDesk(ctx, w.App, mira, hours.DeskQuery{Days: span, Job: job})
 	apptest.Must(t, err)
-	worked := dbtest.Get[int64](t, w, `select sum(extract(epoch from coalesce(end_at, $2::timestamptz) - start_at))::bigint from stint where job_id = $1 and kind = 'work' and date between '2026-11-08' and '2026-11-21'`, job, w.At())
+	worked := dbtest.Get[int64](t, w, `select sum(extract(epoch from coalesce(end_at, $2::timestamptz) - start_at))::bigint from stint
+		where job_id = $1 and kind = 'work' and date between '2026-11-08' and '2026-11-21'`, job, w.At())
 	if d.Counts.Worked != worked || worked == 0 {
 		t.Errorf("worked %d s on the job, want %d", d.Counts.Worked, worked)
 	}
 	lead := w.Person(t, "Wren Halloran")
 	d, err = hours.ReadDesk(ctx, w.App, lead, hours.DeskQuery{Days: span, Job: job})
 	apptest.Must(t, err)
-	if own := dbtest.Get[int64](t, w, `select coalesce(sum(extract(epoch from coalesce(s.end_at, $2::timestamptz) - s.start_at)), 0)::bigint from stint s join employment e on e.id = s.employment_id where s.job_id = $1 and s.kind = 'work' and s.date between '2026-11-08' and '2026-11-21' and e.unit_id = $3`, job, w.At(), *lead.Unit); d.Counts.Worked != own {
+	if own := dbtest.Get[int64](t, w, `select coalesce(sum(extract(epoch from coalesce(s.end_at, $2::timestamptz) - s.start_at)),
+		0)::bigint from stint s join employment e on e.id = s.employment_id where s.job_id = $1 and s.kind = 'work'
+		and s.date between '2026-11-08' and '2026-11-21' and e.unit_id = $3`, job, w.At(), *lead.Unit); d.Counts.Worked != own {
 		t.Errorf("a lead is shown %d s, of their crew are %d", d.Counts.Worked, own)
 	}
 	cards, err := store.Cards(ctx, w.DB, store.CardFilter{From: span.To, To: span.To})
@@ -125,12 +137,14 @@ func TestALeadSaysTimes(t *testing.T) {
 	ctx := context.Background()
 	wren := w.Person(t, "Wren Halloran")
 	of := func(where string, args ...any) uuid.UUID {
-		return dbtest.Get[uuid.UUID](t, w, `select e.id from employment e join stint s on s.employment_id = e.id and s.end_at is null and s.start_at < $2
+		return dbtest.Get[uuid.UUID](t, w, `select e.id from employment e join stint s on s.employment_id = e.id and s.end_at is null
+			and s.start_at < $2
 			where `+where+` order by e.id limit 1`, append([]any{*wren.Unit, w.At().Add(-time.Hour)}, args...)...)
 	}
 	crew, elsewhere := of(`e.unit_id = $1 and e.person_id <> $3`, wren.ID), of(`e.unit_id <> $1`)
 	say := func(employment uuid.UUID) error {
-		return w.Do(ctx, wren, hours.EndStint{ID: apptest.NewID(), Employment: employment, At: w.At().Add(-10 * time.Minute), Why: "I saw them go"})
+		return w.Do(ctx, wren,
+			hours.EndStint{ID: apptest.NewID(), Employment: employment, At: w.At().Add(-10 * time.Minute), Why: "I saw them go"})
 	}
 	if r := apptest.Refusal(t, say(crew)); !strings.Contains(r.Wrong, "don't say times here") {
 		t.Errorf("refused: %+v", r)

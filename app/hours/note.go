@@ -42,10 +42,12 @@ func (n AddNote) Do(ctx context.Context, t *app.Turn) error {
 	if last != nil && last.Open() {
 		date = last.Date
 	}
-	err = store.InsertNote(ctx, t, store.Note{ID: n.ID, Employment: *t.Actor.Employment, Date: date, By: t.Actor.ID, MadeAt: t.Now, Body: body})
+	err = store.InsertNote(ctx, t,
+		store.Note{ID: n.ID, Employment: *t.Actor.Employment, Date: date, By: t.Actor.ID, MadeAt: t.Now, Body: body})
 	if err != nil {
 		return err
 	}
-	t.Record(store.Event{Person: t.Actor.ID, Unit: store.IDOrNil(t.Actor.Unit), Act: n.Permission()}, *t.Actor.Employment, map[string]any{"date": date})
+	t.Record(store.Event{Person: t.Actor.ID, Unit: store.IDOrNil(t.Actor.Unit), Act: n.Permission()}, *t.Actor.Employment,
+		map[string]any{"date": date})
 	return nil
 }

@@ -19,13 +19,15 @@ import (
 // another job and clock out; only clocking in goes by the new setting.
 func TestASettingKeepsNobodyOnTheClock(t *testing.T) {
 	for _, set := range []struct{ field, value string }{
-		{"paid_by", "salary"}, {"clock_points", "shared terminal"}, {"clock_points", ""}, {"location_required", "yes"}, {"subcontractor", "yes"},
+		{"paid_by", "salary"}, {"clock_points", "shared terminal"}, {"clock_points", ""},
+		{"location_required", "yes"}, {"subcontractor", "yes"},
 	} {
 		w := dbtest.Open(t)
 		ctx := context.Background()
 		mira, dao := w.Person(t, "Mira Castellane"), w.Person(t, "Dao Pham")
 		apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: dao.ID, Field: set.field, Value: set.value}))
-		for _, p := range []hours.Punch{{Act: clock.BreakStart, Break: clock.Rest}, {Act: clock.BreakEnd}, {Act: clock.Switch, On: apptest.Work(t, w, "2229", "Coating")}, {Act: clock.Out}} {
+		for _, p := range []hours.Punch{{Act: clock.BreakStart, Break: clock.Rest}, {Act: clock.BreakEnd},
+			{Act: clock.Switch, On: apptest.Work(t, w, "2229", "Coating")}, {Act: clock.Out}} {
 			w.Pass(time.Minute)
 			p.ID, p.Point = apptest.NewID(), clock.OwnPhone
 			if err := w.Do(ctx, w.Person(t, "Dao Pham"), p); err != nil {
@@ -36,7 +38,8 @@ func TestASettingKeepsNobodyOnTheClock(t *testing.T) {
 			t.Errorf("%s = %q: still on the clock", set.field, set.value)
 		}
 		w.Pass(time.Minute)
-		err := w.Do(ctx, w.Person(t, "Dao Pham"), hours.Punch{ID: apptest.NewID(), Act: clock.In, Point: clock.OwnPhone, On: apptest.Work(t, w, "2229", "Coating")})
+		err := w.Do(ctx, w.Person(t, "Dao Pham"),
+			hours.Punch{ID: apptest.NewID(), Act: clock.In, Point: clock.OwnPhone, On: apptest.Work(t, w, "2229", "Coating")})
 		if set.field != "subcontractor" && err == nil {
 			t.Errorf("%s = %q: clocked in by what no longer holds", set.field, set.value)
 		}
@@ -48,7 +51,8 @@ func TestASettingKeepsNobodyOnTheClock(t *testing.T) {
 func TestHiredAfterTheFirstHours(t *testing.T) {
 	w := dbtest.Open(t)
 	mira, dao := w.Person(t, "Mira Castellane"), w.Person(t, "Dao Pham")
-	r := apptest.Refusal(t, w.Do(context.Background(), mira, people.SetPerson{ID: apptest.NewID(), Person: dao.ID, Field: "starts_on", Value: "2026-11-14"}))
+	r := apptest.Refusal(t,
+		w.Do(context.Background(), mira, people.SetPerson{ID: apptest.NewID(), Person: dao.ID, Field: "starts_on", Value: "2026-11-14"}))
 	if r.Field != "starts_on" {
 		t.Errorf("refused for %s: %v", r.Field, r)
 	}
@@ -90,7 +94,8 @@ func TestAReplayIsRecognisedBeforeItIsJudged(t *testing.T) {
 	mira := w.Person(t, "Mira Castellane")
 	out := hours.Punch{ID: apptest.NewID(), Act: clock.Out, Point: clock.OwnPhone}
 	apptest.Must(t, w.Do(ctx, w.Person(t, "Dao Pham"), out))
-	apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: w.Person(t, "Dao Pham").ID, Field: "clock_points", Value: "shared terminal"}))
+	apptest.Must(t, w.Do(ctx, mira,
+		people.SetPerson{ID: apptest.NewID(), Person: w.Person(t, "Dao Pham").ID, Field: "clock_points", Value: "shared terminal"}))
 	apptest.Must(t, w.Do(ctx, w.Person(t, "Dao Pham"), out))
 	out.Act = clock.BreakEnd
 	if err := w.Do(ctx, w.Person(t, "Dao Pham"), out); !errors.Is(err, app.ErrConflict) {

@@ -71,9 +71,11 @@ func mayClockIn(who store.Employment, p clock.Punch) error {
 	own := p.Point == clock.OwnPhone || p.Point == clock.Browser || p.Point == clock.DelayQueue
 	switch {
 	case own && !slices.Contains(field.SplitList(who.Points), field.OwnDevice):
-		return clock.Refuse("point", "You don't clock in from your own phone or browser", "Clock at: "+field.OrNothing(who.Points)+". The office can open this to you")
+		return clock.Refuse("point", "You don't clock in from your own phone or browser",
+			"Clock at: "+field.OrNothing(who.Points)+". The office can open this to you")
 	case own && p.Place == nil && who.Needed && who.Location != "off":
-		return clock.Refuse("place", "Your punches need a location, and none came along", "Let this page see where you are, in the settings of your browser, or ask your lead")
+		return clock.Refuse("place", "Your punches need a location, and none came along",
+			"Let this page see where you are, in the settings of your browser, or ask your lead")
 	}
 	return nil
 }
@@ -107,7 +109,8 @@ func (s SeePlace) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	if before != nil && (t.Now.Sub(before.At) < time.Duration(t.Company.LocationInterval)*time.Second || geo.Metres(before.Point, s.Place) < float64(t.Company.LocationMoved)) {
+	if before != nil && (t.Now.Sub(before.At) < time.Duration(t.Company.LocationInterval)*time.Second ||
+		geo.Metres(before.Point, s.Place) < float64(t.Company.LocationMoved)) {
 		return nil // too soon, or too near
 	}
 	return store.InsertSeenPlace(ctx, t, store.SeenPlace{ID: s.ID, Employment: who.ID, At: t.Now, Point: s.Place})
@@ -116,7 +119,8 @@ func (s SeePlace) Do(ctx context.Context, t *app.Turn) error {
 // PunchFor records a punch of a locked employment and rebuilds what follows
 // from it. Sent again it is answered as before, whatever became of settings
 // since; allow, which may be nil, is asked of who is off the clock.
-func PunchFor(ctx context.Context, t *app.Turn, who store.Employment, p clock.Punch, allow func(store.Employment, clock.Punch) error) error {
+func PunchFor(ctx context.Context, t *app.Turn, who store.Employment, p clock.Punch,
+	allow func(store.Employment, clock.Punch) error) error {
 	loc, err := who.Loc()
 	if err != nil {
 		return err
@@ -404,7 +408,8 @@ func reopen(ctx context.Context, t *app.Turn, who store.Employment, plan store.P
 	return next, insertMove(ctx, t, who.ID, plan.Date, move, uuid.Must(uuid.NewV7()), "a punch reached the card", nil)
 }
 
-func insertMove(ctx context.Context, t *app.Turn, employment uuid.UUID, date when.Date, move card.Move, batch uuid.UUID, reason string, run *uuid.UUID) error {
+func insertMove(ctx context.Context, t *app.Turn, employment uuid.UUID, date when.Date, move card.Move, batch uuid.UUID,
+	reason string, run *uuid.UUID) error {
 	err := store.InsertCardAct(ctx, t, store.CardAct{ID: uuid.Must(uuid.NewV7()), Employment: employment, Date: date, Move: move,
 		By: t.Actor.ID, MadeAt: t.Now, Batch: batch, Reason: reason, Run: run})
 	if err != nil {
@@ -416,7 +421,8 @@ func insertMove(ctx context.Context, t *app.Turn, employment uuid.UUID, date whe
 // WorkDays works out the stints and cards of one employment from all its
 // punches and plans, as recording them one by one would have. It is how a
 // history is made in one go; who needs only ID and Person.
-func WorkDays(who store.Employment, loc *time.Location, place *app.Company, punches []store.Punch, plans map[when.Date]card.Plan) ([]store.Stint, []card.Card) {
+func WorkDays(who store.Employment, loc *time.Location, place *app.Company, punches []store.Punch,
+	plans map[when.Date]card.Plan) ([]store.Stint, []card.Card) {
 	book := NewDayBook(who, loc, place, punches)
 	stints := make([]store.Stint, len(book.stints))
 	days := map[when.Date][]clock.Stint{}

@@ -88,7 +88,9 @@ func TestPunchesThatAreRefused(t *testing.T) {
 		{"no task", ruth, in(apptest.Work(t, w, "2226", "")), "task", "Choose the task you are starting on"},
 		{"task of another job", ruth, in(with(plates, func(a *clock.Assignment) { a.Task = beacon.Task })), "task", "has no such task"},
 		{"public work without a class", ruth, in(beacon), "class", "Choose the classification you work in"},
-		{"a class without a wage there", ruth, in(with(beacon, func(a *clock.Assignment) { a.Class = apptest.NewID() })), "class", "no wage for that classification"},
+		{"a class without a wage there", ruth, in(with(beacon, func(a *clock.Assignment) {
+			a.Class = apptest.NewID()
+		})), "class", "no wage for that classification"},
 		{"a class where none is asked", ruth, in(with(plates, func(a *clock.Assignment) { a.Class = lab })), "class", "is not public work"},
 		{"out when off", ruth, hours.Punch{Act: clock.Out}, "act", "You are not on the clock"},
 		{"switch when off", ruth, hours.Punch{Act: clock.Switch, On: plates}, "act", "You are not on the clock"},
@@ -162,7 +164,9 @@ func TestAClockThatJumped(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
 	ruth := w.Person(t, apptest.OffClock)
-	ahead := hours.Punch{ID: apptest.NewID(), Act: clock.In, On: apptest.Work(t, w, "2226", "Priming"), Moment: clock.Moment{Pressed: w.At().Add(90 * time.Minute), Seen: w.At().Add(90 * time.Minute)}}
+	ahead := hours.Punch{ID: apptest.NewID(), Act: clock.In,
+		On:     apptest.Work(t, w, "2226", "Priming"),
+		Moment: clock.Moment{Pressed: w.At().Add(90 * time.Minute), Seen: w.At().Add(90 * time.Minute)}}
 	apptest.Must(t, w.Do(ctx, ruth, ahead))
 	p, err := store.PunchesOf(ctx, w.DB, *ruth.Employment, w.At().Add(-time.Hour), w.At().Add(time.Hour))
 	apptest.Must(t, err)
@@ -236,7 +240,8 @@ func TestRacingPunches(t *testing.T) {
 			defer wg.Done()
 			r := rand.New(rand.NewPCG(1, uint64(n/2)))
 			for k := range each {
-				p := hours.Punch{ID: ids[n/2][k], Act: []clock.Act{clock.In, clock.Switch, clock.BreakStart, clock.BreakEnd, clock.Out}[r.IntN(5)], On: jobs[r.IntN(3)]}
+				p := hours.Punch{ID: ids[n/2][k],
+					Act: []clock.Act{clock.In, clock.Switch, clock.BreakStart, clock.BreakEnd, clock.Out}[r.IntN(5)], On: jobs[r.IntN(3)]}
 				if p.Act == clock.BreakStart {
 					p.Break = clock.Rest
 				}
@@ -258,7 +263,8 @@ func TestRacingPunches(t *testing.T) {
 	for id := range stored {
 		distinct[id] = true
 	}
-	if n := dbtest.Get[int](t, w, `select count(*) from punch where employment_id = $1 and received_at >= $2`, *ruth.Employment, dbtest.Now); n != len(distinct) {
+	if n := dbtest.Get[int](t, w, `select count(*) from punch where employment_id = $1 and received_at >= $2`, *ruth.Employment,
+		dbtest.Now); n != len(distinct) {
 		t.Errorf("%d punches are stored, %d ids were accepted", n, len(distinct))
 	}
 	if n := dbtest.Get[int](t, w, `select count(*) from stint a join stint b on a.person_id = b.person_id and a.id < b.id
@@ -271,7 +277,8 @@ func TestRacingPunches(t *testing.T) {
 // The database guards the laws itself, whatever writes to it.
 func TestTheDatabaseGuardsTheLaws(t *testing.T) {
 	w := dbtest.Open(t)
-	running := `insert into stint select gen_random_uuid(), person_id, employment_id, date, attendance_at, kind, job_id, task_id, class_id, start_at + interval '1 minute', %s, start_by, end_by from stint where end_at is null limit 1`
+	running := `insert into stint select gen_random_uuid(), person_id, employment_id, date, attendance_at, kind, job_id, task_id, class_id,
+		start_at + interval '1 minute', %s, start_by, end_by from stint where end_at is null limit 1`
 	for _, c := range []struct{ name, sql, says string }{
 		{"a second open stint", strings.Replace(running, "%s", "null", 1), "stint_open"},
 		{"an overlapping stint", strings.Replace(running, "%s", "start_at + interval '2 minutes'", 1), "stint_no_overlap"},
@@ -293,7 +300,8 @@ func TestAnUnknownZone(t *testing.T) {
 	w := dbtest.Open(t)
 	_, err := w.DB.Exec(`update company set zone = 'Atlantis/Ebbwater'`)
 	apptest.Must(t, err)
-	if _, err := w.Company(context.Background()); err == nil || !strings.Contains(err.Error(), `"Atlantis/Ebbwater" is unknown; set an IANA zone`) {
+	if _, err := w.Company(context.Background()); err == nil ||
+		!strings.Contains(err.Error(), `"Atlantis/Ebbwater" is unknown; set an IANA zone`) {
 		t.Errorf("an unknown zone gives %v", err)
 	}
 }
@@ -342,7 +350,8 @@ func TestLocation(t *testing.T) {
 	}
 	apptest.Must(t, punch(clock.In, clock.OwnPhone, &here))
 	last := func() (lat *float64) {
-		return dbtest.Get[*float64](t, w, `select lat from punch where employment_id = $1 order by claimed_at desc limit 1`, viggo.Employment)
+		return dbtest.Get[*float64](t, w, `select lat from punch where employment_id = $1 order by claimed_at desc limit 1`,
+			viggo.Employment)
 	}
 	if lat := last(); lat == nil || *lat != here.Lat {
 		t.Errorf("the place of the punch: %v", lat)

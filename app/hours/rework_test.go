@@ -29,7 +29,9 @@ func TestCardsWorkedOutAnew(t *testing.T) {
 		t.Fatal("nobody has evidence to be mixed up")
 	}
 	for _, id := range who {
-		apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: id, Field: "pattern", Value: "0 7 7 7 7 7 0", From: when.NewDate(2026, 11, 8)}))
+		apptest.Must(t, w.Do(ctx,
+			mira, people.SetPerson{ID: apptest.NewID(), Person: id, Field: "pattern", Value: "0 7 7 7 7 7 0",
+				From: when.NewDate(2026, 11, 8)}))
 	}
 	apptest.AllConsistent(t, w)
 
@@ -59,7 +61,8 @@ func TestTheDeskByUrgency(t *testing.T) {
 		t.Errorf("the desk is in the order %v", classes)
 	}
 	var unsigned hours.CardRef
-	apptest.Must(t, w.DB.QueryRow(`select employment_id, date from card where state = 'open' and worked > 0 and open_since is null and date < '2026-11-13' limit 1`).
+	apptest.Must(t, w.DB.QueryRow(`select employment_id, date from card where state = 'open' and worked > 0 and open_since is null
+		and date < '2026-11-13' limit 1`).
 		Scan(&unsigned.Employment, &unsigned.Date))
 	p, err := hours.ReadCardPage(ctx, w.App, mira, unsigned)
 	apptest.Must(t, err)

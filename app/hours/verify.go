@@ -103,7 +103,8 @@ func verifyOne(ctx context.Context, a *app.App, place *app.Company, id uuid.UUID
 			}
 			stints = stints[1:]
 		}
-		want := store.Card{Card: workCard(c.Date, plans[i].Plan, day, punchesOf(day, stints, punches), place.LimitsOn(c.Date)), Standing: card.Replay(moves[c.Date]), Employment: id}
+		want := store.Card{Card: workCard(c.Date, plans[i].Plan, day, punchesOf(day, stints, punches), place.LimitsOn(c.Date)),
+			Standing: card.Replay(moves[c.Date]), Employment: id}
 		if got, made := written(c), written(want); got != made {
 			differ("the card of %s is stored as %s, worked out as %s", c.Date, got, made)
 		}

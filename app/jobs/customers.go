@@ -36,7 +36,8 @@ func ReadCustomerPage(ctx context.Context, a *app.App, actor app.Actor, id uuid.
 	if err != nil {
 		return nil, err
 	}
-	p := &CustomerPage{ID: id, Today: place.Today(a.Now()), Loc: place.Loc, MayShare: actor.May("customers.share"), MayName: actor.May("jobs.change")}
+	p := &CustomerPage{ID: id, Today: place.Today(a.Now()), Loc: place.Loc, MayShare: actor.May("customers.share"),
+		MayName: actor.May("jobs.change")}
 	if p.Name, err = store.GetCustomer(ctx, a.DB, id); store.NotFound(err) {
 		return nil, app.ErrNotFound
 	} else if err != nil {
@@ -105,7 +106,8 @@ func (s ShareHours) Do(ctx context.Context, t *app.Turn) error {
 	if text := strings.TrimSpace(s.LastDay); text != "" {
 		last, err := when.ParseDate(text)
 		if err != nil || last < t.Company.Today(t.Now) {
-			return clock.Refuse("last_day", "The last day can't be “"+field.Shorten(text)+"”", "Choose today or a later day, or leave it out")
+			return clock.Refuse("last_day", "The last day can't be “"+field.Shorten(text)+"”",
+				"Choose today or a later day, or leave it out")
 		}
 		l.LastDay = &last
 	}
@@ -132,7 +134,8 @@ func (s TakeShare) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	t.Record(store.Event{Act: t.Act}, s.Customer, map[string]any{"field": "Hours on the jobs of " + name, "to": "no longer shown to " + given})
+	t.Record(store.Event{Act: t.Act}, s.Customer,
+		map[string]any{"field": "Hours on the jobs of " + name, "to": "no longer shown to " + given})
 	return nil
 }
 

@@ -26,7 +26,8 @@ func TestSharedHours(t *testing.T) {
 	first := apptest.NewID()
 	apptest.Must(t, w.Do(ctx, mira, jobs.ShareHours{ID: first, Customer: hollin, To: "Clerk of works", Token: plain}))
 	apptest.Must(t, w.Do(ctx, mira, jobs.ShareHours{ID: apptest.NewID(), Customer: hollin, To: "Auditor", WithNames: true, Token: named}))
-	apptest.Must(t, w.Do(ctx, mira, jobs.ShareHours{ID: apptest.NewID(), Customer: hollin, To: "Visitor", LastDay: "2026-11-13", Token: short}))
+	apptest.Must(t, w.Do(ctx, mira,
+		jobs.ShareHours{ID: apptest.NewID(), Customer: hollin, To: "Visitor", LastDay: "2026-11-13", Token: short}))
 
 	p, err := jobs.ReadSharedHours(ctx, w.App, plain, 0)
 	apptest.Must(t, err)
@@ -42,14 +43,19 @@ func TestSharedHours(t *testing.T) {
 			}
 		}
 	}
-	const theirs = `from stint s join job j on j.id = s.job_id join card c on c.date = s.date and c.employment_id = s.employment_id where j.customer_id = $1 and s.kind = 'work' and s.end_at is not null and s.date between '2026-11-01' and '2026-11-30'`
-	if want := dbtest.Get[int64](t, w, `select sum(extract(epoch from s.end_at - s.start_at))::bigint `+theirs, hollin); shown != want || want == 0 || p.Checked+p.Open != want {
+	const theirs = `from stint s join job j on j.id = s.job_id join card c on c.date = s.date and c.employment_id = s.employment_id
+		where j.customer_id = $1 and s.kind = 'work' and s.end_at is not null and s.date between '2026-11-01' and '2026-11-30'`
+	if want := dbtest.Get[int64](t, w, `select sum(extract(epoch from s.end_at - s.start_at))::bigint `+theirs, hollin); shown != want ||
+		want == 0 || p.Checked+p.Open != want {
 		t.Errorf("%d s are shown (%d + %d), %d s are on their jobs", shown, p.Checked, p.Open, want)
 	}
-	if want := dbtest.Get[int64](t, w, `select sum(extract(epoch from s.end_at - s.start_at))::bigint `+theirs+` and c.state in ('approved', 'paid')`, hollin); checked != want || checked != p.Checked {
+	if want := dbtest.Get[int64](t, w,
+		`select sum(extract(epoch from s.end_at - s.start_at))::bigint `+theirs+` and c.state in ('approved', 'paid')`,
+		hollin); checked != want || checked != p.Checked {
 		t.Errorf("%d s are shown as checked, %d s are approved", checked, want)
 	}
-	if p, err = jobs.ReadSharedHours(ctx, w.App, named, when.NewDate(2026, 10, 5)); err != nil || len(p.Jobs) == 0 || p.Jobs[0].Rows[0].Names == "" || p.Span.From != when.NewDate(2026, 10, 1) {
+	if p, err = jobs.ReadSharedHours(ctx, w.App, named, when.NewDate(2026, 10, 5)); err != nil || len(p.Jobs) == 0 ||
+		p.Jobs[0].Rows[0].Names == "" || p.Span.From != when.NewDate(2026, 10, 1) {
 		t.Errorf("with names, in October: %+v, %v", p, err)
 	}
 	if _, err := jobs.ReadSharedHours(ctx, w.App, short, 0); err != nil {
@@ -70,7 +76,9 @@ func TestSharedHours(t *testing.T) {
 		t.Errorf("of another customer: %v", err)
 	}
 	wren := w.Person(t, "Wren Halloran")
-	if err := w.Do(ctx, wren, jobs.ShareHours{ID: apptest.NewID(), Customer: hollin, To: "X", Token: app.NewSignInToken()}); !errors.Is(err, app.ErrForbidden) {
+	if err := w.Do(ctx,
+		wren, jobs.ShareHours{ID: apptest.NewID(), Customer: hollin, To: "X", Token: app.NewSignInToken()}); !errors.Is(err,
+		app.ErrForbidden) {
 		t.Errorf("a lead gives a link: %v", err)
 	}
 	if p, err := jobs.ReadCustomerPage(ctx, w.App, wren, hollin); err != nil || len(p.Jobs) == 0 || p.MayShare || p.Links != nil {

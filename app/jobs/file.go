@@ -187,7 +187,8 @@ func (j *jobJudge) takeJob(r *bringin.ImportRow, number string, given map[string
 func (j *jobJudge) takeTask(r *bringin.ImportRow, number string, given map[string]string) error {
 	for _, f := range j.jobs {
 		if f.Key != "number" && strings.TrimSpace(given[f.Key]) != "" {
-			return clock.Refuse(f.Key, f.Label+" stands beside a task", "Give a job's settings in a line of its own, and its tasks in lines after it")
+			return clock.Refuse(f.Key, f.Label+" stands beside a task",
+				"Give a job's settings in a line of its own, and its tasks in lines after it")
 		}
 	}
 	job, there := j.known[number]
@@ -197,7 +198,9 @@ func (j *jobJudge) takeTask(r *bringin.ImportRow, number string, given map[strin
 	r.Job = job
 	r.Job.Number = number
 	var task store.Task
-	if i := slices.IndexFunc(j.tasks[job.ID], func(t store.Task) bool { return strings.EqualFold(t.Name, strings.TrimSpace(given["task"])) }); there && i >= 0 {
+	if i := slices.IndexFunc(j.tasks[job.ID], func(t store.Task) bool {
+		return strings.EqualFold(t.Name, strings.TrimSpace(given["task"]))
+	}); there && i >= 0 {
 		task = j.tasks[job.ID][i]
 		r.Task = &task
 	}
@@ -295,11 +298,13 @@ func (k *jobFile) bringTask(ctx context.Context, t *app.Turn, r *bringin.ImportR
 			return err
 		}
 		if r.Task != nil {
-			t.Record(store.Event{Act: t.Act}, job, map[string]any{"field": f.Label + " of " + before.Name, "job": r.Job.Number, "from": f.Get(before), "to": value})
+			t.Record(store.Event{Act: t.Act}, job,
+				map[string]any{"field": f.Label + " of " + before.Name, "job": r.Job.Number, "from": f.Get(before), "to": value})
 		}
 	}
 	if r.Task == nil {
-		t.Record(store.Event{Act: t.Act}, job, map[string]any{"tasks": 1, "job": r.Job.Number, "to": r.Values["task"] + " added from a file"})
+		t.Record(store.Event{Act: t.Act}, job,
+			map[string]any{"tasks": 1, "job": r.Job.Number, "to": r.Values["task"] + " added from a file"})
 	}
 	return nil
 }

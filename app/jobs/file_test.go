@@ -41,8 +41,11 @@ func TestBringJobsIn(t *testing.T) {
 	if got := apptest.RowCounts(p); got != "4 2 0 8" {
 		t.Errorf("new, changed, same, wrong: %s", got)
 	}
-	for line, what := range map[int]string{8: "The name is missing", 9: "There is no job 4009", 10: "stands in line 5 already", 11: "Task Fitting of 4001 stands in line 3 already", 12: "“888” is not in the list",
-		13: "Kind can't be “Moon work”", 14: "Name stands beside a task", 15: "The number is missing", 6: "Budget, hours: nothing → 900", 7: "Estimate, hours: nothing → 300"} {
+	for line, what := range map[int]string{8: "The name is missing",
+		9: "There is no job 4009", 10: "stands in line 5 already", 11: "Task Fitting of 4001 stands in line 3 already",
+		12: "“888” is not in the list",
+		13: "Kind can't be “Moon work”", 14: "Name stands beside a task", 15: "The number is missing", 6: "Budget, hours: nothing → 900",
+		7: "Estimate, hours: nothing → 300"} {
 		if r := p.Rows[line-2]; !strings.Contains(r.What, what) {
 			t.Errorf("line %d: %s %q, want %q", line, r.State, r.What, what)
 		}
@@ -50,13 +53,16 @@ func TestBringJobsIn(t *testing.T) {
 	apptest.Must(t, w.Do(ctx, mira, bringin.BringIn{Kind: bringin.JobsFile, Import: p.ID, Wrong: 8}))
 	page, err := jobs.ReadJobPage(ctx, w.App, mira, apptest.JobOf(t, w, "4001"))
 	apptest.Must(t, err)
-	if page.Billable || page.Tasks[0].Billable || !page.Tasks[1].Billable || page.Customer != "Ebbwater Harbour Trust" || len(page.Tasks) != 2 || page.Tasks[1].Name != "Erecting" || page.Tasks[1].CostCode != "520" || *page.Tasks[1].Estimate != 80*3600+1800 {
+	if page.Billable || page.Tasks[0].Billable || !page.Tasks[1].Billable || page.Customer != "Ebbwater Harbour Trust" ||
+		len(page.Tasks) != 2 || page.Tasks[1].Name != "Erecting" || page.Tasks[1].CostCode != "520" ||
+		*page.Tasks[1].Estimate != 80*3600+1800 {
 		t.Errorf("the new job is %+v with %+v", page.Job, page.Tasks)
 	}
 	if page, err = jobs.ReadJobPage(ctx, w.App, mira, apptest.JobOf(t, w, "4002")); err != nil || len(page.Tasks) != 6 {
 		t.Errorf("a new job of a kind has %d tasks, want the kind's six: %v", len(page.Tasks), err)
 	}
-	if n := dbtest.Get[int](t, w, `select estimate_seconds from task t join job j on j.id = t.job_id where j.number = '2231' and t.name = 'Erecting'`); n != 300*3600 {
+	if n := dbtest.Get[int](t, w, `select estimate_seconds from task t join job j on j.id = t.job_id where j.number = '2231'
+		and t.name = 'Erecting'`); n != 300*3600 {
 		t.Errorf("the estimate of a task that was there is %d s", n)
 	}
 	// The same file again changes nothing.
@@ -67,7 +73,8 @@ func TestBringJobsIn(t *testing.T) {
 	if _, err := bringin.ReadImportPage(ctx, w.App, mira, bringin.PeopleFile, p.ID); !errors.Is(err, app.ErrNotFound) {
 		t.Errorf("a file of jobs read as people: %v", err)
 	}
-	if err := w.Do(ctx, w.Person(t, "Wren Halloran"), bringin.TakeFile{Kind: bringin.JobsFile, ID: apptest.NewID(), Rows: rows}); !errors.Is(err, app.ErrForbidden) {
+	if err := w.Do(ctx, w.Person(t, "Wren Halloran"),
+		bringin.TakeFile{Kind: bringin.JobsFile, ID: apptest.NewID(), Rows: rows}); !errors.Is(err, app.ErrForbidden) {
 		t.Errorf("a lead brings jobs: %v", err)
 	}
 }
@@ -107,7 +114,9 @@ func TestSetTask(t *testing.T) {
 	task := page.Tasks[2]
 	for _, c := range []struct{ field, value, wrong string }{
 		{"estimate", "120", ""}, {"cost_code", "530", ""}, {"class", "ELE", ""}, {"task_billable", "no", ""}, {"task", "Setting up", ""},
-		{"estimate", "lots", "Estimate, hours can't be"}, {"cost_code", "999", "not in the list"}, {"class", "WIZ", "Classification can't be"}, {"task", page.Tasks[0].Name, "already"}, {"colour", "red", "no such thing"},
+		{"estimate", "lots", "Estimate, hours can't be"},
+		{"cost_code", "999", "not in the list"}, {"class", "WIZ", "Classification can't be"}, {"task", page.Tasks[0].Name, "already"},
+		{"colour", "red", "no such thing"},
 	} {
 		err := w.Do(ctx, mira, jobs.SetTask{Job: job, Task: task.ID, Field: c.field, Value: c.value})
 		if c.wrong == "" {
@@ -125,7 +134,8 @@ func TestSetTask(t *testing.T) {
 	if strings.Join(got, " | ") != "Setting up | 530 | 120 | no | ELE | open" {
 		t.Errorf("the task is %q", got)
 	}
-	if err := w.Do(ctx, mira, jobs.SetTask{Job: apptest.JobOf(t, w, "2240"), Task: task.ID, Field: "task", Value: "x"}); !errors.Is(err, app.ErrNotFound) {
+	if err := w.Do(ctx, mira,
+		jobs.SetTask{Job: apptest.JobOf(t, w, "2240"), Task: task.ID, Field: "task", Value: "x"}); !errors.Is(err, app.ErrNotFound) {
 		t.Errorf("a task of another job: %v", err)
 	}
 }

@@ -209,20 +209,29 @@ func jobFields(ctx context.Context, q store.Q) ([]jobField, error) {
 			Put: column("number"), Get: func(j store.Job) string { return j.Number }},
 		{Setting: field.Setting{Key: "name", Label: "Name", Normal: textOf(1, 120)},
 			Put: column("name"), Get: func(j store.Job) string { return j.Name }},
-		{Setting: field.Setting{Key: "customer", Label: "Customer", Help: "Empty: the company's own work", List: proposals, Normal: textOf(0, 120)},
-			Get: func(j store.Job) string { return j.Customer }, Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
+		{Setting: field.Setting{Key: "customer", Label: "Customer", Help: "Empty: the company's own work",
+			List: proposals, Normal: textOf(0, 120)},
+			Get: func(j store.Job) string {
+				return j.Customer
+			}, Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
 				id, err := store.CustomerID(ctx, t, value)
 				if err != nil {
 					return err
 				}
 				return store.SetJob(ctx, t, job, "customer_id", idOrNull(id))
 			}},
-		{Setting: field.Setting{Key: "site", Label: "Site", Kind: field.ChoiceField, Choices: append([]field.Choice{none}, field.NamesOf(sites)...)},
-			Get: func(j store.Job) string { return j.Site }, Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
+		{Setting: field.Setting{Key: "site", Label: "Site", Kind: field.ChoiceField,
+			Choices: append([]field.Choice{none}, field.NamesOf(sites)...)},
+			Get: func(j store.Job) string {
+				return j.Site
+			}, Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
 				return store.SetJob(ctx, t, job, "site_id", idOrNull(field.IdOf(sites, value)))
 			}},
-		{Setting: field.Setting{Key: "kind", Label: "Kind", Kind: field.ChoiceField, Choices: append([]field.Choice{none}, field.NamesOf(kinds)...)},
-			Get: func(j store.Job) string { return j.Kind }, Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
+		{Setting: field.Setting{Key: "kind", Label: "Kind", Kind: field.ChoiceField,
+			Choices: append([]field.Choice{none}, field.NamesOf(kinds)...)},
+			Get: func(j store.Job) string {
+				return j.Kind
+			}, Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
 				paid, found, err := store.LastPaidDay(ctx, t)
 				if err != nil {
 					return err
@@ -234,32 +243,45 @@ func jobFields(ctx context.Context, q store.Q) ([]jobField, error) {
 				}
 				return store.SetJob(ctx, t, job, "kind_id", idOrNull(field.IdOf(kinds, value)))
 			}},
-		{Setting: field.Setting{Key: "place", Label: "Place on the map", Help: "Latitude, longitude and fence in metres; empty: that of the site", Normal: orEmpty(placeValue)},
-			Get: func(j store.Job) string { return placeText(j.Lat, j.Lon, j.Fence) }, Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
+		{Setting: field.Setting{Key: "place",
+			Label: "Place on the map", Help: "Latitude, longitude and fence in metres; empty: that of the site",
+			Normal: orEmpty(placeValue)},
+			Get: func(j store.Job) string {
+				return placeText(j.Lat, j.Lon, j.Fence)
+			}, Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
 				lat, lon, fence, _ := readPlaceText(value) // placeValue read it
 				return store.PutJobPlace(ctx, t, job, lat, lon, fence)
 			}},
-		{Setting: field.Setting{Key: "tags", Label: "Tags needed", Help: "Apart by commas. Shown before somebody without them has a shift on it", List: tagNames, Normal: neededTags},
-			Get: func(j store.Job) string { return j.Tags }, Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
+		{Setting: field.Setting{Key: "tags",
+			Label: "Tags needed", Help: "Apart by commas. Shown before somebody without them has a shift on it",
+			List: tagNames, Normal: neededTags},
+			Get: func(j store.Job) string {
+				return j.Tags
+			}, Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
 				return store.PutJobTags(ctx, t, job, field.SplitList(value))
 			}},
-		{Setting: field.Setting{Key: "state", Label: "State", Kind: field.ChoiceField, Choices: field.Choices("open", "open", "closed", "closed")},
+		{Setting: field.Setting{Key: "state", Label: "State", Kind: field.ChoiceField,
+			Choices: field.Choices("open", "open", "closed", "closed")},
 			Put: closeJob, Get: func(j store.Job) string { return j.State }},
 		{Setting: field.Setting{Key: "starts_on", Label: "From", Kind: field.DateField, Normal: orEmpty(field.Date)},
 			Put: column("starts_on"), Get: func(j store.Job) string { return dateText(j.StartsOn) }},
 		{Setting: field.Setting{Key: "ends_on", Label: "To", Kind: field.DateField, Normal: orEmpty(field.Date)},
 			Put: column("ends_on"), Get: func(j store.Job) string { return dateText(j.EndsOn) }},
-		{Setting: field.Setting{Key: "open_to_all", Label: "Who may clock to it", Kind: field.ChoiceField, Choices: field.Choices("yes", "everyone", "no", "only those listed")},
+		{Setting: field.Setting{Key: "open_to_all", Label: "Who may clock to it", Kind: field.ChoiceField,
+			Choices: field.Choices("yes", "everyone", "no", "only those listed")},
 			Put: flag("open_to_all"), Get: func(j store.Job) string { return field.Yes(j.OpenToAll) }},
 		{Setting: field.Setting{Key: "billable", Label: "Billable", Kind: field.ChoiceField, Choices: field.YesNo},
 			Put: flag("billable"), Get: func(j store.Job) string { return field.Yes(j.Billable) }},
 		{Setting: field.Setting{Key: "bill_rate", Label: "Billed an hour", Kind: field.NumberField, Normal: orEmpty(field.RateValue)},
 			Put: column("bill_rate"), Get: func(j store.Job) string { return payroll.TrimRate(j.BillRate) }},
 		{Setting: field.Setting{Key: "budget", Label: "Budget, hours", Kind: field.NumberField, Normal: orEmpty(hoursValue)},
-			Get: func(j store.Job) string { return hoursText(j.Budget) }, Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
+			Get: func(j store.Job) string {
+				return hoursText(j.Budget)
+			}, Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
 				return store.SetJob(ctx, t, job, "budget_seconds", secondsOrNull(value))
 			}},
-		{Setting: field.Setting{Key: "public_work", Label: "Public work", Kind: field.ChoiceField, Choices: field.YesNo, Help: "Prevailing wage: whoever clocks in chooses a classification"},
+		{Setting: field.Setting{Key: "public_work", Label: "Public work", Kind: field.ChoiceField, Choices: field.YesNo,
+			Help: "Prevailing wage: whoever clocks in chooses a classification"},
 			Put: flag("public_work"), Get: func(j store.Job) string { return field.Yes(j.PublicWork) }},
 	}
 	return field.Completed(fields), nil
@@ -543,9 +565,13 @@ func personNamed(ctx context.Context, t *app.Turn, text string) (uuid.UUID, erro
 	case err != nil:
 		return uuid.Nil, err
 	case len(found) == 0:
-		return uuid.Nil, clock.Refuse("person", "Nobody here has the number or name “"+field.Shorten(text)+"”", "Write the personnel number, or given and family name")
+		return uuid.Nil,
+			clock.Refuse("person", "Nobody here has the number or name “"+field.Shorten(text)+"”",
+				"Write the personnel number, or given and family name")
 	case len(found) > 1:
-		return uuid.Nil, clock.Refuse("person", fmt.Sprintf("%d people are called “%s”", len(found), field.Shorten(text)), "Write the personnel number: "+found[0].Name+" or "+found[1].Name)
+		return uuid.Nil,
+			clock.Refuse("person", fmt.Sprintf("%d people are called “%s”", len(found), field.Shorten(text)),
+				"Write the personnel number: "+found[0].Name+" or "+found[1].Name)
 	}
 	return found[0].ID, nil
 }
@@ -589,7 +615,8 @@ func (s SetWage) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if own {
-		return clock.Refuse("wage", "Nobody changes their own pay, and this is a classification of yours", "Ask another manager or an owner")
+		return clock.Refuse("wage", "Nobody changes their own pay, and this is a classification of yours",
+			"Ask another manager or an owner")
 	}
 	if err := store.LockJob(ctx, t, s.Job); err != nil {
 		return err
@@ -607,13 +634,16 @@ func (s SetWage) Do(ctx context.Context, t *app.Turn) error {
 	case err != nil:
 		return err
 	case s.From < first && before:
-		return clock.Refuse("from", "That was paid already: pay runs are closed up to "+(first-1).Format("2 January 2006"), "Let the wage hold from a later day")
+		return clock.Refuse("from", "That was paid already: pay runs are closed up to "+(first-1).Format("2 January 2006"),
+			"Let the wage hold from a later day")
 	}
 	wage := store.Wage{Class: s.Class, Base: s.Base, Cash: s.Cash, Plan: s.Plan, StartsOn: s.From}
 	if err := store.PutWage(ctx, t, s.Job, wage); err != nil {
 		return err
 	}
-	t.Record(store.Event{Act: t.Act}, s.Job, map[string]any{"field": "Wage determination from " + s.From.String(), "to": s.Base + ", fringe " + s.Cash + " in cash and " + s.Plan + " into a plan"})
+	t.Record(store.Event{Act: t.Act}, s.Job,
+		map[string]any{"field": "Wage determination from " + s.From.String(),
+			"to": s.Base + ", fringe " + s.Cash + " in cash and " + s.Plan + " into a plan"})
 	return nil
 }
 

@@ -26,7 +26,8 @@ func TestSetJob(t *testing.T) {
 	id := apptest.JobOf(t, w, "2252")
 	apptest.Must(t, w.Do(ctx, mira, jobs.SetJob{Job: id, Field: "customer", Value: "Harbour board"}))
 	for _, c := range []struct{ field, value, kept string }{
-		{"name", "Works upkeep and repair", "Works upkeep and repair"}, {"site", "ebbwater works", "Ebbwater works"}, {"budget", "120.5", "120.5"}, {"bill_rate", "61", "61.00"}, {"billable", "no", "no"},
+		{"name", "Works upkeep and repair", "Works upkeep and repair"},
+		{"site", "ebbwater works", "Ebbwater works"}, {"budget", "120.5", "120.5"}, {"bill_rate", "61", "61.00"}, {"billable", "no", "no"},
 		{"starts_on", "2026-01-05", "2026-01-05"}, {"ends_on", "", ""}, {"public_work", "no", "no"},
 	} {
 		apptest.Must(t, w.Do(ctx, mira, jobs.SetJob{Job: id, Field: c.field, Value: c.value}))
@@ -42,9 +43,11 @@ func TestSetJob(t *testing.T) {
 		}
 	}
 	for _, c := range []struct{ field, value, wrong string }{
-		{"number", "", "Number can't be"}, {"number", "2231", "There is a job 2231 already"}, {"budget", "a lot", "Budget, hours can't be"}, {"site", "Atlantis", "Site can't be"}, {"starts_on", "soon", "From can't be"},
+		{"number", "", "Number can't be"}, {"number", "2231", "There is a job 2231 already"}, {"budget", "a lot", "Budget, hours can't be"},
+		{"site", "Atlantis", "Site can't be"}, {"starts_on", "soon", "From can't be"},
 	} {
-		if r := apptest.Refusal(t, w.Do(ctx, mira, jobs.SetJob{Job: id, Field: c.field, Value: c.value})); !strings.Contains(r.Wrong, c.wrong) {
+		if r := apptest.Refusal(t,
+			w.Do(ctx, mira, jobs.SetJob{Job: id, Field: c.field, Value: c.value})); !strings.Contains(r.Wrong, c.wrong) {
 			t.Errorf("%s set to %q: %+v", c.field, c.value, r)
 		}
 	}
@@ -119,7 +122,10 @@ func TestJoiningTasks(t *testing.T) {
 	mira := w.Person(t, "Mira Castellane")
 	id := apptest.NewID()
 	apptest.Must(t, w.Do(ctx, mira, jobs.AddJob{ID: id, Number: "3002", Title: "Sign faces"}))
-	apptest.Must(t, w.Do(ctx, mira, jobs.AddTasks{Job: id, Tasks: []jobs.NewTask{{Title: "Cut", CostCode: "110", Hours: "10"}, {Title: "Trim", CostCode: "110", Hours: "5.5"}, {Title: "Paint", CostCode: "120", Hours: ""}, {Title: "Ship", CostCode: "130", Hours: "2"}}}))
+	apptest.Must(t, w.Do(ctx, mira,
+		jobs.AddTasks{Job: id, Tasks: []jobs.NewTask{{Title: "Cut", CostCode: "110", Hours: "10"},
+			{Title: "Trim", CostCode: "110", Hours: "5.5"}, {Title: "Paint", CostCode: "120", Hours: ""},
+			{Title: "Ship", CostCode: "130", Hours: "2"}}}))
 	tasks := func() map[string]jobs.JobTask {
 		p, err := jobs.ReadJobPage(ctx, w.App, mira, id)
 		apptest.Must(t, err)
@@ -133,9 +139,13 @@ func TestJoiningTasks(t *testing.T) {
 	if !before["Cut"].Proposed || !before["Trim"].Proposed || before["Paint"].Proposed {
 		t.Error("tasks of one cost code aren't proposed to be joined")
 	}
-	apptest.Must(t, w.Do(ctx, mira, jobs.JoinTasks{Job: id, Into: before["Cut"].ID, Tasks: []uuid.UUID{before["Trim"].ID, before["Paint"].ID}}))
+	apptest.Must(t, w.Do(ctx, mira,
+		jobs.JoinTasks{Job: id, Into: before["Cut"].ID, Tasks: []uuid.UUID{before["Trim"].ID, before["Paint"].ID}}))
 	on := clock.Assignment{Job: id, Task: before["Trim"].ID}
-	if r := apptest.Refusal(t, w.Do(ctx, w.Person(t, "Dao Pham"), hours.Punch{ID: apptest.NewID(), Act: clock.Switch, On: on, Point: clock.Browser})); !strings.Contains(r.Wrong, "is worked as “Cut”") {
+	if r := apptest.Refusal(t,
+		w.Do(ctx, w.Person(t, "Dao Pham"),
+			hours.Punch{ID: apptest.NewID(), Act: clock.Switch, On: on, Point: clock.Browser})); !strings.Contains(r.Wrong,
+		"is worked as “Cut”") {
 		t.Errorf("clocking to a task that is worked as another: %+v", r)
 	}
 	cut := tasks()["Cut"]
@@ -144,10 +154,13 @@ func TestJoiningTasks(t *testing.T) {
 	}
 	kofi := w.Person(t, "Kofi Larkin")
 	w.Pass(time.Minute)
-	if r := apptest.Refusal(t, w.Do(ctx, kofi, hours.Punch{ID: apptest.NewID(), Act: clock.In, On: clock.Assignment{Job: id, Task: before["Trim"].ID}})); !strings.Contains(r.Wrong, "is worked as “Cut”") {
+	if r := apptest.Refusal(t,
+		w.Do(ctx, kofi, hours.Punch{ID: apptest.NewID(), Act: clock.In,
+			On: clock.Assignment{Job: id, Task: before["Trim"].ID}})); !strings.Contains(r.Wrong, "is worked as “Cut”") {
 		t.Errorf("clocking to a joined task: %+v", r)
 	}
-	if r := apptest.Refusal(t, w.Do(ctx, mira, jobs.JoinTasks{Job: id, Into: before["Trim"].ID, Tasks: []uuid.UUID{cut.ID}})); r.Field != "into" {
+	if r := apptest.Refusal(t,
+		w.Do(ctx, mira, jobs.JoinTasks{Job: id, Into: before["Trim"].ID, Tasks: []uuid.UUID{cut.ID}})); r.Field != "into" {
 		t.Errorf("joining into a joined one: %+v", r)
 	}
 	// Joining the joined brings along what is under it.
@@ -168,11 +181,14 @@ func TestJoiningTasks(t *testing.T) {
 	if _, there := tasks()["Trim"]; there {
 		t.Error("a task nothing was recorded on is still there")
 	}
-	apptest.Must(t, w.Do(ctx, kofi, hours.Punch{ID: apptest.NewID(), Act: clock.In, On: clock.Assignment{Job: id, Task: before["Ship"].ID}}))
-	if r := apptest.Refusal(t, w.Do(ctx, mira, jobs.CloseTask{Job: id, Task: before["Ship"].ID})); !strings.Contains(r.Wrong, "on the clock") {
+	apptest.Must(t, w.Do(ctx, kofi,
+		hours.Punch{ID: apptest.NewID(), Act: clock.In, On: clock.Assignment{Job: id, Task: before["Ship"].ID}}))
+	if r := apptest.Refusal(t,
+		w.Do(ctx, mira, jobs.CloseTask{Job: id, Task: before["Ship"].ID})); !strings.Contains(r.Wrong, "on the clock") {
 		t.Errorf("closed under somebody: %+v", r)
 	}
-	if r := apptest.Refusal(t, w.Do(ctx, mira, jobs.SetJob{Job: id, Field: "state", Value: "closed"})); !strings.Contains(r.Wrong, "on the clock on it now") {
+	if r := apptest.Refusal(t,
+		w.Do(ctx, mira, jobs.SetJob{Job: id, Field: "state", Value: "closed"})); !strings.Contains(r.Wrong, "on the clock on it now") {
 		t.Errorf("a job closed under somebody: %+v", r)
 	}
 	w.Pass(time.Hour)
@@ -197,7 +213,8 @@ func TestJobKindsAndWages(t *testing.T) {
 	ctx := context.Background()
 	mira := w.Person(t, "Mira Castellane")
 	apptest.Must(t, w.Do(ctx, mira, company.PutJobKind{ID: apptest.NewID(), Title: "Gantry", Tasks: "110 Set up\n\n 120  Hang"}))
-	if r := apptest.Refusal(t, w.Do(ctx, mira, company.PutJobKind{ID: apptest.NewID(), Title: "Gantry", Tasks: "Hang"})); r.Field != "tasks" {
+	if r := apptest.Refusal(t,
+		w.Do(ctx, mira, company.PutJobKind{ID: apptest.NewID(), Title: "Gantry", Tasks: "Hang"})); r.Field != "tasks" {
 		t.Errorf("a task without a cost code: %+v", r)
 	}
 	id := apptest.NewID()
@@ -209,7 +226,8 @@ func TestJobKindsAndWages(t *testing.T) {
 	}
 	class := p.Classes[0].ID
 	apptest.Must(t, w.Do(ctx, mira, jobs.SetWage{Job: id, Class: class, Base: "32.4", Cash: "4.2"}))
-	if p, err = jobs.ReadJobPage(ctx, w.App, mira, id); err != nil || len(p.Wages) != 1 || p.Wages[0].Base != "32.40" || p.Wages[0].Cash != "4.20" || p.Wages[0].Plan != "0.00" {
+	if p, err = jobs.ReadJobPage(ctx, w.App, mira, id); err != nil || len(p.Wages) != 1 || p.Wages[0].Base != "32.40" ||
+		p.Wages[0].Cash != "4.20" || p.Wages[0].Plan != "0.00" {
 		t.Errorf("wages %+v, %v", p.Wages, err)
 	}
 	if r := apptest.Refusal(t, w.Do(ctx, mira, jobs.SetWage{Job: id, Class: class, Base: "much"})); r.Field != "wage" {
@@ -234,8 +252,11 @@ func TestOpenJobToAPerson(t *testing.T) {
 	if p.CanClock != 2 || len(p.OpenTo) != 2 {
 		t.Errorf("%d people can clock here, open to %+v", p.CanClock, p.OpenTo)
 	}
-	apptest.Must(t, w.Do(ctx, mira, people.AddPerson{ID: apptest.NewID(), Values: map[string]string{"given_name": "Dao", "family_name": "Pham", "unit": "Plate shop", "starts_on": "2026-11-02"}}))
-	if r := apptest.Refusal(t, open("Dao Pham")); !strings.Contains(r.Wrong, "2 people are called") || !strings.Contains(r.Right, dao.Number) {
+	apptest.Must(t, w.Do(ctx, mira,
+		people.AddPerson{ID: apptest.NewID(),
+			Values: map[string]string{"given_name": "Dao", "family_name": "Pham", "unit": "Plate shop", "starts_on": "2026-11-02"}}))
+	if r := apptest.Refusal(t, open("Dao Pham")); !strings.Contains(r.Wrong, "2 people are called") ||
+		!strings.Contains(r.Right, dao.Number) {
 		t.Errorf("a name that two have: %+v", r)
 	}
 	if r := apptest.Refusal(t, open("Nobody")); !strings.Contains(r.Wrong, "Nobody here") {
@@ -247,7 +268,8 @@ func TestOpenJobToAPerson(t *testing.T) {
 func TestWhoIsOnAJob(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
-	job := dbtest.Get[uuid.UUID](t, w, `select job_id from stint where end_at is null and kind = 'work' group by job_id order by count(*) desc limit 1`)
+	job := dbtest.Get[uuid.UUID](t, w, `select job_id from stint where end_at is null and kind = 'work' group by job_id
+		order by count(*) desc limit 1`)
 	p, err := jobs.ReadJobPage(ctx, w.App, w.Person(t, "Mira Castellane"), job)
 	apptest.Must(t, err)
 	if len(p.Now) != p.Running || p.Running < 2 {

@@ -25,7 +25,9 @@ func TestTagsThatShiftsNeed(t *testing.T) {
 	_, err = w.DB.Exec(`delete from person_tag`)
 	apptest.Must(t, err)
 	job := apptest.JobOf(t, w, "2253")
-	_, err = w.DB.Exec(`insert into shift (id, employment_id, date, start_at, end_at, job_id) select gen_random_uuid(), $1, d::date, d + interval '12 hours', d + interval '20 hours', $2 from generate_series(timestamptz '2026-11-16', '2026-11-18', '1 day') d`, tomasz.Employment, job)
+	_, err = w.DB.Exec(`insert into shift (id, employment_id, date, start_at, end_at, job_id)
+		select gen_random_uuid(), $1, d::date, d + interval '12 hours', d + interval '20 hours', $2
+		from generate_series(timestamptz '2026-11-16', '2026-11-18', '1 day') d`, tomasz.Employment, job)
 	apptest.Must(t, err)
 	lacking := func(who app.Actor) []store.LackingTag {
 		t.Helper()
@@ -38,12 +40,15 @@ func TestTagsThatShiftsNeed(t *testing.T) {
 	}
 	apptest.Must(t, w.Do(ctx, mira, jobs.SetJob{Job: job, Field: "tags", Value: " work at height , First aid"}))
 	l := lacking(mira)
-	if len(l) != 2 || l[0].Person != tomasz.ID || l[0].Shifts != 3 || l[0].Date != when.NewDate(2026, 11, 16) || l[0].Expires != nil || l[0].Tag != "First aid" {
+	if len(l) != 2 || l[0].Person != tomasz.ID || l[0].Shifts != 3 || l[0].Date != when.NewDate(2026, 11, 16) ||
+		l[0].Expires != nil || l[0].Tag != "First aid" {
 		t.Errorf("lacking %+v", l)
 	}
-	apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: tomasz.ID, Field: "tags", Value: "First aid, Work at height until 2026-11-16"}))
+	apptest.Must(t, w.Do(ctx,
+		mira, people.SetPerson{ID: apptest.NewID(), Person: tomasz.ID, Field: "tags", Value: "First aid, Work at height until 2026-11-16"}))
 	l = lacking(mira)
-	if len(l) != 1 || l[0].Shifts != 2 || l[0].Date != when.NewDate(2026, 11, 17) || l[0].Expires == nil || *l[0].Expires != when.NewDate(2026, 11, 16) {
+	if len(l) != 1 || l[0].Shifts != 2 || l[0].Date != when.NewDate(2026, 11, 17) || l[0].Expires == nil ||
+		*l[0].Expires != when.NewDate(2026, 11, 16) {
 		t.Errorf("one that runs out on the 16th: %+v", l)
 	}
 	if p, err := people.ReadPersonPage(ctx, w.App, mira, tomasz.ID); err != nil || len(p.Lacking) != 1 {
@@ -71,7 +76,8 @@ func TestJobPlace(t *testing.T) {
 	mira := w.Person(t, "Mira Castellane")
 	job := apptest.JobOf(t, w, "2231")
 	fence := func() (lat, metres float64) {
-		j, err := store.GetJobTask(ctx, w.DB, job, apptest.NewID(), apptest.NewID(), *w.Person(t, "Tomasz Brandt").Employment, when.NewDate(2026, 11, 13))
+		j, err := store.GetJobTask(ctx, w.DB, job, apptest.NewID(), apptest.NewID(), *w.Person(t, "Tomasz Brandt").Employment,
+			when.NewDate(2026, 11, 13))
 		apptest.Must(t, err)
 		f := j.SiteFence()
 		return f.Lat, f.Radius

@@ -109,10 +109,17 @@ func taskFields(ctx context.Context, q store.Q) ([]taskField, error) {
 		{Setting: field.Setting{Key: "estimate", Label: "Estimate, hours", Kind: field.NumberField, Normal: orEmpty(hoursValue)},
 			Put: column("estimate_seconds", secondsOrNull), Get: func(t store.Task) string { return hoursText(t.Estimate) }},
 		{Setting: field.Setting{Key: "task_billable", Label: "Task billable", Kind: field.ChoiceField, Choices: field.YesNo},
-			Put: column("billable", func(v string) any { return v == "yes" }), Get: func(t store.Task) string { return field.Yes(t.Billable) }},
-		{Setting: field.Setting{Key: "class", Label: "Classification", Kind: field.ChoiceField, Choices: append(field.Choices("", "none"), field.NamesOf(classes)...), Help: "On public work it is chosen first at the clock"},
-			Put: column("class_id", func(v string) any { return idOrNull(field.IdOf(classes, v)) }), Get: func(t store.Task) string { return t.Class }},
-		{Setting: field.Setting{Key: "task_state", Label: "Task state", Kind: field.ChoiceField, Choices: field.Choices("open", "open", "closed", "closed")},
+			Put: column("billable", func(v string) any {
+				return v == "yes"
+			}), Get: func(t store.Task) string { return field.Yes(t.Billable) }},
+		{Setting: field.Setting{Key: "class", Label: "Classification",
+			Kind: field.ChoiceField, Choices: append(field.Choices("", "none"), field.NamesOf(classes)...),
+			Help: "On public work it is chosen first at the clock"},
+			Put: column("class_id", func(v string) any {
+				return idOrNull(field.IdOf(classes, v))
+			}), Get: func(t store.Task) string { return t.Class }},
+		{Setting: field.Setting{Key: "task_state", Label: "Task state", Kind: field.ChoiceField,
+			Choices: field.Choices("open", "open", "closed", "closed")},
 			Put: closeTask, Get: func(t store.Task) string { return t.State }},
 	}
 	return field.Completed(fields), nil
@@ -222,7 +229,8 @@ func (a AddTasks) Do(ctx context.Context, t *app.Turn) error {
 		var estimate *int64
 		if hours != "" {
 			if _, err := hoursValue(hours); err != nil {
-				return clock.Refuse("hours", fmt.Sprintf("The hours of %s can't be “%s”", name, field.Shorten(hours)), "Write hours such as 120 or 7.5")
+				return clock.Refuse("hours", fmt.Sprintf("The hours of %s can't be “%s”", name, field.Shorten(hours)),
+					"Write hours such as 120 or 7.5")
 			}
 			s := secondsOrNull(hours).(int64)
 			estimate = &s
@@ -292,7 +300,8 @@ func (j JoinTasks) Do(ctx context.Context, t *app.Turn) error {
 			continue
 		}
 		if k.Running > 0 {
-			return clock.Refuse("tasks", fmt.Sprintf("%d on the clock on %s now", k.Running, k.Name), "Let them switch first; Today shows who")
+			return clock.Refuse("tasks", fmt.Sprintf("%d on the clock on %s now", k.Running, k.Name),
+				"Let them switch first; Today shows who")
 		}
 		if err := store.SetTask(ctx, t, k.ID, "joined_into", into.ID); err != nil {
 			return err

@@ -167,7 +167,9 @@ func (p PutPayCode) Permission() string {
 }
 
 // CodePays are what codes are for, with what they are called.
-var CodePays = field.Choices(string(pay.PaysRegular), "regular hours", string(pay.PaysOvertime), "overtime", string(pay.PaysDouble), "double time", string(pay.PaysSalary), "salary", string(pay.PaysLeave), "leave")
+var CodePays = field.Choices(string(pay.PaysRegular), "regular hours",
+	string(pay.PaysOvertime), "overtime", string(pay.PaysDouble), "double time", string(pay.PaysSalary), "salary",
+	string(pay.PaysLeave), "leave")
 
 func (p PutPayCode) Do(ctx context.Context, t *app.Turn) error {
 	code := strings.TrimSpace(p.Code)
@@ -176,7 +178,8 @@ func (p PutPayCode) Do(ctx context.Context, t *app.Turn) error {
 	case i < 0, (p.Owner == pay.ByCompany) != (p.ID == uuid.Nil):
 		return app.ErrNotFound
 	case utf8.RuneCountInString(code) > 20 || strings.ContainsAny(code, " ,;\t\n\""):
-		return clock.Refuse("code", "A pay code can't be “"+field.Shorten(p.Code)+"”", "Write at most 20 characters, without spaces, commas and quotes")
+		return clock.Refuse("code", "A pay code can't be “"+field.Shorten(p.Code)+"”",
+			"Write at most 20 characters, without spaces, commas and quotes")
 	}
 	from, err := codesHoldFrom(ctx, t, p.From)
 	if err != nil {
@@ -194,7 +197,8 @@ func (p PutPayCode) Do(ctx context.Context, t *app.Turn) error {
 	if err := store.PutPayCode(ctx, t, p.Owner, p.ID, p.Pays, code, from); err != nil {
 		return err
 	}
-	t.Record(store.Event{Act: t.Act}, p.ID, map[string]any{"field": "Pay code for " + CodePays[i].Label + " of " + label + " from " + from.String(), "from": old, "to": code})
+	t.Record(store.Event{Act: t.Act}, p.ID,
+		map[string]any{"field": "Pay code for " + CodePays[i].Label + " of " + label + " from " + from.String(), "from": old, "to": code})
 	return nil
 }
 
@@ -246,7 +250,8 @@ func codesHoldFrom(ctx context.Context, t *app.Turn, text string) (when.Date, er
 		return 0, clock.Refuse("from", "From can't be “"+field.Shorten(text)+"”", "Write a date as YYYY-MM-DD")
 	}
 	if from < first {
-		return 0, clock.Refuse("from", "Hours before "+first.Format("2 January 2006")+" are paid, and keep their codes", "Choose that day or a later one")
+		return 0, clock.Refuse("from", "Hours before "+first.Format("2 January 2006")+" are paid, and keep their codes",
+			"Choose that day or a later one")
 	}
 	return from, nil
 }
@@ -271,7 +276,8 @@ func (p PutCodeOrder) Do(ctx context.Context, t *app.Turn) error {
 	if err := store.PutCodeOrder(ctx, t, pay.OrderFrom{From: from, Order: p.Order}); err != nil {
 		return err
 	}
-	t.Record(store.Event{Act: t.Act}, uuid.Nil, map[string]any{"field": "Order of pay codes from " + from.String(), "to": fmt.Sprint(p.Order)})
+	t.Record(store.Event{Act: t.Act}, uuid.Nil,
+		map[string]any{"field": "Order of pay codes from " + from.String(), "to": fmt.Sprint(p.Order)})
 	return nil
 }
 
@@ -289,14 +295,16 @@ func (p PutCostCode) Do(ctx context.Context, t *app.Turn) error {
 	c := store.CostCode{Code: strings.TrimSpace(p.Code), Name: strings.TrimSpace(p.Title), Closed: p.Closed}
 	switch {
 	case c.Code == "" || utf8.RuneCountInString(c.Code) > 20 || strings.ContainsAny(c.Code, " ,;\t\n\""):
-		return clock.Refuse("code", "A cost code can't be “"+field.Shorten(p.Code)+"”", "Write 1 to 20 characters, without spaces, commas and quotes")
+		return clock.Refuse("code", "A cost code can't be “"+field.Shorten(p.Code)+"”",
+			"Write 1 to 20 characters, without spaces, commas and quotes")
 	case c.Name == "" || len([]rune(c.Name)) > 80:
 		return clock.Refuse("title", "The cost code needs a name", "Write one of at most 80 characters")
 	}
 	if err := store.PutCostCode(ctx, t, c); err != nil {
 		return err
 	}
-	t.Record(store.Event{Act: t.Act}, uuid.Nil, map[string]any{"field": "Cost code " + c.Code, "to": c.Name + map[bool]string{true: ", closed"}[c.Closed]})
+	t.Record(store.Event{Act: t.Act}, uuid.Nil,
+		map[string]any{"field": "Cost code " + c.Code, "to": c.Name + map[bool]string{true: ", closed"}[c.Closed]})
 	return nil
 }
 
@@ -313,7 +321,8 @@ func (p PutClass) Do(ctx context.Context, t *app.Turn) error {
 	code, name := strings.TrimSpace(p.Code), strings.TrimSpace(p.Title)
 	switch {
 	case code == "" || utf8.RuneCountInString(code) > 20 || strings.ContainsAny(code, " ,;"):
-		return clock.Refuse("code", "The classification's short name can't be “"+field.Shorten(p.Code)+"”", "Write 1 to 20 characters, without spaces and commas")
+		return clock.Refuse("code", "The classification's short name can't be “"+field.Shorten(p.Code)+"”",
+			"Write 1 to 20 characters, without spaces and commas")
 	case name == "" || len([]rune(name)) > 80:
 		return clock.Refuse("title", "The classification needs a name", "Write one of at most 80 characters")
 	}
@@ -336,7 +345,8 @@ func KnownCostCode(list []store.CostCode, code string) error {
 	i := slices.IndexFunc(list, func(c store.CostCode) bool { return c.Code == code })
 	switch {
 	case i < 0:
-		return clock.Refuse("code", "The cost code “"+field.Shorten(code)+"” is not in the list", "Choose one that is, or add it on Setup, under Codes")
+		return clock.Refuse("code", "The cost code “"+field.Shorten(code)+"” is not in the list",
+			"Choose one that is, or add it on Setup, under Codes")
 	case list[i].Closed:
 		return clock.Refuse("code", "The cost code “"+code+"” is closed", "Choose another, or open it again on Setup, under Codes")
 	}

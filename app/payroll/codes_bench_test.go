@@ -30,10 +30,14 @@ func BenchmarkPayRunCodes(b *testing.B) {
 	}
 	var with, without time.Duration
 	for b.Loop() {
-		if _, err := w.DB.Exec(`insert into pay_code (id, person_id, pays, code, starts_on) select gen_random_uuid(), id, pays, left(pays, 3) || number, date '2026-01-01' + n from person, unnest(array['regular', 'overtime', 'double']) pays, generate_series(0, 300, 60) n`); err != nil {
+		if _, err := w.DB.Exec(`insert into pay_code (id, person_id, pays, code, starts_on)
+			select gen_random_uuid(), id, pays, left(pays, 3) || number, date '2026-01-01' + n
+			from person, unnest(array['regular', 'overtime', 'double']) pays, generate_series(0, 300, 60) n`); err != nil {
 			b.Fatal(err)
 		}
-		if _, err := w.DB.Exec(`insert into pay_code (id, job_id, pays, code, starts_on) select gen_random_uuid(), id, 'regular', 'J' || number, date '2026-01-01' + n from job, generate_series(0, 300, 60) n on conflict do nothing`); err != nil {
+		if _, err := w.DB.Exec(`insert into pay_code (id, job_id, pays, code, starts_on)
+			select gen_random_uuid(), id, 'regular', 'J' || number, date '2026-01-01' + n from job, generate_series(0, 300, 60) n
+			on conflict do nothing`); err != nil {
 			b.Fatal(err)
 		}
 		with += run()

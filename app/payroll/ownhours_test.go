@@ -24,17 +24,22 @@ func TestAChangeOfAPaidDayWaits(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
 	mira, piet, dao := w.Person(t, "Mira Castellane"), w.Person(t, "Piet Donoghue"), w.Person(t, "Dao Pham")
-	paid := dbtest.Get[when.Date](t, w, `select max(date) from card where employment_id = $1 and state = 'paid' and worked > 0`, *dao.Employment)
+	paid := dbtest.Get[when.Date](t, w, `select max(date) from card where employment_id = $1 and state = 'paid' and worked > 0`,
+		*dao.Employment)
 	ref := hours.CardRef{Employment: *dao.Employment, Date: paid}
 	before, _ := apptest.Share(t, w, *dao.Employment)
 	lines := dbtest.Get[int](t, w, `select count(*) from pay_line`)
 
-	last := dbtest.Get[time.Time](t, w, `select max(end_at) from stint where employment_id = $1 and date = $2`, *dao.Employment, paid.String())
-	on := clock.Assignment{Job: dbtest.Get[uuid.UUID](t, w, `select job_id from stint where employment_id = $1 and date = $2 and kind = 'work' limit 1`, *dao.Employment, paid.String())}
-	if class := dbtest.Get[*uuid.UUID](t, w, `select class_id from stint where employment_id = $1 and date = $2 and kind = 'work' limit 1`, *dao.Employment, paid.String()); class != nil {
+	last := dbtest.Get[time.Time](t, w, `select max(end_at) from stint where employment_id = $1 and date = $2`,
+		*dao.Employment, paid.String())
+	on := clock.Assignment{Job: dbtest.Get[uuid.UUID](t, w, `select job_id from stint where employment_id = $1 and date = $2
+		and kind = 'work' limit 1`, *dao.Employment, paid.String())}
+	if class := dbtest.Get[*uuid.UUID](t, w, `select class_id from stint where employment_id = $1 and date = $2 and kind = 'work' limit 1`,
+		*dao.Employment, paid.String()); class != nil {
 		on.Class = *class
 	}
-	if task := dbtest.Get[*uuid.UUID](t, w, `select task_id from stint where employment_id = $1 and date = $2 and kind = 'work' limit 1`, *dao.Employment, paid.String()); task != nil {
+	if task := dbtest.Get[*uuid.UUID](t, w, `select task_id from stint where employment_id = $1 and date = $2 and kind = 'work' limit 1`,
+		*dao.Employment, paid.String()); task != nil {
 		on.Task = *task
 	}
 	send := func(p hours.Punch) { // days late, it is a claim; somebody takes it
@@ -44,7 +49,8 @@ func TestAChangeOfAPaidDayWaits(t *testing.T) {
 		apptest.Must(t, w.Do(ctx, piet, hours.TakeClaim{ID: apptest.NewID(), Claim: p.ID}))
 	}
 	// The later first: an hour that begins would else run on into the next day.
-	for _, p := range []hours.Punch{{Act: clock.Out, Moment: apptest.Pressed(last.Add(70 * time.Minute))}, {Act: clock.In, On: on, Moment: apptest.Pressed(last.Add(10 * time.Minute))}} {
+	for _, p := range []hours.Punch{{Act: clock.Out, Moment: apptest.Pressed(last.Add(70 * time.Minute))},
+		{Act: clock.In, On: on, Moment: apptest.Pressed(last.Add(10 * time.Minute))}} {
 		send(p)
 	}
 	apptest.Consistent(t, w)
@@ -89,7 +95,8 @@ func TestAChangeOfAPaidDayWaits(t *testing.T) {
 	w.Set(time.Date(2026, 11, 23, 15, 0, 0, 0, time.UTC))
 	apptest.ApproveAll(t, w, when.NewDate(2026, 11, 21))
 	run, _ := apptest.CloseOpenRun(t, w)
-	if n := dbtest.Get[int64](t, w, `select sum(seconds) from pay_line where run_id = $1 and employment_id = $2 and date = $3 and kind = 'straight'`, run, *dao.Employment, paid.String()); n != 5400 {
+	if n := dbtest.Get[int64](t, w, `select sum(seconds) from pay_line where run_id = $1 and employment_id = $2 and date = $3
+		and kind = 'straight'`, run, *dao.Employment, paid.String()); n != 5400 {
 		t.Errorf("the run pays %d s of that day, want 5400", n)
 	}
 	if n := dbtest.Get[int](t, w, `select count(*) from settled_stint where employment_id = $1`, *dao.Employment); n != 0 {
@@ -114,7 +121,9 @@ func TestNobodyAddsToTheirOwnPay(t *testing.T) {
 		most, gross := apptest.Share(t, w, *who.Employment)
 		closed := dbtest.Get[string](t, w, `select md5(string_agg(l::text, ';' order by run_id, position)) from pay_line l`)
 		var choices []clock.Assignment
-		rows, err := w.DB.Query(`select distinct job_id, coalesce(task_id, '00000000-0000-0000-0000-000000000000'), coalesce(class_id, '00000000-0000-0000-0000-000000000000') from stint where employment_id = $1 and kind = 'work'`, *who.Employment)
+		rows, err := w.DB.Query(`select distinct job_id, coalesce(task_id, '00000000-0000-0000-0000-000000000000'),
+			coalesce(class_id, '00000000-0000-0000-0000-000000000000') from stint where employment_id = $1
+			and kind = 'work'`, *who.Employment)
 		apptest.Must(t, err)
 		for rows.Next() {
 			var on clock.Assignment
@@ -134,12 +143,19 @@ func TestNobodyAddsToTheirOwnPay(t *testing.T) {
 			case 1:
 				act = hours.Sign{Card: ref}
 			case 2:
-				act = []app.Act{hours.Approve{Card: ref}, hours.TakeBack{Card: ref}, hours.ApproveClear{Days: when.Period{From: day, To: day}, ID: apptest.NewID()}}[r.IntN(3)]
+				act = []app.Act{hours.Approve{Card: ref}, hours.TakeBack{Card: ref},
+					hours.ApproveClear{Days: when.Period{From: day, To: day}, ID: apptest.NewID()}}[r.IntN(3)]
 			case 3:
-				field := []string{"rate", "paid_by", "subcontractor", "period_group", "starts_on", "pattern", "level", "leads", "clock_points"}[r.IntN(9)]
-				act = people.SetPerson{ID: apptest.NewID(), Person: who.ID, Field: field, Value: []string{"99", "hour", "no", "", "2020-01-01", "0 8 8 8 8 8 0", "owner", "Plate shop", "own phone or browser"}[r.IntN(9)]}
+				field := []string{"rate", "paid_by", "subcontractor", "period_group", "starts_on", "pattern", "level",
+					"leads", "clock_points"}[r.IntN(9)]
+				act = people.SetPerson{ID: apptest.NewID(), Person: who.ID, Field: field,
+					Value: []string{"99", "hour", "no", "", "2020-01-01", "0 8 8 8 8 8 0", "owner", "Plate shop",
+						"own phone or browser"}[r.IntN(9)]}
 			default:
-				p := hours.Punch{ID: apptest.NewID(), Act: []clock.Act{clock.In, clock.Out, clock.Switch, clock.BreakStart, clock.BreakEnd}[r.IntN(5)], Point: []clock.Point{clock.OwnPhone, clock.Browser, clock.DelayQueue, clock.HandEntry}[r.IntN(4)], On: choices[r.IntN(len(choices))]}
+				p := hours.Punch{ID: apptest.NewID(),
+					Act:   []clock.Act{clock.In, clock.Out, clock.Switch, clock.BreakStart, clock.BreakEnd}[r.IntN(5)],
+					Point: []clock.Point{clock.OwnPhone, clock.Browser, clock.DelayQueue, clock.HandEntry}[r.IntN(4)],
+					On:    choices[r.IntN(len(choices))]}
 				if p.Act == clock.BreakStart {
 					p.Break = clock.Meal
 				}
@@ -159,7 +175,8 @@ func TestNobodyAddsToTheirOwnPay(t *testing.T) {
 		if done < 10 {
 			t.Errorf("seed %d: only %d acts were done", seed, done)
 		}
-		if now := dbtest.Get[string](t, w, `select md5(string_agg(l::text, ';' order by run_id, position)) from pay_line l`); now != closed {
+		if now := dbtest.Get[string](t, w,
+			`select md5(string_agg(l::text, ';' order by run_id, position)) from pay_line l`); now != closed {
 			t.Errorf("seed %d: a closed run changed", seed)
 		}
 		apptest.Consistent(t, w)

@@ -51,7 +51,9 @@ func (p PutPeriodGroup) Do(ctx context.Context, t *app.Turn) error {
 	if err := store.PutPeriodGroup(ctx, t, g); err != nil {
 		return err
 	}
-	t.RecordSetting(uuid.Nil, map[string]any{"field": "Group of pay periods " + g.Name, "to": fmt.Sprintf("%s, from %s", (&field.PersonField{Choices: PeriodKinds, Kind: field.ChoiceField}).Show(g.Kind), g.Anchor)})
+	t.RecordSetting(uuid.Nil,
+		map[string]any{"field": "Group of pay periods " + g.Name,
+			"to": fmt.Sprintf("%s, from %s", (&field.PersonField{Choices: PeriodKinds, Kind: field.ChoiceField}).Show(g.Kind), g.Anchor)})
 	return nil
 }
 
@@ -61,7 +63,8 @@ func (d DropPeriodGroup) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if !dropped {
-		return clock.Refuse("group", "Somebody is in “"+field.Shorten(d.Title)+"”, or was, or there is no such group", "Put its people into another first; People can change that for many at once")
+		return clock.Refuse("group", "Somebody is in “"+field.Shorten(d.Title)+"”, or was, or there is no such group",
+			"Put its people into another first; People can change that for many at once")
 	}
 	t.RecordSetting(uuid.Nil, map[string]any{"field": "Group of pay periods " + d.Title, "to": "taken out"})
 	return nil
@@ -82,7 +85,8 @@ func MeetsPaid(ctx context.Context, t *app.Turn, key, group string, periods when
 		return err
 	}
 	if next.From != last+1 {
-		return clock.Refuse(key, "That would cut into what was paid: runs are closed up to "+last.Format("2 January 2006"), "Choose periods of which one begins on "+(last+1).Format("2 January 2006"))
+		return clock.Refuse(key, "That would cut into what was paid: runs are closed up to "+last.Format("2 January 2006"),
+			"Choose periods of which one begins on "+(last+1).Format("2 January 2006"))
 	}
 	return nil
 }

@@ -25,7 +25,8 @@ func TestPeriodGroups(t *testing.T) {
 	mira, sana, dao := w.Person(t, "Mira Castellane"), w.Person(t, "Sana Verity"), w.Person(t, "Dao Pham")
 	join := func(group string, from when.Date) {
 		t.Helper()
-		apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: dao.ID, Field: "period_group", Value: group, From: from}))
+		apptest.Must(t, w.Do(ctx, mira,
+			people.SetPerson{ID: apptest.NewID(), Person: dao.ID, Field: "period_group", Value: group, From: from}))
 	}
 	apptest.Must(t, w.Do(ctx, mira, payroll.PutPeriodGroup{Title: "Monthly", Kind: "monthly"}))
 	join("Monthly", when.NewDate(2026, 11, 8))
@@ -48,14 +49,19 @@ func TestPeriodGroups(t *testing.T) {
 	}
 	monthly, err := payroll.PayRunOf(ctx, w.App, sana, "Monthly", uuid.Nil)
 	apptest.Must(t, err)
-	if d, o := has(monthly); d != 1 || o != 0 || monthly.Period != (when.Period{From: when.NewDate(2026, 11, 1), To: when.NewDate(2026, 11, 30)}) {
+	if d, o := has(monthly); d != 1 || o != 0 ||
+		monthly.Period != (when.Period{From: when.NewDate(2026, 11, 1), To: when.NewDate(2026, 11, 30)}) {
 		t.Errorf("the monthly run of %v has %d of Dao and %d others", monthly.Period, d, o)
 	}
-	if err := w.Do(ctx, sana, payroll.CloseRun{ID: apptest.NewID(), Group: "Monthly", Seen: monthly.Period.From.String() + " " + monthly.Total.Gross}); err == nil || !strings.Contains(err.Error(), "still running") {
+	if err := w.Do(ctx, sana,
+		payroll.CloseRun{ID: apptest.NewID(), Group: "Monthly",
+			Seen: monthly.Period.From.String() + " " + monthly.Total.Gross}); err == nil ||
+		!strings.Contains(err.Error(), "still running") {
 		t.Errorf("closed before its end: %v", err)
 	}
 	apptest.CloseOpenRun(t, w)
-	if n := dbtest.Get[int](t, w, `select count(*) from card where employment_id = $1 and date between '2026-11-08' and '2026-11-21' and state = 'paid'`, dao.Employment); n != 0 {
+	if n := dbtest.Get[int](t, w, `select count(*) from card where employment_id = $1 and date between '2026-11-08' and '2026-11-21'
+		and state = 'paid'`, dao.Employment); n != 0 {
 		t.Errorf("%d cards of Dao were paid by the company's run", n)
 	}
 	w.Set(time.Date(2026, 12, 1, 15, 0, 0, 0, time.UTC))
@@ -63,7 +69,8 @@ func TestPeriodGroups(t *testing.T) {
 		t.Fatalf("the monthly run can't be closed: %v, %v", monthly, err)
 	}
 	id := apptest.NewID()
-	apptest.Must(t, w.Do(ctx, sana, payroll.CloseRun{ID: id, Group: "Monthly", Seen: monthly.Period.From.String() + " " + monthly.Total.Gross}))
+	apptest.Must(t, w.Do(ctx, sana,
+		payroll.CloseRun{ID: id, Group: "Monthly", Seen: monthly.Period.From.String() + " " + monthly.Total.Gross}))
 	closed, err := payroll.PayRun(ctx, w.App, sana, id)
 	apptest.Must(t, err)
 	if closed.Group != "Monthly" || closed.Total.Regular != monthly.Total.Regular {
@@ -87,11 +94,14 @@ func TestPeriodGroups(t *testing.T) {
 	}
 
 	// What can't be.
-	if r := apptest.Refusal(t, w.Do(ctx, mira, payroll.PutPeriodGroup{Title: "Monthly", Kind: "fortnight", Anchor: "2026-11-15"})); !strings.Contains(r.Wrong, "cut into what was paid") {
+	if r := apptest.Refusal(t,
+		w.Do(ctx, mira, payroll.PutPeriodGroup{Title: "Monthly", Kind: "fortnight", Anchor: "2026-11-15"})); !strings.Contains(r.Wrong,
+		"cut into what was paid") {
 		t.Errorf("other periods over what is paid: %+v", r)
 	}
 	apptest.Must(t, w.Do(ctx, mira, payroll.PutPeriodGroup{Title: "Monthly", Kind: "weekly", Anchor: "2026-12-01"}))
-	for _, bad := range []payroll.PutPeriodGroup{{Title: "", Kind: "weekly"}, {Title: "a,b", Kind: "weekly"}, {Title: "Weekly", Kind: "weekly", Anchor: "soon"}} {
+	for _, bad := range []payroll.PutPeriodGroup{{Title: "", Kind: "weekly"}, {Title: "a,b", Kind: "weekly"},
+		{Title: "Weekly", Kind: "weekly", Anchor: "soon"}} {
 		apptest.Refusal(t, w.Do(ctx, mira, bad))
 	}
 	if _, err := payroll.PayRunOf(ctx, w.App, sana, "Nobody's", uuid.Nil); !errors.Is(err, app.ErrNotFound) {

@@ -161,8 +161,9 @@ func (p *Payroll) input(s payShare) pay.Input {
 	in := pay.Input{Stints: make([]pay.Stint, len(s.stints))}
 	for i, st := range s.stints {
 		cash, plan := p.Rates.Fringe(st.Date, st.Job, st.Class)
-		in.Stints[i] = pay.Stint{FringeCash: cash, FringePlan: plan, Start: st.Start, End: st.End, Kind: st.Kind, Rate: p.Rates.Of(s.id, st.Date, st.Job, st.Class),
-			Job: st.Job, Task: st.Task, WorkClass: st.Class}
+		in.Stints[i] = pay.Stint{FringeCash: cash, FringePlan: plan, Start: st.Start, End: st.End, Kind: st.Kind,
+			Rate: p.Rates.Of(s.id, st.Date, st.Job, st.Class),
+			Job:  st.Job, Task: st.Task, WorkClass: st.Class}
 	}
 	for _, l := range s.leaves {
 		in.Leave = append(in.Leave, pay.Leave{Date: l.Date, Seconds: l.Seconds, Rate: p.Rates.Of(s.id, l.Date, "", ""), PayCode: l.PayCode})
@@ -172,7 +173,8 @@ func (p *Payroll) input(s payShare) pay.Input {
 
 // workedOut gives the entries of the weeks that the run looks at, each week
 // by the rule set in force on its first day.
-func (p *Payroll) workedOut(reckoner *pay.Reckoner, coder *coder, share payShare, earlier map[store.EmploymentWeek]bool) ([]pay.Entry, error) {
+func (p *Payroll) workedOut(reckoner *pay.Reckoner, coder *coder, share payShare, earlier map[store.EmploymentWeek]bool) ([]pay.Entry,
+	error) {
 	var all []pay.Entry
 	in := p.input(share)
 	for i, set := range p.rulesInUse() {
@@ -359,7 +361,8 @@ func closedRun(ctx context.Context, a *app.App, page *RunPage, id uuid.UUID, pla
 	}
 	for _, p := range payees {
 		s := byID[p.Employment]
-		page.add(PayRow{Payee: p, Regular: s.Regular, Overtime: s.Overtime, Double: s.Double, Leave: s.Leave, Gross: s.Gross.StringFixed(int32(place.CurrencyDecimals))})
+		page.add(PayRow{Payee: p, Regular: s.Regular, Overtime: s.Overtime, Double: s.Double, Leave: s.Leave,
+			Gross: s.Gross.StringFixed(int32(place.CurrencyDecimals))})
 	}
 	page.Total.Gross = r.Gross.StringFixed(int32(place.CurrencyDecimals))
 	return nil
@@ -398,7 +401,8 @@ func openRun(ctx context.Context, a *app.App, page *RunPage, actor app.Actor, pl
 		if sum == nil {
 			sum = &DraftSum{}
 		}
-		page.add(PayRow{Payee: p, Regular: sum.Regular, Overtime: sum.Overtime, Double: sum.Double, Leave: sum.Leave, Gross: sum.Gross.Decimal(place.CurrencyDecimals),
+		page.add(PayRow{Payee: p, Regular: sum.Regular, Overtime: sum.Overtime, Double: sum.Double, Leave: sum.Leave,
+			Gross:   sum.Gross.Decimal(place.CurrencyDecimals),
 			Earlier: sum.Earlier, Waiting: w.Cards, WaitingWorked: w.Worked, WaitingFrom: w.First})
 	}
 	page.Total.Gross = draft.Gross.Decimal(place.CurrencyDecimals)
@@ -457,7 +461,8 @@ func openPeriod(ctx context.Context, q store.Q, place *app.Company, group string
 // mayClose says why an actor can't close the run of a period now.
 func mayClose(actor app.Actor, place *app.Company, period when.Period, now time.Time, draft *Draft, payees []store.Payee) error {
 	if from := app.ClosesFrom(place, period); now.Before(from) {
-		return clock.Refuse("run", "The pay period is still running", "It can be closed from "+from.In(place.Loc).Format("Mon 2 Jan, 15:04"))
+		return clock.Refuse("run", "The pay period is still running",
+			"It can be closed from "+from.In(place.Loc).Format("Mon 2 Jan, 15:04"))
 	}
 	var without []string
 	for _, p := range payees {
@@ -474,7 +479,8 @@ func mayClose(actor app.Actor, place *app.Company, period when.Period, now time.
 		if len(without) > 3 {
 			names += fmt.Sprintf(" and %d more", len(without)-3)
 		}
-		return clock.Refuse("run", "An account is required and missing for "+names, "Give them one on their pages, or for many at once under People")
+		return clock.Refuse("run", "An account is required and missing for "+names,
+			"Give them one on their pages, or for many at once under People")
 	}
 	return nil
 }
@@ -540,21 +546,25 @@ func (c CloseRun) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	t.Record(store.Event{Act: c.Permission()}, c.ID, map[string]any{"number": number, "from": period.From, "to": period.To, "gross": gross, "cards": len(payable)})
+	t.Record(store.Event{Act: c.Permission()}, c.ID,
+		map[string]any{"number": number, "from": period.From, "to": period.To, "gross": gross, "cards": len(payable)})
 	return nil
 }
 
 // ClosedRun makes the rows of a run that is being closed: the run, the moves
 // that mark its cards paid, and the run on its lines.
-func ClosedRun(id uuid.UUID, period when.Period, by uuid.UUID, now time.Time, draft *Draft, payable []store.EmploymentDate, decimals int) (store.Run, []store.CardAct) {
+func ClosedRun(id uuid.UUID, period when.Period, by uuid.UUID, now time.Time, draft *Draft, payable []store.EmploymentDate,
+	decimals int) (store.Run, []store.CardAct) {
 	for i := range draft.Lines {
 		draft.Lines[i].Run = id
 	}
 	acts := make([]store.CardAct, len(payable))
 	for i, c := range payable {
-		acts[i] = store.CardAct{ID: uuid.Must(uuid.NewV7()), Employment: c.Employment, Date: c.Date, Move: card.Pay, By: by, MadeAt: now, Batch: id, Run: &id}
+		acts[i] = store.CardAct{ID: uuid.Must(uuid.NewV7()), Employment: c.Employment, Date: c.Date, Move: card.Pay, By: by,
+			MadeAt: now, Batch: id, Run: &id}
 	}
-	return store.Run{ID: id, From: period.From, To: period.To, ClosedAt: now, ClosedBy: by, Gross: decimal.New(int64(draft.Gross), int32(-decimals))}, acts
+	return store.Run{ID: id, From: period.From, To: period.To, ClosedAt: now, ClosedBy: by,
+		Gross: decimal.New(int64(draft.Gross), int32(-decimals))}, acts
 }
 
 // RunLines reads the lines of a closed run for a file.
@@ -577,7 +587,8 @@ func RunLines(ctx context.Context, a *app.App, actor app.Actor, run uuid.UUID) (
 	lines := make([]files.RunLine, len(rows))
 	for i, l := range rows {
 		lines[i] = files.RunLine{Run: r.Number, From: r.From, To: r.To, Number: l.Number, Family: l.Family, Given: l.Given, Date: l.Date,
-			Job: l.Job, JobName: l.JobName, Task: l.Task, CostCode: l.CostCode, WorkClass: l.WorkClass, PayCode: l.PayCode, Kind: l.Kind, Class: l.Class,
+			Job: l.Job, JobName: l.JobName, Task: l.Task, CostCode: l.CostCode, WorkClass: l.WorkClass, PayCode: l.PayCode,
+			Kind: l.Kind, Class: l.Class,
 			Seconds: l.Seconds, Rate: TrimRate(l.Rate), Amount: l.Amount.StringFixed(int32(place.CurrencyDecimals)), Account: l.Account}
 	}
 	return lines, r, err

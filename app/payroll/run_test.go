@@ -32,13 +32,15 @@ func TestLateCardLandsInTheNextRun(t *testing.T) {
 	apptest.ApproveAll(t, w, when.NewDate(2026, 11, 21), late)
 
 	seconds := func(run uuid.UUID) (n int64) {
-		return dbtest.Get[int64](t, w, `select coalesce(sum(seconds), 0) from pay_line where run_id = $1 and employment_id = $2 and date = $3 and kind = 'straight'`, run, late.Employment, late.Date.String())
+		return dbtest.Get[int64](t, w, `select coalesce(sum(seconds), 0) from pay_line where run_id = $1 and employment_id = $2
+			and date = $3 and kind = 'straight'`, run, late.Employment, late.Date.String())
 	}
 	first, period := apptest.CloseOpenRun(t, w)
 	if n := seconds(first); n != 0 {
 		t.Errorf("an unapproved card was paid %d s", n)
 	}
-	if n := dbtest.Get[int](t, w, `select count(*) from card where date between $1 and $2 and state <> 'paid' and open_since is null and employment_id = $3`, period.From.String(), period.To.String(), late.Employment); n != 1 {
+	if n := dbtest.Get[int](t, w, `select count(*) from card where date between $1 and $2 and state <> 'paid' and open_since is null
+		and employment_id = $3`, period.From.String(), period.To.String(), late.Employment); n != 1 {
 		t.Errorf("%d cards of the late one are not paid, want 1", n)
 	}
 	apptest.Must(t, w.Do(ctx, mira, hours.Approve{Card: late}))
@@ -53,12 +55,15 @@ func TestLateCardLandsInTheNextRun(t *testing.T) {
 	if n := seconds(second); n != worked || n != 10*3600+21*60 {
 		t.Errorf("the second run pays %d s of %d", n, worked)
 	}
-	if s := dbtest.Get[string](t, w, `select state from card where employment_id = $1 and date = $2`, late.Employment, late.Date.String()); s != "paid" {
+	if s := dbtest.Get[string](t, w, `select state from card where employment_id = $1 and date = $2`, late.Employment,
+		late.Date.String()); s != "paid" {
 		t.Errorf("the late card is %s", s)
 	}
 	// His week had overtime because of it: the premium came along.
-	if n := dbtest.Get[int](t, w, `select count(*) from pay_line where run_id = $1 and employment_id = $2 and kind = 'overtime_premium' and amount > 0`, second, late.Employment); n == 0 {
-		week := dbtest.Get[int64](t, w, `select sum(worked) from card where employment_id = $1 and date between '2026-11-08' and '2026-11-14'`, late.Employment)
+	if n := dbtest.Get[int](t, w, `select count(*) from pay_line where run_id = $1 and employment_id = $2 and kind = 'overtime_premium'
+		and amount > 0`, second, late.Employment); n == 0 {
+		week := dbtest.Get[int64](t, w, `select sum(worked) from card where employment_id = $1
+			and date between '2026-11-08' and '2026-11-14'`, late.Employment)
 		if week > 40*3600 {
 			t.Errorf("no premium on a week of %d s", week)
 		}
@@ -79,16 +84,19 @@ func TestClosingIsRefused(t *testing.T) {
 	page, err := payroll.PayRun(ctx, w.App, sana, uuid.Nil)
 	apptest.Must(t, err)
 	seen := page.Period.From.String() + " " + page.Total.Gross
-	if err := w.Do(ctx, sana, payroll.CloseRun{ID: apptest.NewID(), Seen: seen}); err == nil || !strings.Contains(err.Error(), "still running") {
+	if err := w.Do(ctx, sana, payroll.CloseRun{ID: apptest.NewID(), Seen: seen}); err == nil ||
+		!strings.Contains(err.Error(), "still running") {
 		t.Errorf("before the period ended: %v", err)
 	}
 	w.Set(time.Date(2026, 11, 22, 9, 0, 0, 0, time.UTC)) // four in the morning after
-	if err := w.Do(ctx, sana, payroll.CloseRun{ID: apptest.NewID(), Seen: "2026-11-08 1.00"}); err == nil || !strings.Contains(err.Error(), "changed while you were looking") {
+	if err := w.Do(ctx, sana, payroll.CloseRun{ID: apptest.NewID(), Seen: "2026-11-08 1.00"}); err == nil ||
+		!strings.Contains(err.Error(), "changed while you were looking") {
 		t.Errorf("another sum than was shown: %v", err)
 	}
 	_, err = w.DB.Exec(`update person set level = 'owner' where given_name = 'Ines' and family_name = 'Okonjo'`)
 	apptest.Must(t, err)
-	if err := w.Do(ctx, w.Person(t, "Ines Okonjo"), payroll.CloseRun{ID: apptest.NewID(), Seen: seen}); err == nil || !strings.Contains(err.Error(), "Your own pay is in this run") {
+	if err := w.Do(ctx, w.Person(t, "Ines Okonjo"), payroll.CloseRun{ID: apptest.NewID(), Seen: seen}); err == nil ||
+		!strings.Contains(err.Error(), "Your own pay is in this run") {
 		t.Errorf("own pay: %v", err)
 	}
 }
@@ -107,7 +115,8 @@ func TestClosingTwiceAtOnce(t *testing.T) {
 		wg.Add(1)
 		go func() {
 			defer wg.Done()
-			_ = w.Do(ctx, sana, payroll.CloseRun{ID: apptest.NewID(), Seen: page.Period.From.String() + " " + page.Total.Gross}) // all but one are refused
+			// all but one are refused
+			_ = w.Do(ctx, sana, payroll.CloseRun{ID: apptest.NewID(), Seen: page.Period.From.String() + " " + page.Total.Gross})
 		}()
 	}
 	wg.Wait()
@@ -144,7 +153,8 @@ func TestRunFile(t *testing.T) {
 		t.Errorf("the file pays %s, the run %s", amount, r.Gross)
 	}
 	if n := dbtest.Get[int](t, w, `select count(*) from pay_line l where run_id = $1 and kind = 'straight' and not exists
-		(select 1 from card c where c.employment_id = l.employment_id and c.state = 'paid' and c.date between l.date - 1 and l.date)`, run); n != 0 {
+		(select 1 from card c where c.employment_id = l.employment_id and c.state = 'paid'
+		and c.date between l.date - 1 and l.date)`, run); n != 0 {
 		t.Errorf("%d lines have no paid card behind them", n)
 	}
 }
@@ -155,7 +165,8 @@ func TestPrevailingWage(t *testing.T) {
 	w := dbtest.Open(t)
 	n := dbtest.Get[int](t, w, `select count(*) from pay_line l join job_wage j on j.job_id = l.job_id and j.class_id = l.class_id
 		where l.kind = 'straight' and l.rate < j.base_rate`)
-	some := dbtest.Get[int](t, w, `select count(*) from pay_line l join job_wage j on j.job_id = l.job_id and j.class_id = l.class_id where l.kind = 'straight' and l.rate = j.base_rate`)
+	some := dbtest.Get[int](t, w, `select count(*) from pay_line l join job_wage j on j.job_id = l.job_id and j.class_id = l.class_id
+		where l.kind = 'straight' and l.rate = j.base_rate`)
 	if n != 0 || some == 0 {
 		t.Errorf("%d lines below the wage determination, %d at it", n, some)
 	}
@@ -207,7 +218,9 @@ func TestAccounts(t *testing.T) {
 	site := dbtest.Get[uuid.UUID](t, w, `select site_id from unit where id = $1`, unit)
 	apptest.Must(t, w.Do(ctx, mira, company.PutUnit{ID: unit, Kind: "crew", Title: "Harbour crew", Account: "5100", Site: site}))
 	id := apptest.NewID()
-	apptest.Must(t, w.Do(ctx, mira, people.AddPerson{ID: id, Values: map[string]string{"given_name": "A", "family_name": "B", "unit": "Harbour crew", "starts_on": "2026-11-24"}}))
+	apptest.Must(t, w.Do(ctx, mira,
+		people.AddPerson{ID: id,
+			Values: map[string]string{"given_name": "A", "family_name": "B", "unit": "Harbour crew", "starts_on": "2026-11-24"}}))
 	if got := dbtest.Get[string](t, w, `select account from employment where person_id = $1`, id); got != "5100" {
 		t.Errorf("a new person begins with the account %q", got)
 	}
@@ -227,7 +240,9 @@ func TestDoubleTimeStandsApart(t *testing.T) {
 	id, _ := apptest.CloseOpenRun(t, w)
 	closed, err := payroll.PayRun(ctx, w.App, sana, id)
 	apptest.Must(t, err)
-	if open.Total.Double == 0 || open.Total.Overtime == 0 || open.Total.Double != closed.Total.Double || open.Total.Overtime != closed.Total.Overtime || open.Total.Regular != closed.Total.Regular {
+	if open.Total.Double == 0 || open.Total.Overtime == 0 ||
+		open.Total.Double != closed.Total.Double || open.Total.Overtime != closed.Total.Overtime ||
+		open.Total.Regular != closed.Total.Regular {
 		t.Errorf("open %+v, closed %+v", open.Total, closed.Total)
 	}
 }

@@ -145,7 +145,8 @@ func (c ChangeMany) Do(ctx context.Context, t *app.Turn) error {
 		if r.Why != "" || r.Same() {
 			continue
 		}
-		if err := put(ctx, t, p.Field, r.Sheet.Under(lock), store.Change{ID: uuid.Must(uuid.NewV7()), Batch: c.ID, Old: r.Old, New: r.New}, c.From); err != nil {
+		if err := put(ctx, t, p.Field, r.Sheet.Under(lock), store.Change{ID: uuid.Must(uuid.NewV7()), Batch: c.ID, Old: r.Old, New: r.New},
+			c.From); err != nil {
 			return err
 		}
 	}
@@ -222,7 +223,8 @@ func undo(ctx context.Context, t *app.Turn, fields *PersonFields, c store.Change
 		if _, err := planned(t.Actor, fields, s, c.Field, value, from, first-1); err != nil {
 			return false, err
 		}
-	} else if !t.Actor.Reaches(t.Act, s.Person, s.Unit) || !t.Actor.Reaches(f.See, s.Person, s.Unit) || !app.Outranks(t.Actor, s) || s.Person == t.Actor.ID && !f.Self || notPaidYet(f, s, from, first-1) != nil {
+	} else if !t.Actor.Reaches(t.Act, s.Person, s.Unit) || !t.Actor.Reaches(f.See, s.Person, s.Unit) || !app.Outranks(t.Actor, s) ||
+		s.Person == t.Actor.ID && !f.Self || notPaidYet(f, s, from, first-1) != nil {
 		return false, app.ErrForbidden
 	}
 	back := store.Change{ID: uuid.Must(uuid.NewV7()), Batch: batch, Old: c.New, New: c.Old, Undoes: &c.ID}

@@ -25,7 +25,8 @@ func KnownDevice(ctx context.Context, a *app.App, person uuid.UUID, token string
 // sessions; of their first ever they aren't.
 func SeeDevice(ctx context.Context, a *app.App, actor app.Actor, token, agent, origin string) error {
 	end := app.NewSignInToken()
-	d := store.Device{ID: uuid.Must(uuid.NewV7()), Person: actor.ID, Token: app.TokenHash(token), End: app.TokenHash(end), Agent: agent, LastAt: a.Now()}
+	d := store.Device{ID: uuid.Must(uuid.NewV7()), Person: actor.ID, Token: app.TokenHash(token), End: app.TokenHash(end),
+		Agent: agent, LastAt: a.Now()}
 	fresh, others, err := store.SeeDevice(ctx, a.DB, d)
 	if err != nil || !fresh || others == 0 || actor.Email == nil || !a.Post.Ready() {
 		return err
@@ -34,7 +35,8 @@ func SeeDevice(ctx context.Context, a *app.App, actor app.Actor, token, agent, o
 	if err != nil {
 		return err
 	}
-	text := fmt.Sprintf("Hello %s,\n\nyou signed in to %s on %s from a browser that was not used before:\n\n%s\n\nIf that wasn't you, end all sessions here, and then choose a new password:\n\n%s/signin/end/%s\n",
+	text := fmt.Sprintf("Hello %s,\n\nyou signed in to %s on %s from a browser that was not used before:\n\n%s\n\nIf that wasn't you, "+
+		"end all sessions here, and then choose a new password:\n\n%s/signin/end/%s\n",
 		actor.Given, place.Name, a.Now().In(place.Loc).Format("Monday 2 January at 15:04"), agent, origin, end)
 	if err := a.Post.Send(ctx, *actor.Email, "A new sign-in", text); err != nil {
 		a.Log.Warn("tell of a new sign-in", "err", err)
@@ -52,7 +54,9 @@ func EndSessionsByLink(ctx context.Context, a *app.App, token string) error {
 		if err := store.EndSessions(ctx, tx, person); err != nil {
 			return err
 		}
-		return store.InsertAudit(ctx, tx, store.Audit{MadeAt: a.Now(), Person: person, Act: "self", About: person, Detail: map[string]any{"sign-in": "all sessions ended by a link from a mail"}})
+		return store.InsertAudit(ctx, tx,
+			store.Audit{MadeAt: a.Now(), Person: person, Act: "self", About: person,
+				Detail: map[string]any{"sign-in": "all sessions ended by a link from a mail"}})
 	})
 	if store.NotFound(err) {
 		return app.ErrNotFound

@@ -103,73 +103,122 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 	fields := []field.PersonField{
 		{Key: "number", Label: "Number", Group: "Person", Required: true, Check: text(20), Put: person("number")},
 		{Key: "given_name", Self: true, Label: "Given name", Group: "Person", Required: true, Check: text(80), Put: person("given_name")},
-		{Key: "family_name", Self: true, Label: "Family name", Group: "Person", Required: true, Check: text(80), Put: person("family_name")},
-		{Key: "email", Self: true, Label: "E-mail", Group: "Person", Help: "May be missing: a mobile or the number signs in too", Check: field.Email, Put: person("email")},
+		{Key: "family_name", Self: true, Label: "Family name", Group: "Person", Required: true, Check: text(80),
+			Put: person("family_name")},
+		{Key: "email", Self: true, Label: "E-mail", Group: "Person", Help: "May be missing: a mobile or the number signs in too",
+			Check: field.Email, Put: person("email")},
 		{Key: "mobile", Self: true, Label: "Mobile", Group: "Person", Check: field.Mobile, Put: person("mobile")},
-		{Key: "level", Label: "Level", Group: "Person", Kind: field.ChoiceField, Many: true, Choices: field.Choices("worker", "worker", "lead", "crew lead", "manager", "manager", "owner", "owner"), Put: person("level")},
-		{Key: "language", Self: true, Label: "Language", Group: "Person", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField, Many: true, Choices: field.Choices("en", "English", "es", "Spanish", "fr", "French", "pl", "Polish", "pt", "Portuguese", "vi", "Vietnamese"), Put: person("language")},
-		{Key: "zone", Self: true, Label: "Zone", Group: "Person", Many: true, Help: "Empty: that of the site. Kept; nothing goes by it yet", Check: field.ZoneName, Put: person("zone")},
-		{Key: "unit", Label: "Crew or department", Group: "Work", Kind: field.ChoiceField, Many: true, Choices: field.NamesOf(f.Units), Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
-			return store.SetEmployment(ctx, t, s.Employment, "unit_id", field.IdOf(f.Units, value))
-		}},
-		{Key: "site", Label: "Site", Group: "Work", Kind: field.ChoiceField, Many: true, Choices: field.NamesOf(f.Sites), Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
-			other, err := store.ZoneWouldChange(ctx, t, s.Employment, field.IdOf(f.Sites, value))
-			if err != nil {
-				return err
-			}
-			if other {
-				return clock.Refuse("site", value+" is in another zone: hours were put on days by that of "+s.Values["site"], "Add another position there, and end this one")
-			}
-			return store.SetEmployment(ctx, t, s.Employment, "site_id", field.IdOf(f.Sites, value))
-		}},
-		{Key: "leads", Label: "Leads", Group: "Work", Kind: field.SetField, Choices: field.NamesOf(f.Units), Help: "Crews and departments, apart by commas", Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
-			return store.PutSet(ctx, t, "unit_lead", "person_id", "unit_id", s.Person, field.IdsOf(f.Units, value))
-		}},
+		{Key: "level", Label: "Level", Group: "Person", Kind: field.ChoiceField,
+			Many: true, Choices: field.Choices("worker", "worker", "lead", "crew lead", "manager", "manager", "owner", "owner"),
+			Put: person("level")},
+		{Key: "language", Self: true, Label: "Language", Group: "Person", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField,
+			Many: true, Choices: field.Choices("en", "English", "es", "Spanish", "fr", "French", "pl", "Polish", "pt", "Portuguese", "vi",
+				"Vietnamese"), Put: person("language")},
+		{Key: "zone", Self: true, Label: "Zone", Group: "Person", Many: true, Help: "Empty: that of the site. Kept; nothing goes by it yet",
+			Check: field.ZoneName, Put: person("zone")},
+		{Key: "unit", Label: "Crew or department", Group: "Work", Kind: field.ChoiceField,
+			Many: true, Choices: field.NamesOf(f.Units),
+			Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
+				return store.SetEmployment(ctx, t, s.Employment, "unit_id", field.IdOf(f.Units, value))
+			}},
+		{Key: "site", Label: "Site", Group: "Work", Kind: field.ChoiceField,
+			Many: true, Choices: field.NamesOf(f.Sites),
+			Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
+				other, err := store.ZoneWouldChange(ctx, t, s.Employment, field.IdOf(f.Sites, value))
+				if err != nil {
+					return err
+				}
+				if other {
+					return clock.Refuse("site", value+" is in another zone: hours were put on days by that of "+s.Values["site"],
+						"Add another position there, and end this one")
+				}
+				return store.SetEmployment(ctx, t, s.Employment, "site_id", field.IdOf(f.Sites, value))
+			}},
+		{Key: "leads", Label: "Leads", Group: "Work", Kind: field.SetField, Choices: field.NamesOf(f.Units),
+			Help: "Crews and departments, apart by commas",
+			Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
+				return store.PutSet(ctx, t, "unit_lead", "person_id", "unit_id", s.Person, field.IdsOf(f.Units, value))
+			}},
 		{Key: "title", Self: true, Label: "Title", Group: "Work", Many: true, Check: text(80), Put: employment("title")},
-		{Key: "classes", Label: "Classifications", Group: "Work", Kind: field.SetField, Many: true, Choices: field.NamesOf(classes), Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
-			return store.PutSet(ctx, t, "employment_class", "employment_id", "class_id", s.Employment, field.IdsOf(classes, value))
-		}},
-		{Key: "jobs", Label: "Jobs", Group: "Work", Kind: field.SetField, Many: true, Choices: append(field.Choices("any", "any job"), field.NamesOf(jobs)...), Help: "Numbers apart by commas, or any", Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
-			if err := store.SetEmployment(ctx, t, s.Employment, "every_job", value == "any"); err != nil {
-				return err
-			}
-			return store.PutSet(ctx, t, "employment_job", "employment_id", "job_id", s.Employment, field.IdsOf(jobs, value))
-		}},
+		{Key: "classes", Label: "Classifications", Group: "Work", Kind: field.SetField,
+			Many: true, Choices: field.NamesOf(classes),
+			Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
+				return store.PutSet(ctx, t, "employment_class", "employment_id", "class_id", s.Employment, field.IdsOf(classes, value))
+			}},
+		{Key: "jobs", Label: "Jobs", Group: "Work", Kind: field.SetField, Many: true,
+			Choices: append(field.Choices("any", "any job"), field.NamesOf(jobs)...),
+			Help:    "Numbers apart by commas, or any",
+			Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
+				if err := store.SetEmployment(ctx, t, s.Employment, "every_job", value == "any"); err != nil {
+					return err
+				}
+				return store.PutSet(ctx, t, "employment_job", "employment_id", "job_id", s.Employment, field.IdsOf(jobs, value))
+			}},
 		{Key: "starts_on", Label: "Hired", Group: "Work", Kind: field.DateField, Required: true, Check: field.Date, Put: putHired},
 		{Key: "ends_on", Label: "Last day", Group: "Work", Kind: field.DateField, Fixed: true, Check: field.Date},
-		{Key: "subcontractor", Label: "Subcontractor", Group: "Pay", Kind: field.ChoiceField, Choices: field.YesNo, Many: true, Dated: true, Terms: true,
-			Help: "Clocks and is costed to jobs, and is in no pay run", Put: term(store.TermSubcontractor, func(v string) any { return v == "yes" })},
+		{Key: "subcontractor", Label: "Subcontractor", Group: "Pay", Kind: field.ChoiceField, Choices: field.YesNo,
+			Many: true, Dated: true, Terms: true,
+			Help: "Clocks and is costed to jobs, and is in no pay run", Put: term(store.TermSubcontractor, func(v string) any {
+				return v == "yes"
+			})},
 		{Key: "paid_by", Label: "Paid by", Group: "Pay", Kind: field.ChoiceField, Many: true, Dated: true, Terms: true,
-			Choices: field.Choices("hour", "the hour", "salary", "salary"), Put: term(store.TermHourly, func(v string) any { return v == "hour" })},
-		{Key: "rate", Label: "Rate an hour", Group: "Pay", Kind: field.NumberField, Dated: true, Many: true, See: "rates.see", Check: field.RateValue, Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, from when.Date) error {
-			return store.PutRate(ctx, t, s.Employment, from, value)
-		}},
-		{Key: "pattern", Label: "Working pattern", Group: "Pay", Kind: field.PatternField, Dated: true, Many: true, Help: "Hours from Sunday to Saturday, such as 0 8 8 8 8 8 0", Check: field.PatternValue, Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, from when.Date) error {
-			if err := store.PutPattern(ctx, t, s.Employment, from, value); err != nil {
-				return err
-			}
-			return hours.Rework(ctx, t, s.Lock(), s.Employment, from, field.Forever)
-		}},
-		{Key: "period_group", Label: "Pay periods", Group: "Pay", Kind: field.ChoiceField, Many: true, Dated: true, Terms: true, Choices: periods,
+			Choices: field.Choices("hour", "the hour", "salary", "salary"), Put: term(store.TermHourly, func(v string) any {
+				return v == "hour"
+			})},
+		{Key: "rate", Label: "Rate an hour", Group: "Pay", Kind: field.NumberField, Dated: true, Many: true,
+			See: "rates.see", Check: field.RateValue,
+			Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, from when.Date) error {
+				return store.PutRate(ctx, t, s.Employment, from, value)
+			}},
+		{Key: "pattern", Label: "Working pattern", Group: "Pay", Kind: field.PatternField, Dated: true, Many: true,
+			Help: "Hours from Sunday to Saturday, such as 0 8 8 8 8 8 0", Check: field.PatternValue,
+			Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, from when.Date) error {
+				if err := store.PutPattern(ctx, t, s.Employment, from, value); err != nil {
+					return err
+				}
+				return hours.Rework(ctx, t, s.Lock(), s.Employment, from, field.Forever)
+			}},
+		{Key: "period_group", Label: "Pay periods", Group: "Pay", Kind: field.ChoiceField, Many: true, Dated: true,
+			Terms: true, Choices: periods,
 			Put: term(store.TermPeriodGroup, func(v string) any { return v })},
-		{Key: "coding", Label: "An account is", Group: "Pay", Kind: field.ChoiceField, Many: true, Choices: field.Choices("required", "required", "optional", "optional", "absent", "absent"), Put: employment("coding")},
-		{Key: "account", Label: "Account", Group: "Pay", See: "people.change", Many: true, Help: "To which payroll books the hours; of a new person that of the crew", Check: text(60), Put: employment("account")},
-		{Key: "leave_policy", Label: "Leave policy", Group: "Pay", Help: "Kept; nothing goes by it yet", Many: true, Check: text(60), Put: employment("leave_policy")},
-		{Key: "reporting", Label: "Hours", Group: "Clock", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField, Many: true, Choices: field.Choices("every_hour", "every hour is reported", "pattern", "the pattern is paid unless something else is reported"), Put: employment("reporting")},
-		{Key: "own_edits", Label: "Changes own hours", Group: "Clock", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField, Many: true, Choices: field.Choices("at_once", "at once, until signed", "request", "as a request", "lead", "only through the lead"), Put: employment("own_edits")},
-		{Key: "clock_points", Label: "Clock points", Group: "Clock", Kind: field.SetField, Many: true, Choices: field.ClockPoints, Put: employment("clock_points")},
-		{Key: "location", Label: "Location", Group: "Clock", Kind: field.ChoiceField, Many: true, Choices: field.Locations, Put: employment("location")},
-		{Key: "location_required", Label: "A punch needs a location", Group: "Clock", Kind: field.ChoiceField, Choices: field.YesNo, Many: true, Put: flag("location_required")},
-		{Key: "pin", Label: "PIN", Group: "Clock", Kind: field.ChoiceField, Choices: field.Choices("yes", "set", "no", "not set"), Fixed: true},
-		{Key: "badges", Label: "Badges", Group: "Clock", See: "people.change", Help: "Card numbers, apart by commas", Check: field.Badges, Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
-			return store.PutBadges(ctx, t, s.Person, field.SplitList(value))
-		}},
-		{Key: "tags", Label: "Tags", Group: "Company", Many: true, Help: "Such as: First aid until 2027-03-31, Work at height", Check: field.Tags, Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
-			return store.PutTags(ctx, t, s.Person, field.ParseTags(value))
-		}},
-		{Key: "in_reports", Label: "In reports", Group: "Company", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField, Choices: field.YesNo, Many: true, Put: flag("in_reports")},
+		{Key: "coding", Label: "An account is", Group: "Pay", Kind: field.ChoiceField,
+			Many: true, Choices: field.Choices("required", "required", "optional", "optional", "absent", "absent"),
+			Put: employment("coding")},
+		{Key: "account", Label: "Account", Group: "Pay", See: "people.change",
+			Many: true, Help: "To which payroll books the hours; of a new person that of the crew", Check: text(60),
+			Put: employment("account")},
+		{Key: "leave_policy", Label: "Leave policy", Group: "Pay", Help: "Kept; nothing goes by it yet", Many: true, Check: text(60),
+			Put: employment("leave_policy")},
+		{Key: "reporting", Label: "Hours", Group: "Clock", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField, Many: true,
+			Choices: field.Choices("every_hour",
+				"every hour is reported", "pattern", "the pattern is paid unless something else is reported"),
+			Put: employment("reporting")},
+		{Key: "own_edits", Label: "Changes own hours", Group: "Clock", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField,
+			Many: true, Choices: field.Choices("at_once", "at once, until signed", "request", "as a request", "lead",
+				"only through the lead"), Put: employment("own_edits")},
+		{Key: "clock_points", Label: "Clock points", Group: "Clock", Kind: field.SetField, Many: true, Choices: field.ClockPoints,
+			Put: employment("clock_points")},
+		{Key: "location", Label: "Location", Group: "Clock", Kind: field.ChoiceField, Many: true, Choices: field.Locations,
+			Put: employment("location")},
+		{Key: "location_required", Label: "A punch needs a location", Group: "Clock", Kind: field.ChoiceField, Choices: field.YesNo,
+			Many: true, Put: flag("location_required")},
+		{Key: "pin", Label: "PIN", Group: "Clock", Kind: field.ChoiceField, Choices: field.Choices("yes", "set", "no", "not set"),
+			Fixed: true},
+		{Key: "badges", Label: "Badges", Group: "Clock", See: "people.change",
+			Help: "Card numbers, apart by commas", Check: field.Badges,
+			Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
+				return store.PutBadges(ctx, t, s.Person, field.SplitList(value))
+			}},
+		{Key: "tags", Label: "Tags", Group: "Company", Many: true,
+			Help: "Such as: First aid until 2027-03-31, Work at height", Check: field.Tags,
+			Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
+				return store.PutTags(ctx, t, s.Person, field.ParseTags(value))
+			}},
+		{Key: "in_reports", Label: "In reports", Group: "Company", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField,
+			Choices: field.YesNo, Many: true, Put: flag("in_reports")},
 		{Key: "signs_in", Label: "Signs in", Group: "Company", Kind: field.ChoiceField, Choices: field.YesNo, Fixed: true},
-		{Key: "state", Label: "State", Group: "Company", Kind: field.ChoiceField, Fixed: true, Choices: field.Choices("here", "works here", "coming", "still to come", "leaving", "is leaving", "ended", "left")},
+		{Key: "state", Label: "State", Group: "Company", Kind: field.ChoiceField,
+			Fixed: true, Choices: field.Choices("here", "works here", "coming", "still to come", "leaving", "is leaving", "ended", "left")},
 		{Key: "added", Label: "Added", Group: "Company", Kind: field.DateField, Fixed: true},
 		{Key: "last_seen", Label: "Last seen", Group: "Company", Kind: field.DateField, Fixed: true},
 	}
@@ -196,13 +245,15 @@ func putHired(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ w
 		return err
 	}
 	if found && value > first.String() {
-		return clock.Refuse("starts_on", s.Name()+" has hours from "+first.Format("2 January 2006")+" on", "Choose that day or an earlier one")
+		return clock.Refuse("starts_on", s.Name()+" has hours from "+first.Format("2 January 2006")+" on",
+			"Choose that day or an earlier one")
 	}
 	return store.SetEmployment(ctx, t, s.Employment, "starts_on", value)
 }
 
 func ownField(o store.OwnField) field.PersonField {
-	f := field.PersonField{Key: o.ID.String(), Label: o.Name, Group: "Company", Kind: field.FieldKind(o.Kind), Many: true, Own: true, Self: true}
+	f := field.PersonField{Key: o.ID.String(), Label: o.Name, Group: "Company", Kind: field.FieldKind(o.Kind),
+		Many: true, Own: true, Self: true}
 	switch o.Kind {
 	case "date":
 		f.Check = field.Date

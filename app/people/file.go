@@ -36,7 +36,8 @@ func (k *peopleFile) Columns(actor app.Actor) []bringin.Column {
 	return found
 }
 
-func (k *peopleFile) Judge(ctx context.Context, q store.Q, actor app.Actor, place *app.Company, today when.Date, p *bringin.ImportPage) error {
+func (k *peopleFile) Judge(ctx context.Context, q store.Q, actor app.Actor, place *app.Company, today when.Date,
+	p *bringin.ImportPage) error {
 	sheets, _, err := store.Sheets(ctx, q, today, store.SheetFilter{State: "any", Units: actor.Units("people.see")}, 0, -1)
 	if err != nil {
 		return err
@@ -45,7 +46,8 @@ func (k *peopleFile) Judge(ctx context.Context, q store.Q, actor app.Actor, plac
 	if err != nil {
 		return err
 	}
-	j := judge{actor: actor, fields: k.fields, today: today, paidUpTo: first - 1, known: map[string]store.Sheet{}, mails: map[string]string{}, seen: map[string]int{}}
+	j := judge{actor: actor, fields: k.fields, today: today, paidUpTo: first - 1, known: map[string]store.Sheet{},
+		mails: map[string]string{}, seen: map[string]int{}}
 	if j.taken, err = store.AllNumbers(ctx, q); err != nil {
 		return err
 	}
@@ -97,7 +99,8 @@ func (j *judge) take(r *bringin.ImportRow, given map[string]string) error {
 	}
 	if mail := strings.ToLower(r.Values["email"]); mail != "" {
 		if owner, used := j.mails[mail]; used && owner != number {
-			return clock.Refuse("email", fmt.Sprintf("E-mail “%s” belongs to number %s already", r.Values["email"], owner), "Choose another")
+			return clock.Refuse("email", fmt.Sprintf("E-mail “%s” belongs to number %s already", r.Values["email"], owner),
+				"Choose another")
 		}
 		j.mails[mail] = number
 	}
@@ -156,7 +159,8 @@ func (k *peopleFile) BringIn(ctx context.Context, t *app.Turn, p *bringin.Import
 		if err != nil {
 			return bringin.RowError(r, err)
 		}
-		r.Sheet = store.Sheet{Person: n.ID, Employment: n.Employment, Unit: n.Unit, Site: n.Site, Values: map[string]string{"level": "worker"}}.Under(n.Lock())
+		r.Sheet = store.Sheet{Person: n.ID, Employment: n.Employment, Unit: n.Unit, Site: n.Site,
+			Values: map[string]string{"level": "worker"}}.Under(n.Lock())
 		people, fresh = append(people, n), append(fresh, r)
 	}
 	if err := store.InsertPeople(ctx, t, people); err != nil {
@@ -204,7 +208,8 @@ func (k *peopleFile) changeKnown(ctx context.Context, t *app.Turn, p *bringin.Im
 			case !there:
 				continue
 			case sheet.Values[f.Key] != r.Sheet.Values[f.Key]:
-				return bringin.RowError(r, clock.Refuse(f.Key, f.Label+" of "+sheet.Name()+" was changed meanwhile", "Look at the rows again"))
+				return bringin.RowError(r,
+					clock.Refuse(f.Key, f.Label+" of "+sheet.Name()+" was changed meanwhile", "Look at the rows again"))
 			}
 			c := store.Change{ID: uuid.Must(uuid.NewV7()), Batch: p.ID, Old: sheet.Values[f.Key], New: value}
 			if err := put(ctx, t, f, sheet, c, today); err != nil {

@@ -65,7 +65,8 @@ func (g GrantRight) Do(ctx context.Context, t *app.Turn) error {
 	if err := store.InsertGrant(ctx, t, g.ID, g.Person, g.What, g.Unit, g.Site, t.Actor.ID, t.Now); err != nil {
 		return err
 	}
-	t.Record(store.Event{Person: sheet.Person, Unit: sheet.Unit, Act: t.Act}, g.Person, map[string]any{"granted": g.What, "unit": g.Unit, "site": g.Site})
+	t.Record(store.Event{Person: sheet.Person, Unit: sheet.Unit, Act: t.Act}, g.Person,
+		map[string]any{"granted": g.What, "unit": g.Unit, "site": g.Site})
 	return nil
 }
 

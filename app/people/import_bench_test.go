@@ -21,7 +21,8 @@ func BenchmarkBringIn(b *testing.B) {
 	w := dbtest.Open(b)
 	ctx := context.Background()
 	mira := w.Person(b, "Mira Castellane")
-	if _, err := w.DB.Exec(`create table copied (number text primary key, given text, family text, unit text, hired text, email text unique, rate text)`); err != nil {
+	if _, err := w.DB.Exec(`create table copied (number text primary key, given text, family text, unit text, hired text,
+		email text unique, rate text)`); err != nil {
 		b.Fatal(err)
 	}
 	var ours, copying time.Duration
@@ -31,7 +32,8 @@ func BenchmarkBringIn(b *testing.B) {
 		rows := [][]string{{"Number", "Given name", "Family name", "Crew or department", "Hired", "E-mail", "Rate an hour"}}
 		plain := make([][]any, people)
 		for i := range people {
-			row := []string{fmt.Sprintf("%d-%d", round, i), "Given", fmt.Sprint("Family", i), "Plate shop", "2026-11-02", fmt.Sprintf("p%d-%d@ebbwater.example", round, i), "22.50"}
+			row := []string{fmt.Sprintf("%d-%d", round, i), "Given", fmt.Sprint("Family", i), "Plate shop", "2026-11-02",
+				fmt.Sprintf("p%d-%d@ebbwater.example", round, i), "22.50"}
 			rows = append(rows, row)
 			plain[i] = make([]any, len(row))
 			for k := range row {
@@ -48,7 +50,9 @@ func BenchmarkBringIn(b *testing.B) {
 		}
 		ours += time.Since(begun)
 		begun = time.Now()
-		if _, err := w.DB.Pool.CopyFrom(ctx, pgx.Identifier{"copied"}, []string{"number", "given", "family", "unit", "hired", "email", "rate"}, pgx.CopyFromRows(plain)); err != nil {
+		if _, err := w.DB.Pool.CopyFrom(ctx,
+			pgx.Identifier{"copied"}, []string{"number", "given", "family", "unit", "hired", "email", "rate"},
+			pgx.CopyFromRows(plain)); err != nil {
 			b.Fatal(err)
 		}
 		copying += time.Since(begun)

@@ -81,7 +81,8 @@ func stepOf(secret, code string, now time.Time) int64 {
 
 // wrongCode is the refusal of a code that isn't right now.
 func wrongCode() error {
-	return clock.Refuse("code", "That is not the code of this moment", "Type the six digits that the authenticator shows now, or one of your recovery codes")
+	return clock.Refuse("code", "That is not the code of this moment",
+		"Type the six digits that the authenticator shows now, or one of your recovery codes")
 }
 
 // BeginCode keeps a secret that counts once its first code was typed.
@@ -229,6 +230,8 @@ func TakeCodesAway(ctx context.Context, a *app.App, text string) error {
 		if err := store.PutRecoveryCodes(ctx, tx, id, nil); err != nil {
 			return err
 		}
-		return store.InsertAudit(ctx, tx, store.Audit{MadeAt: a.Now(), Act: "self", About: id, Detail: map[string]any{"sign-in": "one-time codes taken away on the server"}})
+		return store.InsertAudit(ctx, tx,
+			store.Audit{MadeAt: a.Now(), Act: "self", About: id,
+				Detail: map[string]any{"sign-in": "one-time codes taken away on the server"}})
 	})
 }

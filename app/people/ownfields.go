@@ -15,7 +15,8 @@ import (
 )
 
 // ownKinds are what a field of the company's own can hold.
-var ownKinds = field.Choices(string(field.TextField), "text", string(field.NumberField), "number", string(field.DateField), "date", string(field.ChoiceField), "one of a list")
+var ownKinds = field.Choices(string(field.TextField), "text", string(field.NumberField), "number", string(field.DateField), "date",
+	string(field.ChoiceField), "one of a list")
 
 // OwnKinds lists them.
 func OwnKinds() []field.Choice { return ownKinds }
@@ -46,7 +47,9 @@ func (p PutOwnField) Do(ctx context.Context, t *app.Turn) error {
 	if old := fields.Get(p.ID.String()); old != nil {
 		f.Kind = string(old.Kind)
 	}
-	switch i := slices.IndexFunc(fields.All, func(o field.PersonField) bool { return strings.EqualFold(o.Label, f.Name) && o.Key != p.ID.String() }); {
+	switch i := slices.IndexFunc(fields.All, func(o field.PersonField) bool {
+		return strings.EqualFold(o.Label, f.Name) && o.Key != p.ID.String()
+	}); {
 	case f.Name == "" || len([]rune(f.Name)) > 40:
 		return clock.Refuse("title", "The field has no name", "Write one of at most 40 characters")
 	case i >= 0:
@@ -95,7 +98,8 @@ func keepsUsed(ctx context.Context, t *app.Turn, f store.OwnField) error {
 	}
 	for _, u := range used {
 		if !slices.Contains(strings.Split(f.Choices, "\n"), u.Name) {
-			return clock.Refuse("choices", fmt.Sprintf("%d people have “%s”", u.N, field.Shorten(u.Name)), "Give them another first, or keep it")
+			return clock.Refuse("choices", fmt.Sprintf("%d people have “%s”", u.N, field.Shorten(u.Name)),
+				"Give them another first, or keep it")
 		}
 	}
 	return nil
@@ -107,7 +111,8 @@ func (d DropOwnField) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if n > 0 {
-		return clock.Refuse("field", fmt.Sprintf("%d people have a value in it", n), "Empty it for them first: People can change one setting for many")
+		return clock.Refuse("field", fmt.Sprintf("%d people have a value in it", n),
+			"Empty it for them first: People can change one setting for many")
 	}
 	name, err := store.DropOwnField(ctx, t, d.ID)
 	if err != nil {

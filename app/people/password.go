@@ -83,7 +83,8 @@ func checkPassword(ctx context.Context, q store.Q, person uuid.UUID, password st
 	n := len([]rune(password))
 	switch {
 	case n < leastPassword:
-		return clock.Refuse("password", "The password is too short", fmt.Sprintf("Choose one of at least %d characters; a few words are good", leastPassword))
+		return clock.Refuse("password", "The password is too short",
+			fmt.Sprintf("Choose one of at least %d characters; a few words are good", leastPassword))
 	case n > mostPassword:
 		return clock.Refuse("password", "The password is too long", fmt.Sprintf("Choose one of at most %d characters", mostPassword))
 	case sameThroughout(password):
@@ -97,7 +98,8 @@ func checkPassword(ctx context.Context, q store.Q, person uuid.UUID, password st
 		return fmt.Errorf("read a person's names: %w", err)
 	}
 	if left := lettersOf(password); ownWords(left, append(names, "manudex")) {
-		return clock.Refuse("password", "That is made of a name of yours or of the company", "Choose a few words that don't belong together")
+		return clock.Refuse("password", "That is made of a name of yours or of the company",
+			"Choose a few words that don't belong together")
 	}
 	return nil
 }

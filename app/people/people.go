@@ -187,14 +187,16 @@ func notPaidYet(f *field.PersonField, s store.Sheet, from, paidUpTo when.Date) e
 		}
 		return nil
 	case from <= paidUpTo:
-		return clock.Refuse(f.Key, "That was paid already: pay runs are closed up to "+paidUpTo.Format("2 January 2006"), "Let it hold from a later day")
+		return clock.Refuse(f.Key, "That was paid already: pay runs are closed up to "+paidUpTo.Format("2 January 2006"),
+			"Let it hold from a later day")
 	}
 	return nil
 }
 
 // change changes one setting of a locked person and records it. It says
 // whether anything changed.
-func change(ctx context.Context, t *app.Turn, fields *PersonFields, s store.Sheet, key, value string, from when.Date, id uuid.UUID, batch *uuid.UUID) (bool, error) {
+func change(ctx context.Context, t *app.Turn, fields *PersonFields, s store.Sheet, key, value string, from when.Date, id uuid.UUID,
+	batch *uuid.UUID) (bool, error) {
 	today := t.Company.Today(t.Now)
 	if from == 0 {
 		from = today
@@ -247,7 +249,8 @@ func put(ctx context.Context, t *app.Turn, f *field.PersonField, s store.Sheet, 
 func taken(err error, f *field.PersonField, value string) error {
 	for _, constraint := range []string{"person_number_key", "person_email", "badge_pkey"} {
 		if store.Violates(err, constraint) {
-			return clock.Refuse(f.Key, fmt.Sprintf("%s “%s” belongs to somebody else already", f.Label, field.Shorten(value)), "Choose another, or change theirs first")
+			return clock.Refuse(f.Key, fmt.Sprintf("%s “%s” belongs to somebody else already", f.Label, field.Shorten(value)),
+				"Choose another, or change theirs first")
 		}
 	}
 	return fmt.Errorf("set %s: %w", f.Key, err)
@@ -295,9 +298,11 @@ func (p AddPerson) Do(ctx context.Context, t *app.Turn) error {
 }
 
 // rest sets what else was given of a new person.
-func (p AddPerson) rest(ctx context.Context, t *app.Turn, fields *PersonFields, n store.NewPerson, values map[string]string, lead bool) error {
+func (p AddPerson) rest(ctx context.Context, t *app.Turn, fields *PersonFields, n store.NewPerson,
+	values map[string]string, lead bool) error {
 	sheet := store.Sheet{Person: n.ID, Employment: n.Employment, Unit: n.Unit, Site: n.Site, Values: map[string]string{
-		"given_name": n.Given, "family_name": n.Family, "number": n.Number, "level": "worker", "starts_on": n.StartsOn.String()}}.Under(n.Lock())
+		"given_name": n.Given, "family_name": n.Family, "number": n.Number, "level": "worker",
+		"starts_on": n.StartsOn.String()}}.Under(n.Lock())
 	for i := range fields.All {
 		f := &fields.All[i]
 		value, given := values[f.Key]
@@ -319,7 +324,8 @@ var newPersonKeys = []string{"number", "given_name", "family_name", "unit", "sit
 
 // firstValue sets a setting of somebody just added. It is part of adding, so
 // no change is recorded.
-func firstValue(ctx context.Context, t *app.Turn, fields *PersonFields, f *field.PersonField, s store.Sheet, value string, from when.Date) error {
+func firstValue(ctx context.Context, t *app.Turn, fields *PersonFields, f *field.PersonField, s store.Sheet,
+	value string, from when.Date) error {
 	if err := mayGive(t.Actor, fields, s, t.Act, f.Key, value); err != nil {
 		return err
 	}
@@ -351,7 +357,8 @@ func normalValues(fields *PersonFields, given map[string]string) (map[string]str
 }
 
 // newPerson makes the row of somebody to be added.
-func newPerson(ctx context.Context, t *app.Turn, fields *PersonFields, values map[string]string, id uuid.UUID, incomplete bool) (store.NewPerson, error) {
+func newPerson(ctx context.Context, t *app.Turn, fields *PersonFields, values map[string]string, id uuid.UUID,
+	incomplete bool) (store.NewPerson, error) {
 	for _, key := range addNeeds {
 		if values[key] == "" {
 			return store.NewPerson{}, clock.Refuse(key, fields.Get(key).Label+" is missing", "Write it in")
@@ -361,8 +368,10 @@ func newPerson(ctx context.Context, t *app.Turn, fields *PersonFields, values ma
 	if err != nil {
 		return store.NewPerson{}, err
 	}
-	n := store.NewPerson{ID: id, Employment: uuid.Must(uuid.NewV7()), Number: values["number"], Given: values["given_name"], Family: values["family_name"], Level: "worker",
-		Unit: field.IdOf(fields.Units, values["unit"]), Site: field.IdOf(fields.Sites, values["site"]), StartsOn: starts, AddedAt: t.Now, AddedBy: t.Actor.ID, Incomplete: incomplete}
+	n := store.NewPerson{ID: id, Employment: uuid.Must(uuid.NewV7()), Number: values["number"], Given: values["given_name"],
+		Family: values["family_name"], Level: "worker",
+		Unit: field.IdOf(fields.Units, values["unit"]), Site: field.IdOf(fields.Sites, values["site"]), StartsOn: starts, AddedAt: t.Now,
+		AddedBy: t.Actor.ID, Incomplete: incomplete}
 	if n.Site == uuid.Nil { // that of the crew
 		if n.Site = fields.siteOf[n.Unit]; n.Site == uuid.Nil {
 			return n, clock.Refuse("site", "Site is missing, and "+values["unit"]+" has none of its own", "Choose one")
@@ -396,7 +405,8 @@ func (p AddPosition) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	given := map[string]string{"unit": p.Unit, "site": p.Site, "title": p.Title, "starts_on": p.StartsOn, "given_name": "x", "family_name": "x", "number": "x"}
+	given := map[string]string{"unit": p.Unit, "site": p.Site, "title": p.Title, "starts_on": p.StartsOn, "given_name": "x",
+		"family_name": "x", "number": "x"}
 	values, err := normalValues(fields, given)
 	if err != nil {
 		return err
@@ -417,7 +427,8 @@ func (p AddPosition) Do(ctx context.Context, t *app.Turn) error {
 		}
 		return err
 	}
-	t.Record(store.Event{Person: sheet.Person, Unit: n.Unit, Act: t.Act}, sheet.Person, map[string]any{"position": values["title"], "starts_on": n.StartsOn})
+	t.Record(store.Event{Person: sheet.Person, Unit: n.Unit, Act: t.Act}, sheet.Person,
+		map[string]any{"position": values["title"], "starts_on": n.StartsOn})
 	return nil
 }
 
@@ -463,13 +474,16 @@ func (e EndPerson) clockOut(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if !e.Out.After(since) || e.Out.After(t.Now) {
-		return clock.Refuse("out", "They can't have clocked out then: the stint began at "+since.In(t.Company.Loc).Format("15:04 on 2 January"), "Choose a time after that, and not after now")
+		return clock.Refuse("out",
+			"They can't have clocked out then: the stint began at "+since.In(t.Company.Loc).Format("15:04 on 2 January"),
+			"Choose a time after that, and not after now")
 	}
 	who, err := store.LockEmployment(ctx, t, employment)
 	if err != nil {
 		return err
 	}
-	return hours.PunchFor(ctx, t, who, clock.Punch{ID: uuid.Must(uuid.NewV7()), Act: clock.Out, Point: clock.HandEntry, Claimed: e.Out}, nil)
+	return hours.PunchFor(ctx, t, who, clock.Punch{ID: uuid.Must(uuid.NewV7()), Act: clock.Out, Point: clock.HandEntry, Claimed: e.Out},
+		nil)
 }
 
 // end writes the last day, "" to bring somebody back.
@@ -480,7 +494,8 @@ func (e EndPerson) end(ctx context.Context, t *app.Turn, s store.Sheet, on strin
 	if err := store.SetLastDay(ctx, t, s.Person, field.OrNull(on)); err != nil {
 		return err
 	}
-	c := store.Change{ID: e.ID, Batch: e.ID, Person: s.Person, Field: "ends_on", Old: s.Values["ends_on"], New: on, MadeAt: t.Now, By: t.Actor.ID}
+	c := store.Change{ID: e.ID, Batch: e.ID, Person: s.Person, Field: "ends_on", Old: s.Values["ends_on"], New: on,
+		MadeAt: t.Now, By: t.Actor.ID}
 	if err := store.InsertChange(ctx, t, c); err != nil {
 		return err
 	}
@@ -528,7 +543,8 @@ func (e ErasePerson) Do(ctx context.Context, t *app.Turn) error {
 	case sheet.Values["state"] != "ended":
 		return clock.Refuse("number", sheet.Name()+" still works here", "Set a last day first; erasing is for those who left")
 	case e.Number != sheet.Values["number"]:
-		return clock.Refuse("number", "The number doesn't belong to "+sheet.Name(), "Type "+sheet.Values["number"]+" to say that you mean it")
+		return clock.Refuse("number", "The number doesn't belong to "+sheet.Name(),
+			"Type "+sheet.Values["number"]+" to say that you mean it")
 	}
 	if err := store.ErasePerson(ctx, t, e.Person, t.Now); err != nil {
 		return err

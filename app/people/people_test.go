@@ -31,11 +31,17 @@ func TestSetPerson(t *testing.T) {
 		return w.Do(ctx, as, people.SetPerson{ID: apptest.NewID(), Person: viggo.ID, Field: field, Value: value})
 	}
 	for _, c := range []struct{ field, value, kept string }{
-		{"title", " Beacon fitter ", "Beacon fitter"}, {"mobile", "+1 555 010 0199", "+1 555 010 0199"}, {"email", "viggo@ebbwater.example", "viggo@ebbwater.example"}, {"email", "", ""},
-		{"unit", "gantry crew a", "Gantry crew A"}, {"site", "Route 9", "Route 9"}, {"level", "crew lead", "lead"}, {"leads", "Plate shop; gantry crew A", "Gantry crew A, Plate shop"},
-		{"rate", "31.5", "31.50"}, {"pattern", "0 7:30 7.5 7.5 7.5 8 0", "0 27000 27000 27000 27000 28800 0"}, {"tags", "Work at height, First aid until 2027-03-31", "First aid until 2027-03-31, Work at height"},
-		{"badges", "B2, A1", "A1, B2"}, {"own_edits", "as a request", "request"}, {"location", "off", "off"}, {"location_required", "yes", "yes"}, {"reporting", "pattern", "pattern"},
-		{"jobs", "2231, 2224", "2224, 2231"}, {"jobs", "any", "any"}, {"subcontractor", "yes", "yes"}, {"in_reports", "no", "no"}, {"zone", "America/Halifax", "America/Halifax"}, {"coding", "required", "required"},
+		{"title", " Beacon fitter ", "Beacon fitter"},
+		{"mobile", "+1 555 010 0199", "+1 555 010 0199"}, {"email", "viggo@ebbwater.example", "viggo@ebbwater.example"}, {"email", "", ""},
+		{"unit", "gantry crew a", "Gantry crew A"}, {"site", "Route 9", "Route 9"}, {"level", "crew lead", "lead"},
+		{"leads", "Plate shop; gantry crew A", "Gantry crew A, Plate shop"},
+		{"rate", "31.5", "31.50"}, {"pattern", "0 7:30 7.5 7.5 7.5 8 0", "0 27000 27000 27000 27000 28800 0"},
+		{"tags", "Work at height, First aid until 2027-03-31", "First aid until 2027-03-31, Work at height"},
+		{"badges", "B2, A1", "A1, B2"}, {"own_edits", "as a request", "request"}, {"location", "off", "off"},
+		{"location_required", "yes", "yes"}, {"reporting", "pattern", "pattern"},
+		{"jobs", "2231, 2224", "2224, 2231"}, {"jobs", "any", "any"},
+		{"subcontractor", "yes", "yes"}, {"in_reports", "no", "no"}, {"zone", "America/Halifax", "America/Halifax"},
+		{"coding", "required", "required"},
 	} {
 		apptest.Must(t, set(mira, c.field, c.value))
 		if got := apptest.SheetOf(t, w, mira, viggo.ID).Values[c.field]; got != c.kept {
@@ -43,12 +49,18 @@ func TestSetPerson(t *testing.T) {
 		}
 	}
 	for _, c := range []struct{ field, value, wrong string }{
-		{"given_name", "", "Given name is missing"}, {"email", "viggo", "E-mail can't be “viggo”"}, {"mobile", "call me", "Mobile can't be"}, {"unit", "Gantry crew C", "Crew or department can't be “Gantry crew C”"},
-		{"rate", "-1", "Rate an hour can't be"}, {"pattern", "8 8", "Working pattern can't be"}, {"zone", "Mars", "Zone can't be"}, {"starts_on", "tomorrow", "Hired can't be"}, {"clock_points", "telepathy", "Clock points can't be"},
-		{"tags", "First aid until soon", "Tags can't be"}, {"number", "2010", "Number “2010” belongs to somebody else already"}, {"email", "mira.castellane@ebbwater.example", "belongs to somebody else already"},
+		{"given_name", "", "Given name is missing"},
+		{"email", "viggo", "E-mail can't be “viggo”"}, {"mobile", "call me", "Mobile can't be"},
+		{"unit", "Gantry crew C", "Crew or department can't be “Gantry crew C”"},
+		{"rate", "-1", "Rate an hour can't be"}, {"pattern", "8 8", "Working pattern can't be"},
+		{"zone", "Mars", "Zone can't be"}, {"starts_on", "tomorrow", "Hired can't be"},
+		{"clock_points", "telepathy", "Clock points can't be"},
+		{"tags", "First aid until soon", "Tags can't be"}, {"number", "2010", "Number “2010” belongs to somebody else already"},
+		{"email", "mira.castellane@ebbwater.example", "belongs to somebody else already"},
 		{"level", "owner", "Nobody gives a higher level than their own"},
 	} {
-		if r := apptest.Refusal(t, set(mira, c.field, c.value)); !strings.Contains(r.Wrong, c.wrong) || r.Field != c.field || r.Right == "" {
+		if r := apptest.Refusal(t, set(mira, c.field, c.value)); !strings.Contains(r.Wrong, c.wrong) ||
+			r.Field != c.field || r.Right == "" {
 			t.Errorf("%s set to %q: %+v, want %q", c.field, c.value, r, c.wrong)
 		}
 	}
@@ -99,7 +111,8 @@ func TestDatedSettings(t *testing.T) {
 func TestRights(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
-	owner, mira, piet, wren := w.Person(t, "Orla Ebbwater"), w.Person(t, "Mira Castellane"), w.Person(t, "Piet Donoghue"), w.Person(t, "Wren Halloran")
+	owner, mira, piet, wren := w.Person(t, "Orla Ebbwater"), w.Person(t, "Mira Castellane"), w.Person(t, "Piet Donoghue"),
+		w.Person(t, "Wren Halloran")
 	kofi, tomasz := w.Person(t, "Kofi Larkin"), w.Person(t, "Tomasz Brandt") // night lane crew; Wren's gantry crew B
 	set := func(as app.Actor, person uuid.UUID, field, value string) error {
 		return w.Do(ctx, as, people.SetPerson{ID: apptest.NewID(), Person: person, Field: field, Value: value})
@@ -115,7 +128,9 @@ func TestRights(t *testing.T) {
 		t.Errorf("a rate set by who may not see it: %v", err)
 	}
 	apptest.Must(t, set(mira, kofi.ID, "rate", "33"))
-	if p, err := people.ReadPersonPage(ctx, w.App, piet, kofi.ID); err != nil || slices.ContainsFunc(p.Changes, func(c store.Change) bool { return c.Field == "rate" }) {
+	if p, err := people.ReadPersonPage(ctx, w.App, piet, kofi.ID); err != nil || slices.ContainsFunc(p.Changes, func(c store.Change) bool {
+		return c.Field == "rate"
+	}) {
 		t.Errorf("a change of rate is seen by who may not see rates (%v)", err)
 	}
 	l, err := people.Exported(ctx, w.App, piet, store.SheetFilter{})
@@ -165,7 +180,8 @@ func TestRights(t *testing.T) {
 	if err := w.Do(ctx, wren, hours.Approve{Card: apptest.Ref(t, w, "Kofi Larkin", apptest.Thursday)}); !errors.Is(err, app.ErrNotFound) {
 		t.Errorf("approving outside the crew: %v", err)
 	}
-	if r := apptest.Refusal(t, w.Do(ctx, wren, hours.Approve{Card: apptest.Ref(t, w, "Wren Halloran", apptest.Thursday)})); !strings.Contains(r.Wrong, "own") {
+	if r := apptest.Refusal(t,
+		w.Do(ctx, wren, hours.Approve{Card: apptest.Ref(t, w, "Wren Halloran", apptest.Thursday)})); !strings.Contains(r.Wrong, "own") {
 		t.Errorf("approving one's own: %+v", r)
 	}
 	// Nobody gives what they don't have, to themselves, or to their betters.
@@ -197,9 +213,13 @@ func TestAddPerson(t *testing.T) {
 	ctx := context.Background()
 	mira, wren := w.Person(t, "Mira Castellane"), w.Person(t, "Wren Halloran")
 	id := apptest.NewID()
-	apptest.Must(t, w.Do(ctx, mira, people.AddPerson{ID: id, Values: map[string]string{"given_name": "Ines", "family_name": "Okafor", "unit": "Plate shop", "starts_on": "2026-11-10", "rate": "24", "pattern": "0 8 8 8 8 8 0", "level": "worker"}}))
+	apptest.Must(t, w.Do(ctx, mira,
+		people.AddPerson{ID: id,
+			Values: map[string]string{"given_name": "Ines", "family_name": "Okafor", "unit": "Plate shop", "starts_on": "2026-11-10",
+				"rate": "24", "pattern": "0 8 8 8 8 8 0", "level": "worker"}}))
 	s := apptest.SheetOf(t, w, mira, id)
-	if s.Values["number"] == "" || s.Values["site"] != "Ebbwater works" || s.Values["rate"] != "24.00" || s.Values["added"] != "2026-11-13" || s.Values["incomplete"] != "no" {
+	if s.Values["number"] == "" || s.Values["site"] != "Ebbwater works" || s.Values["rate"] != "24.00" ||
+		s.Values["added"] != "2026-11-13" || s.Values["incomplete"] != "no" {
 		t.Errorf("added %v", s.Values)
 	}
 	// They can clock in at once.
@@ -210,7 +230,10 @@ func TestAddPerson(t *testing.T) {
 	apptest.Must(t, w.Do(ctx, ines, hours.Punch{ID: apptest.NewID(), Act: clock.In, On: clock.Assignment{Job: job, Task: task}}))
 	// A lead adds to their own crew, to be completed by the office.
 	spot := apptest.NewID()
-	apptest.Must(t, w.Do(ctx, wren, people.AddPerson{ID: spot, Values: map[string]string{"given_name": "Bo", "family_name": "Lund", "unit": "Gantry crew B", "starts_on": "2026-11-13", "rate": "99", "level": "manager"}}))
+	apptest.Must(t, w.Do(ctx, wren,
+		people.AddPerson{ID: spot,
+			Values: map[string]string{"given_name": "Bo", "family_name": "Lund", "unit": "Gantry crew B", "starts_on": "2026-11-13",
+				"rate": "99", "level": "manager"}}))
 	if s := apptest.SheetOf(t, w, mira, spot); s.Values["incomplete"] != "yes" || s.Values["rate"] != "" || s.Values["level"] != "worker" {
 		t.Errorf("added by a lead: %v", s.Values)
 	}
@@ -219,10 +242,16 @@ func TestAddPerson(t *testing.T) {
 		values map[string]string
 		field  string
 	}{
-		"a lead, to another crew": {wren, map[string]string{"given_name": "A", "family_name": "B", "unit": "Plate shop", "starts_on": "2026-11-13"}, "unit"},
-		"without a family name":   {mira, map[string]string{"given_name": "A", "unit": "Plate shop", "starts_on": "2026-11-13"}, "family_name"},
-		"a number that is taken":  {mira, map[string]string{"given_name": "A", "family_name": "B", "unit": "Plate shop", "starts_on": "2026-11-13", "number": "2010"}, "number"},
-		"a level above":           {mira, map[string]string{"given_name": "A", "family_name": "B", "unit": "Plate shop", "starts_on": "2026-11-13", "level": "owner"}, "level"},
+		"a lead, to another crew": {wren,
+			map[string]string{"given_name": "A", "family_name": "B", "unit": "Plate shop", "starts_on": "2026-11-13"}, "unit"},
+		"without a family name": {mira, map[string]string{"given_name": "A", "unit": "Plate shop", "starts_on": "2026-11-13"},
+			"family_name"},
+		"a number that is taken": {mira,
+			map[string]string{"given_name": "A", "family_name": "B", "unit": "Plate shop", "starts_on": "2026-11-13", "number": "2010"},
+			"number"},
+		"a level above": {mira,
+			map[string]string{"given_name": "A", "family_name": "B", "unit": "Plate shop", "starts_on": "2026-11-13", "level": "owner"},
+			"level"},
 	} {
 		if r := apptest.Refusal(t, w.Do(ctx, c.as, people.AddPerson{ID: apptest.NewID(), Values: c.values})); r.Field != c.field {
 			t.Errorf("%s: %+v", name, r)
@@ -235,7 +264,8 @@ func TestChangeMany(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
 	mira, wren := w.Person(t, "Mira Castellane"), w.Person(t, "Wren Halloran")
-	many := people.ManyChange{Field: "pattern", Value: "0 6 6 6 6 6 0", From: apptest.Thursday + 2, Filter: store.SheetFilter{Unit: *wren.Unit}}
+	many := people.ManyChange{Field: "pattern", Value: "0 6 6 6 6 6 0", From: apptest.Thursday + 2,
+		Filter: store.SheetFilter{Unit: *wren.Unit}}
 	p, err := people.PreviewMany(ctx, w.App, mira, many)
 	apptest.Must(t, err)
 	if p.Changes == 0 || p.Changes != len(p.Rows) {
@@ -252,11 +282,13 @@ func TestChangeMany(t *testing.T) {
 	}
 	before := on(apptest.Thursday + 2)
 	// Somebody changes one of them meanwhile: nothing is done.
-	apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: wren.ID, Field: "pattern", Value: "0 4 4 4 4 4 0", From: apptest.Thursday + 2}))
+	apptest.Must(t, w.Do(ctx,
+		mira, people.SetPerson{ID: apptest.NewID(), Person: wren.ID, Field: "pattern", Value: "0 4 4 4 4 4 0", From: apptest.Thursday + 2}))
 	if r := apptest.Refusal(t, w.Do(ctx, mira, people.ChangeMany{ID: apptest.NewID(), ManyChange: many, Seen: p.Seen})); r.Field != "seen" {
 		t.Errorf("a stale preview: %+v", r)
 	}
-	apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: wren.ID, Field: "pattern", Value: "0 8 8 8 8 8 0", From: apptest.Thursday + 2}))
+	apptest.Must(t, w.Do(ctx,
+		mira, people.SetPerson{ID: apptest.NewID(), Person: wren.ID, Field: "pattern", Value: "0 8 8 8 8 8 0", From: apptest.Thursday + 2}))
 	if p, err = people.PreviewMany(ctx, w.App, mira, many); err != nil {
 		t.Fatal(err)
 	}
@@ -268,7 +300,8 @@ func TestChangeMany(t *testing.T) {
 		}
 	}
 	// One of them is changed again; the undo leaves that and takes the rest.
-	apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: wren.ID, Field: "pattern", Value: "0 5 5 5 5 5 0", From: apptest.Thursday + 2}))
+	apptest.Must(t, w.Do(ctx,
+		mira, people.SetPerson{ID: apptest.NewID(), Person: wren.ID, Field: "pattern", Value: "0 5 5 5 5 5 0", From: apptest.Thursday + 2}))
 	apptest.Must(t, w.Do(ctx, mira, people.UndoChanges{Batch: batch}))
 	for person, value := range on(apptest.Thursday + 2) {
 		want := before[person]
@@ -280,10 +313,12 @@ func TestChangeMany(t *testing.T) {
 		}
 	}
 	apptest.Refusal(t, w.Do(ctx, mira, people.UndoChanges{Batch: batch})) // only Wren's is left, and that was changed since
-	if _, err := people.PreviewMany(ctx, w.App, mira, people.ManyChange{Field: "number", Value: "7"}); apptest.Refusal(t, err).Field != "field" {
+	if _, err := people.PreviewMany(ctx, w.App, mira,
+		people.ManyChange{Field: "number", Value: "7"}); apptest.Refusal(t, err).Field != "field" {
 		t.Error("everybody can get the same number")
 	}
-	if _, err := people.PreviewMany(ctx, w.App, w.Person(t, "Piet Donoghue"), people.ManyChange{Field: "rate", Value: "50"}); apptest.Refusal(t, err).Field != "field" {
+	if _, err := people.PreviewMany(ctx, w.App, w.Person(t, "Piet Donoghue"),
+		people.ManyChange{Field: "rate", Value: "50"}); apptest.Refusal(t, err).Field != "field" {
 		t.Error("rates of many change without the grant")
 	}
 }
@@ -300,13 +335,17 @@ func TestLeavingAndComingBack(t *testing.T) {
 		t.Error("nothing planned is listed for handing over")
 	}
 	if page.OnClock {
-		if r := apptest.Refusal(t, w.Do(ctx, mira, people.EndPerson{ID: apptest.NewID(), Person: viggo.ID, On: apptest.Thursday})); !strings.Contains(r.Wrong, "on the clock") {
+		if r := apptest.Refusal(t,
+			w.Do(ctx, mira, people.EndPerson{ID: apptest.NewID(), Person: viggo.ID, On: apptest.Thursday})); !strings.Contains(r.Wrong,
+			"on the clock") {
 			t.Errorf("ended over a running stint: %+v", r)
 		}
 	}
 	// A position that ended long ago stays ended then.
 	old := apptest.NewID()
-	_, err = w.DB.Exec(`insert into employment (id, person_id, unit_id, site_id, title, starts_on, ends_on) select $1, person_id, unit_id, site_id, 'Apprentice', '2019-01-01', '2020-12-31' from employment where id = $2`, old, *viggo.Employment)
+	_, err = w.DB.Exec(`insert into employment (id, person_id, unit_id, site_id, title, starts_on, ends_on)
+		select $1, person_id, unit_id, site_id, 'Apprentice', '2019-01-01', '2020-12-31' from employment
+		where id = $2`, old, *viggo.Employment)
 	apptest.Must(t, err)
 	apprentice := func() string {
 		return dbtest.Get[string](t, w, `select ends_on::text from employment where id = $1`, old)
@@ -329,18 +368,23 @@ func TestLeavingAndComingBack(t *testing.T) {
 		t.Errorf("a manager erases: %v", err)
 	}
 	apptest.Must(t, w.Do(ctx, mira, people.BringBack{ID: apptest.NewID(), Person: viggo.ID}))
-	if actor, err := w.Actor(ctx, viggo.ID); err != nil || actor.Employment == nil || *actor.Employment != *viggo.Employment || apprentice() != "2020-12-31" {
+	if actor, err := w.Actor(ctx, viggo.ID); err != nil || actor.Employment == nil || *actor.Employment != *viggo.Employment ||
+		apprentice() != "2020-12-31" {
 		t.Errorf("who came back: %v, old position to %s", err, apprentice())
 	}
-	if r := apptest.Refusal(t, w.Do(ctx, owner, people.ErasePerson{Person: viggo.ID, Number: "2042"})); !strings.Contains(r.Wrong, "still works here") {
+	if r := apptest.Refusal(t,
+		w.Do(ctx, owner, people.ErasePerson{Person: viggo.ID, Number: "2042"})); !strings.Contains(r.Wrong, "still works here") {
 		t.Errorf("erased while here: %+v", r)
 	}
 	apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: viggo.ID, Field: "mobile", Value: "+1 555 010 0142"}))
 	if page.OnClock { // still on the clock since Friday: the office says when that ended
-		if r := apptest.Refusal(t, w.Do(ctx, mira, people.EndPerson{ID: apptest.NewID(), Person: viggo.ID, On: apptest.Thursday + 2, Out: w.At().Add(time.Hour)})); r.Field != "out" {
+		if r := apptest.Refusal(t,
+			w.Do(ctx, mira, people.EndPerson{ID: apptest.NewID(), Person: viggo.ID, On: apptest.Thursday + 2,
+				Out: w.At().Add(time.Hour)})); r.Field != "out" {
 			t.Errorf("clocked out in the future: %+v", r)
 		}
-		apptest.Must(t, w.Do(ctx, mira, people.EndPerson{ID: apptest.NewID(), Person: viggo.ID, On: apptest.Thursday + 2, Out: w.At().Add(-44 * time.Hour)}))
+		apptest.Must(t, w.Do(ctx, mira,
+			people.EndPerson{ID: apptest.NewID(), Person: viggo.ID, On: apptest.Thursday + 2, Out: w.At().Add(-44 * time.Hour)}))
 		if n := dbtest.Get[int](t, w, `select count(*) from stint where person_id = $1 and end_at is null`, viggo.ID); n != 0 {
 			t.Error("the stint of who left still runs")
 		}
@@ -351,7 +395,8 @@ func TestLeavingAndComingBack(t *testing.T) {
 	if r := apptest.Refusal(t, w.Do(ctx, owner, people.ErasePerson{Person: viggo.ID, Number: "1"})); r.Field != "number" {
 		t.Errorf("erased by a slip: %+v", r)
 	}
-	_, err = w.DB.Exec(`insert into place_seen (id, employment_id, at, lat, lon) values (gen_random_uuid(), $1, now(), 40, -50)`, viggo.Employment)
+	_, err = w.DB.Exec(`insert into place_seen (id, employment_id, at, lat, lon) values (gen_random_uuid(), $1, now(), 40, -50)`,
+		viggo.Employment)
 	apptest.Must(t, err)
 	apptest.Must(t, w.Do(ctx, owner, people.ErasePerson{Person: viggo.ID, Number: "2042"}))
 	if n := dbtest.Get[int](t, w, `select count(*) from place_seen where employment_id = $1`, viggo.Employment); n != 0 {
@@ -396,14 +441,18 @@ func TestBringIn(t *testing.T) {
 		}
 	}
 	var told []int
-	apptest.Must(t, w.Do(ctx, mira, bringin.BringIn{Kind: bringin.PeopleFile, Import: p.ID, Wrong: 3, Tell: func(done, _ int) { told = append(told, done) }}))
+	apptest.Must(t, w.Do(ctx, mira, bringin.BringIn{Kind: bringin.PeopleFile, Import: p.ID, Wrong: 3, Tell: func(done, _ int) {
+		told = append(told, done)
+	}}))
 	if len(told) == 0 || told[len(told)-1] != 60 {
 		t.Errorf("told %v", told)
 	}
-	if n := dbtest.Get[int](t, w, `select count(*) from person p join employment e on e.person_id = p.id join rate r on r.employment_id = e.id where p.number like '70%' and r.amount = 21.5 and p.email like 'p%'`); n != 57 {
+	if n := dbtest.Get[int](t, w, `select count(*) from person p join employment e on e.person_id = p.id
+		join rate r on r.employment_id = e.id where p.number like '70%' and r.amount = 21.5 and p.email like 'p%'`); n != 57 {
 		t.Errorf("%d people are in", n)
 	}
-	if r := apptest.Refusal(t, w.Do(ctx, mira, bringin.BringIn{Kind: bringin.PeopleFile, Import: p.ID, Wrong: 3})); !strings.Contains(r.Wrong, "in already") {
+	if r := apptest.Refusal(t,
+		w.Do(ctx, mira, bringin.BringIn{Kind: bringin.PeopleFile, Import: p.ID, Wrong: 3})); !strings.Contains(r.Wrong, "in already") {
 		t.Errorf("brought in twice: %+v", r)
 	}
 	// The same file again changes nothing.
@@ -420,20 +469,28 @@ func TestBringIn(t *testing.T) {
 	// What was shown and stands no longer is not brought in.
 	rows[1][6] = "23"
 	p = take(rows)
-	apptest.Must(t, w.Do(ctx, mira, people.AddPerson{ID: apptest.NewID(), Values: map[string]string{"given_name": "A", "family_name": "B", "unit": "Plate shop", "starts_on": "2026-11-13", "number": "7010"}}))
+	apptest.Must(t, w.Do(ctx, mira,
+		people.AddPerson{ID: apptest.NewID(),
+			Values: map[string]string{"given_name": "A", "family_name": "B", "unit": "Plate shop",
+				"starts_on": "2026-11-13", "number": "7010"}}))
 	rows[11][3] = "Plate shop"
 	if err := w.Do(ctx, mira, bringin.BringIn{Kind: bringin.PeopleFile, Import: p.ID, Wrong: 2}); apptest.Refusal(t, err).Field != "file" {
 		t.Error("brought in with other wrong rows than were shown")
 	}
 	// Columns can be matched by hand, and somebody else's file is not there.
-	apptest.Must(t, w.Do(ctx, mira, bringin.MatchColumns{Kind: bringin.PeopleFile, Import: p.ID, Matched: []string{"number", "given_name", "family_name", "unit", "starts_on", "email", "", "rate"}}))
+	apptest.Must(t, w.Do(ctx, mira,
+		bringin.MatchColumns{Kind: bringin.PeopleFile, Import: p.ID,
+			Matched: []string{"number", "given_name", "family_name", "unit", "starts_on", "email", "", "rate"}}))
 	if p, err := bringin.ReadImportPage(ctx, w.App, mira, bringin.PeopleFile, p.ID); err != nil || p.Matched[7] != "rate" {
 		t.Errorf("matched %v, %v", p.Matched, err)
 	}
-	if r := apptest.Refusal(t, w.Do(ctx, mira, bringin.MatchColumns{Kind: bringin.PeopleFile, Import: p.ID, Matched: []string{"number", "number", "", "", "", "", "", ""}})); r.Field != "matched" {
+	if r := apptest.Refusal(t,
+		w.Do(ctx, mira, bringin.MatchColumns{Kind: bringin.PeopleFile, Import: p.ID,
+			Matched: []string{"number", "number", "", "", "", "", "", ""}})); r.Field != "matched" {
 		t.Errorf("two columns for one setting: %+v", r)
 	}
-	if _, err := bringin.ReadImportPage(ctx, w.App, w.Person(t, "Orla Ebbwater"), bringin.PeopleFile, p.ID); !errors.Is(err, app.ErrNotFound) {
+	if _, err := bringin.ReadImportPage(ctx, w.App, w.Person(t, "Orla Ebbwater"), bringin.PeopleFile,
+		p.ID); !errors.Is(err, app.ErrNotFound) {
 		t.Errorf("somebody else's file: %v", err)
 	}
 }
@@ -488,11 +545,17 @@ func TestSignInLinks(t *testing.T) {
 	if actor, err := w.Actor(ctx, viggo.ID); err != nil || actor.SignsIn {
 		t.Errorf("taken away, signs in %v, %v", actor.SignsIn, err)
 	}
-	apptest.Must(t, w.Do(ctx, w.Person(t, "Orla Ebbwater"), people.GrantRight{ID: apptest.NewID(), Person: w.Person(t, "Kofi Larkin").ID, What: "run_payroll"}))
-	if r := apptest.Refusal(t, w.Do(ctx, w.Person(t, "Piet Donoghue"), people.GiveSignIn{Person: w.Person(t, "Kofi Larkin").ID, Token: token})); !strings.Contains(r.Wrong, "may run payroll, and you may not") {
+	apptest.Must(t, w.Do(ctx, w.Person(t, "Orla Ebbwater"),
+		people.GrantRight{ID: apptest.NewID(), Person: w.Person(t, "Kofi Larkin").ID, What: "run_payroll"}))
+	if r := apptest.Refusal(t,
+		w.Do(ctx, w.Person(t, "Piet Donoghue"),
+			people.GiveSignIn{Person: w.Person(t, "Kofi Larkin").ID, Token: token})); !strings.Contains(r.Wrong,
+		"may run payroll, and you may not") {
 		t.Errorf("a link for somebody with more rights: %+v", r)
 	}
-	if r := apptest.Refusal(t, w.Do(ctx, mira, people.GiveSignIn{Person: w.Person(t, "Orla Ebbwater").ID, Token: token})); !strings.Contains(r.Wrong, "higher level") {
+	if r := apptest.Refusal(t,
+		w.Do(ctx, mira, people.GiveSignIn{Person: w.Person(t, "Orla Ebbwater").ID, Token: token})); !strings.Contains(r.Wrong,
+		"higher level") {
 		t.Errorf("a link for an owner, by a manager: %+v", r)
 	}
 }
@@ -503,11 +566,15 @@ func TestSecondPosition(t *testing.T) {
 	ctx := context.Background()
 	mira, viggo := w.Person(t, "Mira Castellane"), w.Person(t, "Viggo Bexley")
 	second := apptest.NewID()
-	apptest.Must(t, w.Do(ctx, mira, people.AddPosition{ID: second, Person: viggo.ID, Unit: "Drawing office", Title: "Draughtsperson", StartsOn: "2026-11-09"}))
-	apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: viggo.ID, Employment: second, Field: "rate", Value: "35", From: apptest.Thursday}))
+	apptest.Must(t, w.Do(ctx, mira,
+		people.AddPosition{ID: second, Person: viggo.ID, Unit: "Drawing office", Title: "Draughtsperson", StartsOn: "2026-11-09"}))
+	apptest.Must(t, w.Do(ctx,
+		mira, people.SetPerson{ID: apptest.NewID(), Person: viggo.ID, Employment: second, Field: "rate",
+			Value: "35", From: apptest.Thursday}))
 	p, err := people.ReadPersonPage(ctx, w.App, mira, viggo.ID)
 	apptest.Must(t, err)
-	if len(p.Sheets) != 2 || p.Sheets[1].Values["rate"] != "35.00" || p.Sheets[0].Values["rate"] == "35.00" || p.Sheets[1].Values["unit"] != "Drawing office" {
+	if len(p.Sheets) != 2 || p.Sheets[1].Values["rate"] != "35.00" || p.Sheets[0].Values["rate"] == "35.00" ||
+		p.Sheets[1].Values["unit"] != "Drawing office" {
 		t.Errorf("positions %+v", p.Sheets)
 	}
 	for name, c := range map[string]struct {
@@ -528,7 +595,8 @@ func TestSecondPosition(t *testing.T) {
 // reads back as the same pattern.
 func TestPatternIsEnteredShort(t *testing.T) {
 	f := field.PersonField{Kind: field.PatternField}
-	for kept, want := range map[string]string{"0 28800 28800 28800 28800 28800 0": "0 8 8 8 8 8 0", "0 27000 0 3660 0 0 0": "0 7:30 0 1:01 0 0 0", "": ""} {
+	for kept, want := range map[string]string{"0 28800 28800 28800 28800 28800 0": "0 8 8 8 8 8 0",
+		"0 27000 0 3660 0 0 0": "0 7:30 0 1:01 0 0 0", "": ""} {
 		if got := f.Enter(kept); got != want {
 			t.Errorf("%q is entered as %q, want %q", kept, got, want)
 		}

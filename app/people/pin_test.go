@@ -15,7 +15,9 @@ func TestPIN(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
 	mira, dao := w.Person(t, "Mira Castellane"), w.Person(t, "Dao Pham")
-	for pin, ok := range map[string]bool{"4071": true, "90210": true, "83920174": true, "123": false, "123456789": false, "12a4": false, "0000": false, "1234": false, "8765": false, "4 71": false, "": true} {
+	for pin, ok := range map[string]bool{"4071": true, "90210": true,
+		"83920174": true, "123": false, "123456789": false, "12a4": false, "0000": false, "1234": false,
+		"8765": false, "4 71": false, "": true} {
 		err := w.Do(ctx, mira, people.SetPIN{Person: dao.ID, PIN: pin})
 		if ok {
 			apptest.Must(t, err)

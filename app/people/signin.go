@@ -42,7 +42,9 @@ func SignIn(ctx context.Context, a *app.App, email, password string) (uuid.UUID,
 	email = strings.TrimSpace(email)
 	switch {
 	case !strings.ContainsAny(email, "@0123456789"):
-		return uuid.Nil, clock.Refuse("email", "This is neither an e-mail address nor a number", "Write your e-mail address, your mobile or your personnel number")
+		return uuid.Nil,
+			clock.Refuse("email", "This is neither an e-mail address nor a number",
+				"Write your e-mail address, your mobile or your personnel number")
 	case password == "":
 		return uuid.Nil, clock.Refuse("password", "The password is missing", "Type the password that belongs to the address")
 	}
@@ -95,7 +97,8 @@ func ForgotPassword(ctx context.Context, a *app.App, text, origin string) error 
 	if err := Note(ctx, a, id, "self", id, map[string]any{"sign-in": "link asked for by mail"}); err != nil {
 		return err
 	}
-	text = fmt.Sprintf("Hello %s,\n\nsomebody, most likely you, asked for a new password. Choose one here; the link works once and for an hour:\n\n%s/welcome/%s\n\nIf it wasn't you, do nothing: your password stays as it is.\n",
+	text = fmt.Sprintf("Hello %s,\n\nsomebody, most likely you, asked for a new password. Choose one here; the link works once and for "+
+		"an hour:\n\n%s/welcome/%s\n\nIf it wasn't you, do nothing: your password stays as it is.\n",
 		actor.Given, origin, token)
 	if err := a.Post.Send(ctx, *actor.Email, "A new password", text); err != nil {
 		a.Log.Warn("send a link for a new password", "err", err)

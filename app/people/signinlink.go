@@ -118,7 +118,9 @@ func ChoosePassword(ctx context.Context, a *app.App, token, password, pin string
 				return err
 			}
 		}
-		return store.InsertAudit(ctx, tx, store.Audit{MadeAt: now, Person: person, Act: "self", About: person, Detail: map[string]any{"sign-in": "password chosen by link"}})
+		return store.InsertAudit(ctx, tx,
+			store.Audit{MadeAt: now, Person: person, Act: "self", About: person,
+				Detail: map[string]any{"sign-in": "password chosen by link"}})
 	})
 	if store.NotFound(err) {
 		err = app.ErrNotFound

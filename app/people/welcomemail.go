@@ -29,14 +29,16 @@ func SendWelcome(ctx context.Context, a *app.App, actor app.Actor, person uuid.U
 	if to = s.Values["email"]; to == "" || !a.Post.Ready() {
 		return "", nil
 	}
-	text := fmt.Sprintf("Hello %s,\n\n%s keeps hours with Manudex. Choose your password here; the link works once and for a week:\n\n%s\n\nYou can sign in with this address or with your personnel number, %s.\n",
+	text := fmt.Sprintf("Hello %s,\n\n%s keeps hours with Manudex. Choose your password here; the link works once and for a "+
+		"week:\n\n%s\n\nYou can sign in with this address or with your personnel number, %s.\n",
 		s.Values["given_name"], place.Name, link, s.Values["number"])
 	if place.WhomToAsk != "" {
 		text += "\n" + place.WhomToAsk + "\n"
 	}
 	if err := a.Post.Send(ctx, to, "Your hours at "+place.Name, text); err != nil {
 		a.Log.Warn("send a welcome", "err", err)
-		return "", clock.Refuse("email", "The link is given, but the mail to "+to+" could not be sent", "Hand it over, or give another once mail works")
+		return "", clock.Refuse("email", "The link is given, but the mail to "+to+" could not be sent",
+			"Hand it over, or give another once mail works")
 	}
 	return to, nil
 }

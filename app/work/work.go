@@ -41,7 +41,8 @@ func Run(ctx context.Context, a *app.App) error {
 	bringin.AddWorkers(workers, a)
 	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{
 		ID:     name,
-		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: atOnce}}, Workers: workers, Logger: slog.New(quiet{a.Log.Handler()}),
+		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: atOnce}}, Workers: workers,
+		Logger:     slog.New(quiet{a.Log.Handler()}),
 		JobTimeout: longest, RescueStuckJobsAfter: longest + time.Minute,
 		CompletedJobRetentionPeriod: 7 * 24 * time.Hour, DiscardedJobRetentionPeriod: 90 * 24 * time.Hour,
 	})

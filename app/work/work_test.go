@@ -104,7 +104,8 @@ func TestAJobWhoseNodeDied(t *testing.T) {
 	mira := w.Person(t, "Mira Castellane")
 	id := aFile(t, w, mira)
 	apptest.Must(t, w.Do(t.Context(), mira, bringin.QueueBringIn{Kind: bringin.PeopleFile, Import: id}))
-	if _, err := w.DB.Exec(`update river_job set state = 'running', attempt = 1, attempted_at = now() - interval '1 hour', attempted_by = array['gone']`); err != nil {
+	if _, err := w.DB.Exec(`update river_job set state = 'running', attempt = 1, attempted_at = now() - interval '1 hour',
+		attempted_by = array['gone']`); err != nil {
 		t.Fatal(err)
 	}
 	if n, err := w.Stuck(t.Context()); err != nil || n != 1 {
@@ -125,7 +126,8 @@ func TestWhatFailed(t *testing.T) {
 	wait(t, w, `select exists (select 1 from import_progress where import_id = $1 and failed like 'Something changed%')`, id)
 	wait(t, w, `select bool_and(state = 'completed') from river_job`)
 
-	if _, err := w.DB.Exec(`update river_job set state = 'discarded', errors = array['{"error": "the disk was full", "at": "2026-11-13T00:00:00Z", "attempt": 1, "trace": ""}'::jsonb]`); err != nil {
+	if _, err := w.DB.Exec(`update river_job set state = 'discarded',
+		errors = array['{"error": "the disk was full", "at": "2026-11-13T00:00:00Z", "attempt": 1, "trace": ""}'::jsonb]`); err != nil {
 		t.Fatal(err)
 	}
 	page, err := app.Work(t.Context(), w.App, mira)

@@ -109,9 +109,11 @@ func TestKilled(t *testing.T) {
 		}
 		all.Wait()
 	}
-	for give := time.Now().Add(30 * time.Second); ask(`select count(*) from import where id = $1 and applied_at is not null`, imported) == 0; {
+	for give := time.Now().Add(30 * time.Second); ask(`select count(*) from import where id = $1 and applied_at is not null`,
+		imported) == 0; {
 		if failed := ask(`select count(*) from river_job where state = 'discarded'`); failed > 0 || time.Now().After(give) {
-			t.Fatalf("the file is never brought in; %d jobs failed; its page: %s", failed, regexp.MustCompile(`(?s)<main.*</main>`).FindString(mira.get("/people/file/"+imported)))
+			t.Fatalf("the file is never brought in; %d jobs failed; its page: %s", failed,
+				regexp.MustCompile(`(?s)<main.*</main>`).FindString(mira.get("/people/file/"+imported)))
 		}
 	}
 	k.kill(k.server)
@@ -271,7 +273,8 @@ func (k *killable) workers(n int) (emails []string) {
 	defer db.Close()
 	if err := db.SelectContext(k.Context(), &emails, `select p.email from person p join employment e on e.person_id = p.id
 		where p.level = 'worker' and p.email <> '' and p.password_hash <> '' and e.ends_on is null
-		  and not exists (select 1 from stint s where s.employment_id = e.id and s.end_at is null) order by p.id limit $1`, n); err != nil || len(emails) != n {
+		  and not exists (select 1 from stint s where s.employment_id = e.id and s.end_at is null) order by p.id
+		  limit $1`, n); err != nil || len(emails) != n {
 		k.Fatalf("%d people who may clock: %v", len(emails), err)
 	}
 	return emails

@@ -44,15 +44,20 @@ func serveCommand(cfg *config) *cobra.Command {
 	}
 	text(&o.listen, "listen", "MANUDEX_LISTEN", "127.0.0.1:8080", "address to serve on")
 	text(&o.metrics, "metrics", "MANUDEX_METRICS", "127.0.0.1:0", "address of /metrics; port 0 takes a free one, none serves none")
-	text(&o.address, "address", "MANUDEX_ADDRESS", "", "how people reach the server, https://hours.example; links are made of it, and other names refused")
-	text(&o.proxies, "trusted-proxies", "MANUDEX_TRUSTED_PROXIES", "", "addresses or networks, with commas, whose X-Forwarded-For is believed")
+	text(&o.address, "address", "MANUDEX_ADDRESS", "",
+		"how people reach the server, https://hours.example; links are made of it, and other names refused")
+	text(&o.proxies, "trusted-proxies", "MANUDEX_TRUSTED_PROXIES", "",
+		"addresses or networks, with commas, whose X-Forwarded-For is believed")
 	text(&o.cert, "tls-cert", "MANUDEX_TLS_CERT", "", "certificate to serve HTTPS with, PEM")
 	text(&o.key, "tls-key", "MANUDEX_TLS_KEY", "", "its key, PEM")
-	text(&o.localTLS, "tls-local", "MANUDEX_TLS_LOCAL", "", "directory in which to keep an authority of one's own, for HTTPS on a local network")
-	text(&o.trustListen, "trust-listen", "MANUDEX_TRUST_LISTEN", "", "address without HTTPS of the page by which phones come to trust that authority")
+	text(&o.localTLS, "tls-local", "MANUDEX_TLS_LOCAL", "",
+		"directory in which to keep an authority of one's own, for HTTPS on a local network")
+	text(&o.trustListen, "trust-listen", "MANUDEX_TRUST_LISTEN", "",
+		"address without HTTPS of the page by which phones come to trust that authority")
 	text(&o.post.Server, "smtp", "MANUDEX_SMTP", "", "mail server, host:port; none sends no mail")
 	text(&o.post.From, "mail-from", "MANUDEX_MAIL_FROM", "manudex@localhost", "sender of mail")
-	cmd.Flags().BoolVar(&o.opts.SecureCookies, "secure-cookies", os.Getenv("MANUDEX_SECURE_COOKIES") != "", "send cookies over HTTPS only (MANUDEX_SECURE_COOKIES)")
+	cmd.Flags().BoolVar(&o.opts.SecureCookies, "secure-cookies", os.Getenv("MANUDEX_SECURE_COOKIES") != "",
+		"send cookies over HTTPS only (MANUDEX_SECURE_COOKIES)")
 	return cmd
 }
 

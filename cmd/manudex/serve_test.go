@@ -73,7 +73,8 @@ func TestServeStopsGracefully(t *testing.T) {
 	}
 	defer conn.Close()
 	body := form.Encode()
-	head := "POST /signin HTTP/1.1\r\nHost: x\r\nContent-Type: application/x-www-form-urlencoded\r\nContent-Length: " + strconv.Itoa(len(body)) + "\r\n\r\n"
+	head := "POST /signin HTTP/1.1\r\nHost: x\r\nContent-Type: application/x-www-form-urlencoded\r\nContent-Length: " +
+		strconv.Itoa(len(body)) + "\r\n\r\n"
 	if _, err := io.WriteString(conn, head+body[:10]); err != nil {
 		t.Fatal(err)
 	}
@@ -106,7 +107,8 @@ func TestFixedNow(t *testing.T) {
 	if err != nil || !now().Equal(dbtest.Now) {
 		t.Errorf("%v, %v", now(), err)
 	}
-	if _, err := (&config{now: "yesterday"}).clock(); err == nil || !strings.Contains(err.Error(), "write it as 2026-11-13T10:12:00-05:00") {
+	if _, err := (&config{now: "yesterday"}).clock(); err == nil ||
+		!strings.Contains(err.Error(), "write it as 2026-11-13T10:12:00-05:00") {
 		t.Errorf("a malformed now: %v", err)
 	}
 	if _, err := (&config{logLevel: "loud"}).logger(); err == nil {

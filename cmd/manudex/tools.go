@@ -118,7 +118,8 @@ func reckonCommand() *cobra.Command {
 }
 
 func rulesCommand() *cobra.Command {
-	return &cobra.Command{Use: "rules [id]", Short: "List the ready-made rule sets, or print one as the rules object of reckon", Args: cobra.MaximumNArgs(1),
+	return &cobra.Command{Use: "rules [id]", Short: "List the ready-made rule sets, or print one as the rules object of reckon",
+		Args: cobra.MaximumNArgs(1),
 		RunE: func(_ *cobra.Command, args []string) error {
 			for _, set := range pay.ReadySets() {
 				switch {
@@ -138,7 +139,8 @@ func rulesCommand() *cobra.Command {
 
 func initCommand(cfg *config) *cobra.Command {
 	var first company.First
-	cmd := &cobra.Command{Use: "init", Short: "Begin with an empty company: its name and zone, and an owner with a sign-in link", Args: cobra.NoArgs,
+	cmd := &cobra.Command{Use: "init", Short: "Begin with an empty company: its name and zone, and an owner with a sign-in link",
+		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			with, err := cfg.begin(cmd.Context())
 			if err != nil {
@@ -152,7 +154,8 @@ func initCommand(cfg *config) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			fmt.Printf("The company is there. Start the server, open /welcome/%s, and choose a password: a short set-up follows.\nThe link works once and for a week.\n", token)
+			fmt.Printf("The company is there. Start the server, open /welcome/%s, and choose a password: a short set-up follows.\nThe "+
+				"link works once and for a week.\n", token)
 			return nil
 		}}
 	cmd.Flags().StringVar(&first.Company, "company", "", "name of the company")
@@ -166,7 +169,8 @@ func initCommand(cfg *config) *cobra.Command {
 
 func codesCommand(cfg *config) *cobra.Command {
 	var who string
-	cmd := &cobra.Command{Use: "take-codes", Short: "Take the one-time codes of somebody away who lost their phone and whom no owner can help", Args: cobra.NoArgs,
+	cmd := &cobra.Command{Use: "take-codes",
+		Short: "Take the one-time codes of somebody away who lost their phone and whom no owner can help", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			with, err := cfg.begin(cmd.Context())
 			if err != nil {

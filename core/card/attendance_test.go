@@ -46,7 +46,8 @@ func TestAttendance(t *testing.T) {
 		expected := Expected(c.day, patterns, c.holiday)
 		got := Card{Date: c.day, Worked: h(c.worked), Plan: Plan{Expected: expected, Leave: h(c.leave)}}
 		if expected != h(c.expected) || got.Due() != h(c.due) || got.Over() != h(c.over) {
-			t.Errorf("%s: expected %d, due %d, over %d; want %d %d %d", c.name, expected, got.Due(), got.Over(), h(c.expected), h(c.due), h(c.over))
+			t.Errorf("%s: expected %d, due %d, over %d; want %d %d %d", c.name, expected, got.Due(), got.Over(),
+				h(c.expected), h(c.due), h(c.over))
 		}
 	}
 }

@@ -67,24 +67,32 @@ func TestWork(t *testing.T) {
 		flags             string
 	}{
 		{"a plain day", "work 06:00-10:00, meal 10:00-10:30, work 10:30-14:31", shift, Evidence{}, "8:01", "0:30", "0:01", ""},
-		{"a short rest is worked time", "work 06:00-10:00, rest 10:00-10:20, work 10:20-12:00, meal 11:00-11:40", shift, Evidence{}, "6:00", "0:40", "−2:00", ""},
+		{"a short rest is worked time", "work 06:00-10:00, rest 10:00-10:20, work 10:20-12:00, meal 11:00-11:40", shift, Evidence{},
+			"6:00", "0:40", "−2:00", ""},
 		{"a long rest is not", "work 06:00-10:00, rest 10:00-10:21, work 10:21-12:00", shift, Evidence{}, "5:39", "0:21", "−2:21", ""},
-		{"a short meal is worked time, and no meal", "work 06:00-10:00, meal 10:00-10:29, work 10:29-14:00", shift, Evidence{}, "8:00", "0:00", "0:00", "Meal due by 11:00"},
-		{"far over plan, end by hand", "work 06:54-11:30, meal 11:30-12:00, work 12:00-17:45!", Plan{ShiftFrom: at("07:00"), ShiftTo: at("15:30"), Expected: 8 * 3600}, Evidence{},
+		{"a short meal is worked time, and no meal", "work 06:00-10:00, meal 10:00-10:29, work 10:29-14:00", shift, Evidence{}, "8:00",
+			"0:00", "0:00", "Meal due by 11:00"},
+		{"far over plan, end by hand", "work 06:54-11:30, meal 11:30-12:00, work 12:00-17:45!",
+			Plan{ShiftFrom: at("07:00"), ShiftTo: at("15:30"), Expected: 8 * 3600}, Evidence{},
 			"10:21", "0:30", "2:21", "2:21 over plan; End by hand"},
-		{"no meal", "work 06:30-09:00, work 09:00-15:06", Plan{Expected: 8 * 3600}, Evidence{}, "8:36", "0:00", "0:36", "Meal due by 11:30"},
+		{"no meal", "work 06:30-09:00, work 09:00-15:06", Plan{Expected: 8 * 3600}, Evidence{}, "8:36", "0:00",
+			"0:36", "Meal due by 11:30"},
 		{"no meal is due within six hours", "work 06:30-12:30", Plan{}, Evidence{}, "6:00", "0:00", "6:00", ""},
 		{"a gap off the clock is a meal too", "work 06:00-10:00, work 10:45-14:45", shift, Evidence{}, "8:00", "0:00", "0:00", ""},
 		{"late", "work 06:16-10:00", shift, Evidence{}, "3:44", "0:00", "−4:16", "16 min late"},
 		{"late by what is allowed", "work 06:15-10:00", shift, Evidence{}, "3:45", "0:00", "−4:15", ""},
-		{"off site, phone clock wrong", "work 06:00-10:00", shift, Evidence{OffSite: 3149, Skew: -12 * time.Minute}, "4:00", "0:00", "−4:00", "3.1 km off site; Phone clock 12 min behind"},
+		{"off site, phone clock wrong", "work 06:00-10:00", shift, Evidence{OffSite: 3149, Skew: -12 * time.Minute}, "4:00", "0:00",
+			"−4:00", "3.1 km off site; Phone clock 12 min behind"},
 		{"a whole day of leave", "", Plan{Expected: 8 * 3600, Leave: 8 * 3600}, Evidence{}, "0:00", "0:00", "0:00", ""},
 		{"half a day of leave", "work 06:00-10:00", Plan{Expected: 8 * 3600, Leave: 4 * 3600}, Evidence{}, "4:00", "0:00", "0:00", ""},
-		{"worked on leave", "work 06:00-10:00", Plan{Expected: 8 * 3600, Leave: 8 * 3600}, Evidence{}, "4:00", "0:00", "4:00", "4:00 over plan; Worked on leave"},
-		{"running counts what is closed", "work 06:00-10:00, meal 10:00-10:30, work 10:30-…", shift, Evidence{}, "4:00", "0:30", "−4:00", ""},
+		{"worked on leave", "work 06:00-10:00", Plan{Expected: 8 * 3600, Leave: 8 * 3600}, Evidence{}, "4:00", "0:00", "4:00",
+			"4:00 over plan; Worked on leave"},
+		{"running counts what is closed", "work 06:00-10:00, meal 10:00-10:30, work 10:30-…", shift, Evidence{},
+			"4:00", "0:30", "−4:00", ""},
 	} {
 		got := Work(date, day(c.stints), c.plan, c.ev, lim)
-		if w, b, o := HoursMinutes(got.Worked), HoursMinutes(got.Break), HoursMinutes(got.Over()); w != c.worked || b != c.brk || o != c.over {
+		if w, b, o := HoursMinutes(got.Worked), HoursMinutes(got.Break),
+			HoursMinutes(got.Over()); w != c.worked || b != c.brk || o != c.over {
 			t.Errorf("%s: worked %s break %s over %s, want %s %s %s", c.name, w, b, o, c.worked, c.brk, c.over)
 		}
 		if f := words(got.Flags); f != c.flags {
@@ -128,11 +136,14 @@ func TestMoves(t *testing.T) {
 		{"paid stays paid", []Move{Sign, Approve, Pay, TakeBack, SendBack, Approve, Sign}, Standing{State: Paid, Signed: true}},
 		{"a punch after paying waits", []Move{Sign, Approve, Pay, Adjust}, Standing{State: Paid, Signed: true, Adjust: true, Late: true}},
 		{"no run takes it so", []Move{Sign, Approve, Pay, Adjust, Pay}, Standing{State: Paid, Signed: true, Adjust: true, Late: true}},
-		{"signing it changes nothing", []Move{Sign, Approve, Pay, Adjust, Sign, Pay}, Standing{State: Paid, Signed: true, Adjust: true, Late: true}},
+		{"signing it changes nothing", []Move{Sign, Approve, Pay, Adjust, Sign, Pay},
+			Standing{State: Paid, Signed: true, Adjust: true, Late: true}},
 		{"approved, it is to be paid", []Move{Sign, Approve, Pay, Adjust, Approve}, Standing{State: Paid, Signed: true, Adjust: true}},
 		{"and the run that takes it", []Move{Sign, Approve, Pay, Adjust, Approve, Pay}, Standing{State: Paid, Signed: true}},
-		{"the approval taken back", []Move{Sign, Approve, Pay, Adjust, Approve, TakeBack, Pay}, Standing{State: Paid, Signed: true, Adjust: true, Late: true}},
-		{"another punch after it", []Move{Sign, Approve, Pay, Adjust, Approve, Adjust, Pay}, Standing{State: Paid, Signed: true, Adjust: true, Late: true}},
+		{"the approval taken back", []Move{Sign, Approve, Pay, Adjust, Approve, TakeBack, Pay},
+			Standing{State: Paid, Signed: true, Adjust: true, Late: true}},
+		{"another punch after it", []Move{Sign, Approve, Pay, Adjust, Approve, Adjust, Pay},
+			Standing{State: Paid, Signed: true, Adjust: true, Late: true}},
 	} {
 		if got := Replay(c.moves); got != c.want {
 			t.Errorf("%s: %+v, want %+v", c.name, got, c.want)

@@ -115,7 +115,8 @@ func amend(stints []Stint, a Amendment, loc *time.Location) ([]Stint, error) {
 		}
 		return moveEdge(out, i, -1, a.At, loc)
 	}
-	return nil, Refuse("does", fmt.Sprintf("%q is no amendment", a.Does), "Choose one of move_start, move_end, reassign, add, remove, take_back")
+	return nil, Refuse("does", fmt.Sprintf("%q is no amendment", a.Does),
+		"Choose one of move_start, move_end, reassign, add, remove, take_back")
 }
 
 // moveEdge moves the edge at which the stint ending ends and the stint
@@ -139,14 +140,16 @@ func moveEdge(stints []Stint, ending, beginning int, at time.Time, loc *time.Loc
 		if ending >= 0 {
 			meets = ending
 		}
-		return nil, Refuse("at", "That would meet "+words(stints[meets], loc), "The nearest time that fits is "+after.In(loc).Format("15:04:05"))
+		return nil, Refuse("at", "That would meet "+words(stints[meets], loc),
+			"The nearest time that fits is "+after.In(loc).Format("15:04:05"))
 	}
 	if !before.IsZero() && at.After(before) {
 		meets := beginning
 		if beginning < 0 {
 			meets = ending + 1
 		}
-		return nil, Refuse("at", "That would meet "+words(stints[meets], loc), "The nearest time that fits is "+before.In(loc).Format("15:04:05"))
+		return nil, Refuse("at", "That would meet "+words(stints[meets], loc),
+			"The nearest time that fits is "+before.In(loc).Format("15:04:05"))
 	}
 	if ending >= 0 {
 		s := &stints[ending]
@@ -167,7 +170,8 @@ func moveEdge(stints []Stint, ending, beginning int, at time.Time, loc *time.Loc
 
 // add puts a stint in that no punch tells of.
 func add(stints []Stint, a Amendment, loc *time.Location) ([]Stint, error) {
-	s := Stint{ID: a.ID, Kind: a.Kind, On: a.On, Start: a.At.Truncate(time.Second), End: a.Until.Truncate(time.Second), StartBy: ByHand, EndBy: ByHand}
+	s := Stint{ID: a.ID, Kind: a.Kind, On: a.On, Start: a.At.Truncate(time.Second), End: a.Until.Truncate(time.Second),
+		StartBy: ByHand, EndBy: ByHand}
 	switch {
 	case !s.End.After(s.Start):
 		return nil, Refuse("until", "It would end before it begins", "Choose an end after "+s.Start.In(loc).Format("15:04:05"))

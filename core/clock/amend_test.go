@@ -19,7 +19,8 @@ func amendedDay() []Stint {
 		kind     Kind
 		from, to string
 	}{{Work, "06:00", "10:00"}, {Meal, "10:00", "10:30"}, {Work, "11:00", "12:00"}, {Work, "13:00", "15:00"}} {
-		stints = append(stints, Stint{ID: uuid.UUID{byte(i + 1)}, Kind: p.kind, Start: at(p.from), End: at(p.to), StartBy: Clocked, EndBy: Clocked})
+		stints = append(stints,
+			Stint{ID: uuid.UUID{byte(i + 1)}, Kind: p.kind, Start: at(p.from), End: at(p.to), StartBy: Clocked, EndBy: Clocked})
 	}
 	return stints
 }
@@ -33,21 +34,36 @@ func TestAmend(t *testing.T) {
 		want  string // the day, or what is refused
 		right string
 	}{
-		{"an end moves earlier", Amendment{Does: MoveEnd, Of: id(4), At: at("14:30")}, "06:00-10:00 10:00-10:30 11:00-12:00 13:00-14:30h", ""},
-		{"an end moves later", Amendment{Does: MoveEnd, Of: id(3), At: at("13:00")}, "06:00-10:00 10:00-10:30 11:00-13:00h 13:00-15:00", ""},
-		{"and not into the next stint", Amendment{Does: MoveEnd, Of: id(3), At: at("13:01")}, "That would meet the work from 13:00:00 to 15:00:00", "The nearest time that fits is 13:00:00"},
-		{"a start moves earlier", Amendment{Does: MoveStart, Of: id(3), At: at("10:30")}, "06:00-10:00 10:00-10:30 h10:30-12:00 13:00-15:00", ""},
-		{"and not into the stint before", Amendment{Does: MoveStart, Of: id(3), At: at("10:15")}, "That would meet the meal from 10:00:00 to 10:30:00", "The nearest time that fits is 10:30:00"},
-		{"nor past its own end", Amendment{Does: MoveStart, Of: id(3), At: at("12:00")}, "That would meet the work from 11:00:00 to 12:00:00", "The nearest time that fits is 11:59:59"},
-		{"where two meet it is one edge", Amendment{Does: MoveEnd, Of: id(1), At: at("10:10")}, "06:00-10:10h h10:10-10:30 11:00-12:00 13:00-15:00", ""},
-		{"from either side", Amendment{Does: MoveStart, Of: id(2), At: at("09:50")}, "06:00-09:50h h09:50-10:30 11:00-12:00 13:00-15:00", ""},
-		{"and eats neither up", Amendment{Does: MoveStart, Of: id(2), At: at("06:00")}, "That would meet the work from 06:00:00 to 10:00:00", "The nearest time that fits is 06:00:01"},
-		{"added", Amendment{ID: id(9), Does: AddStint, Kind: Work, At: at("15:00"), Until: at("16:00")}, "06:00-10:00 10:00-10:30 11:00-12:00 13:00-15:00 h15:00-16:00h", ""},
-		{"added into a gap", Amendment{ID: id(9), Does: AddStint, Kind: Meal, At: at("12:00"), Until: at("13:00")}, "06:00-10:00 10:00-10:30 11:00-12:00 h12:00-13:00h 13:00-15:00", ""},
-		{"and not over another", Amendment{ID: id(9), Does: AddStint, Kind: Work, At: at("11:30"), Until: at("12:30")}, "That would meet the work from 11:00:00 to 12:00:00", "Free before it is 10:30:00 to 11:00:00, after it 12:00:00 to 13:00:00"},
-		{"nor around one", Amendment{ID: id(9), Does: AddStint, Kind: Work, At: at("10:45"), Until: at("12:30")}, "That would meet the work from 11:00:00 to 12:00:00", "Free before it is 10:30:00 to 11:00:00, after it 12:00:00 to 13:00:00"},
-		{"nor the wrong way round", Amendment{ID: id(9), Does: AddStint, Kind: Work, At: at("16:00"), Until: at("15:30")}, "It would end before it begins", "Choose an end after 16:00:00"},
-		{"nothing ends in the future", Amendment{Does: MoveEnd, Of: id(4), At: at("18:01")}, "That is still to come", "Choose a time up to 18:00"},
+		{"an end moves earlier", Amendment{Does: MoveEnd, Of: id(4), At: at("14:30")}, "06:00-10:00 10:00-10:30 11:00-12:00 13:00-14:30h",
+			""},
+		{"an end moves later", Amendment{Does: MoveEnd, Of: id(3), At: at("13:00")}, "06:00-10:00 10:00-10:30 11:00-13:00h 13:00-15:00",
+			""},
+		{"and not into the next stint", Amendment{Does: MoveEnd, Of: id(3), At: at("13:01")},
+			"That would meet the work from 13:00:00 to 15:00:00", "The nearest time that fits is 13:00:00"},
+		{"a start moves earlier", Amendment{Does: MoveStart, Of: id(3), At: at("10:30")},
+			"06:00-10:00 10:00-10:30 h10:30-12:00 13:00-15:00", ""},
+		{"and not into the stint before", Amendment{Does: MoveStart, Of: id(3), At: at("10:15")},
+			"That would meet the meal from 10:00:00 to 10:30:00", "The nearest time that fits is 10:30:00"},
+		{"nor past its own end", Amendment{Does: MoveStart, Of: id(3), At: at("12:00")},
+			"That would meet the work from 11:00:00 to 12:00:00", "The nearest time that fits is 11:59:59"},
+		{"where two meet it is one edge", Amendment{Does: MoveEnd, Of: id(1), At: at("10:10")},
+			"06:00-10:10h h10:10-10:30 11:00-12:00 13:00-15:00", ""},
+		{"from either side", Amendment{Does: MoveStart, Of: id(2), At: at("09:50")}, "06:00-09:50h h09:50-10:30 11:00-12:00 13:00-15:00",
+			""},
+		{"and eats neither up", Amendment{Does: MoveStart, Of: id(2), At: at("06:00")},
+			"That would meet the work from 06:00:00 to 10:00:00", "The nearest time that fits is 06:00:01"},
+		{"added", Amendment{ID: id(9), Does: AddStint, Kind: Work, At: at("15:00"), Until: at("16:00")},
+			"06:00-10:00 10:00-10:30 11:00-12:00 13:00-15:00 h15:00-16:00h", ""},
+		{"added into a gap", Amendment{ID: id(9), Does: AddStint, Kind: Meal, At: at("12:00"), Until: at("13:00")},
+			"06:00-10:00 10:00-10:30 11:00-12:00 h12:00-13:00h 13:00-15:00", ""},
+		{"and not over another", Amendment{ID: id(9), Does: AddStint, Kind: Work, At: at("11:30"), Until: at("12:30")},
+			"That would meet the work from 11:00:00 to 12:00:00", "Free before it is 10:30:00 to 11:00:00, after it 12:00:00 to 13:00:00"},
+		{"nor around one", Amendment{ID: id(9), Does: AddStint, Kind: Work, At: at("10:45"), Until: at("12:30")},
+			"That would meet the work from 11:00:00 to 12:00:00", "Free before it is 10:30:00 to 11:00:00, after it 12:00:00 to 13:00:00"},
+		{"nor the wrong way round", Amendment{ID: id(9), Does: AddStint, Kind: Work, At: at("16:00"), Until: at("15:30")},
+			"It would end before it begins", "Choose an end after 16:00:00"},
+		{"nothing ends in the future", Amendment{Does: MoveEnd, Of: id(4), At: at("18:01")}, "That is still to come",
+			"Choose a time up to 18:00"},
 		{"removed", Amendment{Does: Remove, Of: id(2)}, "06:00-10:00 11:00-12:00 13:00-15:00", ""},
 		{"a stint that isn't there", Amendment{Does: Remove, Of: id(7)}, "There is no such stint any more", "Look at the day again"},
 		{"no amendment", Amendment{Does: "erase", Of: id(1)}, "\"erase\" is no amendment", "Choose one of"},
@@ -92,10 +108,12 @@ func TestAmendmentsKeepWhatWasClocked(t *testing.T) {
 		{ID: id(21), Does: MoveEnd, Of: id(4), At: at("14:30"), Made: at("16:10")},
 	}
 	out, findings := Amend(amendedDay(), []Amendment{moves[1], moves[0]})
-	if last := out[3]; len(findings) > 0 || !last.End.Equal(at("14:30")) || !last.ClockedEnd.Equal(at("15:00")) || !last.ClockedStart.IsZero() {
+	if last := out[3]; len(findings) > 0 || !last.End.Equal(at("14:30")) || !last.ClockedEnd.Equal(at("15:00")) ||
+		!last.ClockedStart.IsZero() {
 		t.Errorf("moved twice: %+v, %v", last, findings)
 	}
-	back := append(moves, Amendment{ID: id(22), Does: TakeBack, Of: id(21), Made: at("16:20")}, Amendment{ID: id(23), Does: TakeBack, Of: id(20), Made: at("16:30")})
+	back := append(moves, Amendment{ID: id(22), Does: TakeBack, Of: id(21), Made: at("16:20")},
+		Amendment{ID: id(23), Does: TakeBack, Of: id(20), Made: at("16:30")})
 	if out, _ = Amend(amendedDay(), back); edges(out) != edges(amendedDay()) || !out[3].ClockedEnd.IsZero() {
 		t.Errorf("taken back: %s", edges(out))
 	}
@@ -120,7 +138,8 @@ func TestAmendLaws(t *testing.T) {
 		stints, _ := Derive(randomPunches(r.IntN, 30))
 		var amendments []Amendment
 		for n := range r.IntN(12) {
-			a := Amendment{ID: uuid.UUID{200, byte(n)}, Does: []AmendAct{MoveStart, MoveEnd, Reassign, AddStint, Remove, TakeBack}[r.IntN(6)], Kind: Work,
+			a := Amendment{ID: uuid.UUID{200, byte(n)},
+				Does: []AmendAct{MoveStart, MoveEnd, Reassign, AddStint, Remove, TakeBack}[r.IntN(6)], Kind: Work,
 				At: at("00:00").Add(time.Duration(r.IntN(48*3600)) * time.Second), Made: at("20:00").Add(time.Duration(n) * time.Minute)}
 			a.Until = a.At.Add(time.Duration(r.IntN(7200)) * time.Second)
 			if len(stints) > 0 {
@@ -140,7 +159,9 @@ func TestAmendLaws(t *testing.T) {
 				t.Fatalf("stints overlap: %v and %v", out[i-1], s)
 			}
 		}
-		moved, _ := Amend(stints, slices.DeleteFunc(slices.Clone(amendments), func(a Amendment) bool { return a.Does == AddStint || a.Does == Remove }))
+		moved, _ := Amend(stints, slices.DeleteFunc(slices.Clone(amendments), func(a Amendment) bool {
+			return a.Does == AddStint || a.Does == Remove
+		}))
 		if len(moved) != len(stints) {
 			t.Fatalf("moving edges made %d stints of %d", len(moved), len(stints))
 		}

@@ -63,10 +63,12 @@ func TestDerive(t *testing.T) {
 		findings int
 	}{
 		{"nothing", nil, "", 0},
-		{"a plain day", []Punch{punch("06:00", In, cutter), punch("10:00", BreakStart, Meal), punch("10:30", BreakEnd), punch("14:31", Out)},
+		{"a plain day", []Punch{punch("06:00", In, cutter), punch("10:00", BreakStart, Meal),
+			punch("10:30", BreakEnd), punch("14:31", Out)},
 			"work 06:00-10:00 j1, meal 10:00-10:30 j1, work 10:30-14:31 j1", 0},
 		{"still running", []Punch{punch("06:00", In, cutter)}, "work 06:00-… j1", 0},
-		{"switch ends one and begins the next at once", []Punch{punch("06:00", In, cutter), punch("09:15", Switch, gantry), punch("10:00", Out)},
+		{"switch ends one and begins the next at once",
+			[]Punch{punch("06:00", In, cutter), punch("09:15", Switch, gantry), punch("10:00", Out)},
 			"work 06:00-09:15 j1, work 09:15-10:00 j2", 0},
 		{"in while on the clock is a switch", []Punch{punch("06:00", In, cutter), punch("09:15", In, gantry), punch("10:00", Out)},
 			"work 06:00-09:15 j1, work 09:15-10:00 j2", 0},
@@ -74,14 +76,17 @@ func TestDerive(t *testing.T) {
 			"work 06:00-10:00 j1", 0},
 		{"out during a break ends the break", []Punch{punch("06:00", In, cutter), punch("10:00", BreakStart, Meal), punch("10:20", Out)},
 			"work 06:00-10:00 j1, meal 10:00-10:20 j1", 0},
-		{"switch during a break ends the break", []Punch{punch("06:00", In, cutter), punch("10:00", BreakStart, Rest), punch("10:10", Switch, gantry), punch("11:00", Out)},
+		{"switch during a break ends the break",
+			[]Punch{punch("06:00", In, cutter), punch("10:00", BreakStart, Rest), punch("10:10", Switch, gantry), punch("11:00", Out)},
 			"work 06:00-10:00 j1, rest 10:00-10:10 j1, work 10:10-11:00 j2", 0},
 		{"out without in is reported", []Punch{punch("06:00", Out), punch("07:00", In, cutter)}, "work 07:00-… j1", 1},
 		{"second out is reported", []Punch{punch("06:00", In, cutter), punch("07:00", Out), punch("08:00", Out)}, "work 06:00-07:00 j1", 1},
-		{"break end at work is reported", []Punch{punch("06:00", In, cutter), punch("07:00", BreakEnd), punch("08:00", Out)}, "work 06:00-08:00 j1", 1},
+		{"break end at work is reported", []Punch{punch("06:00", In, cutter), punch("07:00", BreakEnd), punch("08:00", Out)},
+			"work 06:00-08:00 j1", 1},
 		{"switch while off starts work and is reported", []Punch{punch("06:00", Switch, gantry)}, "work 06:00-… j2", 1},
 		{"in and out within a second leave nothing", []Punch{punch("06:00", In, cutter), punch("06:00", Out)}, "", 0},
-		{"break of an unknown kind is reported", []Punch{punch("06:00", In, cutter), punch("07:00", BreakStart, Kind("nap")), punch("08:00", Out)}, "work 06:00-08:00 j1", 1},
+		{"break of an unknown kind is reported",
+			[]Punch{punch("06:00", In, cutter), punch("07:00", BreakStart, Kind("nap")), punch("08:00", Out)}, "work 06:00-08:00 j1", 1},
 	} {
 		stints, findings := Derive(c.punches)
 		if got := show(stints); got != c.want {
@@ -121,7 +126,8 @@ func TestSettle(t *testing.T) {
 	if p := (Punch{}).Settle(now); !p.Claimed.Equal(at("06:00").Add(time.Second)) || p.Ahead {
 		t.Errorf("an unclaimed punch settles at %s, ahead %v", p.Claimed, p.Ahead)
 	}
-	if p := (Punch{Claimed: at("07:00"), Device: at("07:00")}).Settle(now); !p.Claimed.Equal(now.Truncate(time.Second)) || !p.Ahead || !p.Device.Equal(at("07:00")) {
+	if p := (Punch{Claimed: at("07:00"), Device: at("07:00")}).Settle(now); !p.Claimed.Equal(now.Truncate(time.Second)) || !p.Ahead ||
+		!p.Device.Equal(at("07:00")) {
 		t.Errorf("a clock that jumped an hour ahead: claimed %s, device %s, ahead %v", p.Claimed, p.Device, p.Ahead)
 	}
 	if p := (Punch{Claimed: at("05:00")}).Settle(now); !p.Claimed.Equal(at("05:00")) || p.Ahead {
@@ -187,11 +193,13 @@ func TestCheck(t *testing.T) {
 		{"switch when off", gone, punch("15:00", Switch), "You are not on the clock. You clocked out at 14:30; clock in to go on"},
 		{"meal", working, punch("10:00", BreakStart, Meal), ""},
 		{"rest straight after meal", resting, punch("10:30", BreakStart, Rest), ""},
-		{"meal in a meal", resting, punch("10:30", BreakStart, Meal), "You are on a break already. Your break began at 10:00; end it first"},
+		{"meal in a meal", resting, punch("10:30", BreakStart, Meal),
+			"You are on a break already. Your break began at 10:00; end it first"},
 		{"back", resting, punch("10:30", BreakEnd), ""},
 		{"back without break", working, punch("10:30", BreakEnd), "You are not on a break. You are at work; start a break first"},
 		{"nap", working, punch("10:30", BreakStart, Kind("nap")), `A break of kind "nap" is not known. Choose meal or rest`},
-		{"nonsense", working, punch("10:30", Act("dance")), `"dance" is not something a clock knows. Choose in, out, switch, break_start or break_end`},
+		{"nonsense", working, punch("10:30", Act("dance")),
+			`"dance" is not something a clock knows. Choose in, out, switch, break_start or break_end`},
 	} {
 		got := ""
 		if err := Check(c.last, c.p, time.UTC); err != nil {
@@ -226,7 +234,8 @@ func randomPunches(next func(n int) int, count int) []Punch {
 	jobs := []Assignment{cutter, gantry, {}}
 	ps := make([]Punch, count)
 	for i := range ps {
-		ps[i] = Punch{ID: uuid.UUID{byte(i >> 8), byte(i)}, Act: acts[next(len(acts))], Break: kinds[next(len(kinds))], On: jobs[next(len(jobs))],
+		ps[i] = Punch{ID: uuid.UUID{byte(i >> 8), byte(i)}, Act: acts[next(len(acts))],
+			Break: kinds[next(len(kinds))], On: jobs[next(len(jobs))],
 			Claimed: day.Add(time.Duration(next(200)) * 7 * time.Minute)}
 		ps[i].Received = ps[i].Claimed
 	}

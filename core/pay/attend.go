@@ -55,7 +55,8 @@ func attend(spans []span, attendances []attendance, stints []Stint, rules *Rules
 		if gap > 0 {
 			run++
 		}
-		spans = append(spans, span{from: from, to: to, stint: int32(i), attendance: int32(n - 1), run: run, how: how, meal: s.Kind == clock.Meal})
+		spans = append(spans,
+			span{from: from, to: to, stint: int32(i), attendance: int32(n - 1), run: run, how: how, meal: s.Kind == clock.Meal})
 		if how != workTime && s.Kind != clock.Meal {
 			run++ // a long rest ends the run, a meal doesn't
 		}

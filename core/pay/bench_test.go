@@ -31,7 +31,9 @@ func fortnights(people int, rules Rules) []Input {
 				min  int
 			}{{clock.Work, 243}, {clock.Meal, 31}, {clock.Work, 251 + n%5}} {
 				end := start.Add(time.Duration(part.min) * time.Minute)
-				in.Stints = append(in.Stints, Stint{ID: fmt.Sprint(d, "/", i), Start: start, End: end, Kind: part.kind, Rate: rate("23.75"), PayCode: "REG", Job: "2231"})
+				in.Stints = append(in.Stints,
+					Stint{ID: fmt.Sprint(d, "/", i), Start: start, End: end, Kind: part.kind, Rate: rate("23.75"),
+						PayCode: "REG", Job: "2231"})
 				start = end
 			}
 		}
@@ -44,10 +46,13 @@ func fortnights(people int, rules Rules) []Input {
 // of every kind.
 var ruleSets = []struct{ name, rules string }{
 	{"weekly", `"weekly_overtime_after":"40"`},
-	{"all", `"weekly_overtime_after":"40","daily_overtime_after":"8","daily_double_after":"12","consecutive_overtime_after":"12","seventh_day":{"overtime_hours":"8"},
+	{"all", `"weekly_overtime_after":"40","daily_overtime_after":"8","daily_double_after":"12","consecutive_overtime_after":"12",
+		"seventh_day":{"overtime_hours":"8"},
 		"rounding":{"minutes":5,"apply":"edge"},"automatic_meal":{"after_hours":"6","minutes":30},"minimum_callout_hours":"4",
-		"differentials":[{"name":"night","from":"20:00","to":"04:00","per_hour":"1.50"},{"name":"late","from":"14:00","to":"22:00","percent":"5"}],
-		"holidays":[{"date":"2026-03-05","multiplier":"1.5"}],"meal_premium":{"first_before_hours":"5","minutes":30,"first_waived_up_to_hours":"6"}`},
+		"differentials":[{"name":"night","from":"20:00","to":"04:00","per_hour":"1.50"},{"name":"late","from":"14:00","to":"22:00",
+		"percent":"5"}],
+		"holidays":[{"date":"2026-03-05","multiplier":"1.5"}],"meal_premium":{"first_before_hours":"5","minutes":30,
+		"first_waived_up_to_hours":"6"}`},
 }
 
 // bare only sums seconds by person and week: the least that any working out

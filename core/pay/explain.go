@@ -117,13 +117,25 @@ var reasons = [...]struct {
 	run                func(*piece) int32
 	after              func(*Rules) int64
 }{
-	ByDay:              {"daily_overtime_after", "rules.md §3", "the workday", Overtime, byDay, func(r *Rules) int64 { return r.DailyOvertime }},
-	ByDayDouble:        {"daily_double_after", "rules.md §3", "the workday", Double, byDay, func(r *Rules) int64 { return r.DailyDouble }},
-	BySeventhDay:       {"seventh_day", "rules.md §3; California Labor Code 510", "the seventh workday", Overtime, byDay, func(*Rules) int64 { return 0 }},
-	BySeventhDayDouble: {"seventh_day.overtime_hours", "rules.md §3; California Labor Code 510", "the seventh workday", Double, byDay, func(r *Rules) int64 { return r.SeventhDay }},
-	ByConsecutive:      {"consecutive_overtime_after", "rules.md §3; 7 CCR 1103-1 rule 4.1.1 (Colorado)", "hours without a gap other than meals", Overtime, byRun, func(r *Rules) int64 { return r.ConsecutiveOvertime }},
-	ByWeek:             {"weekly_overtime_after", "rules.md §3; 29 CFR 778.101", "the workweek", Overtime, byWeek, func(r *Rules) int64 { return r.overtimeAfter() }},
-	ByWeekDouble:       {"weekly_double_after", "rules.md §3", "the workweek", Double, byWeek, func(r *Rules) int64 { return r.WeeklyDouble }},
+	ByDay: {"daily_overtime_after", "rules.md §3", "the workday", Overtime, byDay, func(r *Rules) int64 {
+		return r.DailyOvertime
+	}},
+	ByDayDouble: {"daily_double_after", "rules.md §3", "the workday", Double, byDay, func(r *Rules) int64 { return r.DailyDouble }},
+	BySeventhDay: {"seventh_day", "rules.md §3; California Labor Code 510", "the seventh workday", Overtime, byDay, func(*Rules) int64 {
+		return 0
+	}},
+	BySeventhDayDouble: {"seventh_day.overtime_hours", "rules.md §3; California Labor Code 510", "the seventh workday", Double,
+		byDay, func(r *Rules) int64 {
+			return r.SeventhDay
+		}},
+	ByConsecutive: {"consecutive_overtime_after", "rules.md §3; 7 CCR 1103-1 rule 4.1.1 (Colorado)", "hours without a gap other than meals",
+		Overtime, byRun, func(r *Rules) int64 {
+			return r.ConsecutiveOvertime
+		}},
+	ByWeek: {"weekly_overtime_after", "rules.md §3; 29 CFR 778.101", "the workweek", Overtime, byWeek, func(r *Rules) int64 {
+		return r.overtimeAfter()
+	}},
+	ByWeekDouble: {"weekly_double_after", "rules.md §3", "the workweek", Double, byWeek, func(r *Rules) int64 { return r.WeeklyDouble }},
 }
 
 // findCrossings finds, for every rule and the stretch it is counted over, the
@@ -215,9 +227,11 @@ func (e *explainer) rate(s *weekSum, week []piece) RateOrigin {
 	for i, term := range o.Terms {
 		parts[i] = term.String(s.Worked)
 	}
-	o.Text = fmt.Sprintf("Regular rate of the %s from %s: (%s) ÷ %s = %s (29 CFR 778.109).", e.weekName(), day(s.Start), strings.Join(parts, " + "), hms(s.Worked), s.RegularRate.Decimals(4))
+	o.Text = fmt.Sprintf("Regular rate of the %s from %s: (%s) ÷ %s = %s (29 CFR 778.109).", e.weekName(), day(s.Start),
+		strings.Join(parts, " + "), hms(s.Worked), s.RegularRate.Decimals(4))
 	if s.flat != 0 {
-		o.Text = fmt.Sprintf("Regular rate of the %s from %s: %s; what has no divisor of its own is divided by the %s worked = %s.", e.weekName(), day(s.Start), strings.Join(parts, " + "), hms(s.Worked), s.RegularRate.Decimals(4))
+		o.Text = fmt.Sprintf("Regular rate of the %s from %s: %s; what has no divisor of its own is divided by the %s worked = %s.",
+			e.weekName(), day(s.Start), strings.Join(parts, " + "), hms(s.Worked), s.RegularRate.Decimals(4))
 	}
 	return o
 }
@@ -348,7 +362,8 @@ func (e *explainer) text(l Line, causes []Cause) string {
 			b.WriteString(" Regular: no threshold was crossed.")
 		}
 	case PaidNotWorked:
-		fmt.Fprintf(&b, "%s at %s = %s. Paid, and not hours worked: it counts towards no threshold and is not in the regular rate (rules.md §2; 29 CFR 778.320).", hms(l.Seconds), l.Rate, e.money(l.Amount))
+		fmt.Fprintf(&b, "%s at %s = %s. Paid, and not hours worked: it counts towards no threshold and is not in the regular rate "+
+			"(rules.md §2; 29 CFR 778.320).", hms(l.Seconds), l.Rate, e.money(l.Amount))
 	case OvertimePremium:
 		e.premiumText(&b, l, e.civil.rules.OvertimeMultiple)
 	case DoublePremium:
@@ -358,13 +373,17 @@ func (e *explainer) text(l Line, causes []Cause) string {
 	case HolidayPremium:
 		e.holidayText(&b, l)
 	case Fringe:
-		fmt.Fprintf(&b, "Fringe of %s on every hour worked, %s = %s; outside the regular rate (rules.md §4; 29 CFR 5.32).", l.Rate, hms(l.Seconds), e.money(l.Amount))
+		fmt.Fprintf(&b, "Fringe of %s on every hour worked, %s = %s; outside the regular rate (rules.md §4; 29 CFR 5.32).", l.Rate,
+			hms(l.Seconds), e.money(l.Amount))
 	case CalloutPay:
-		fmt.Fprintf(&b, "A call-out pays at least %s (minimum_callout_hours): %s were missing, or came before the next attendance began; at the last stint's rate %s = %s. Not hours worked and not in the regular rate (rules.md §2; 29 CFR 778.220).", hms(e.civil.rules.MinimumCallout), hms(l.Seconds), l.Rate, e.money(l.Amount))
+		fmt.Fprintf(&b, "A call-out pays at least %s (minimum_callout_hours): %s were missing, or came before the next attendance "+
+			"began; at the last stint's rate %s = %s. Not hours worked and not in the regular rate (rules.md §2; 29 CFR 778.220).",
+			hms(e.civil.rules.MinimumCallout), hms(l.Seconds), l.Rate, e.money(l.Amount))
 	case MealPay:
 		e.mealText(&b, l)
 	case LeavePay:
-		fmt.Fprintf(&b, "Leave of %s at %s = %s. Not hours worked and not in the regular rate (rules.md §4; 29 CFR 778.218).", hms(l.Seconds), l.Rate, e.money(l.Amount))
+		fmt.Fprintf(&b, "Leave of %s at %s = %s. Not hours worked and not in the regular rate (rules.md §4; 29 CFR 778.218).",
+			hms(l.Seconds), l.Rate, e.money(l.Amount))
 	case ExtraPay:
 		e.extraText(&b, l)
 	}
@@ -390,11 +409,13 @@ func (e *explainer) clocked(b *strings.Builder, l Line) {
 		if e.civil.rules.Rounding.WholeDay {
 			what = "the day's hours"
 		}
-		fmt.Fprintf(b, " Clocked %s to %s; %s rounded to %d minutes (29 CFR 785.48).", moment(e.at(s.Start.Unix())), moment(e.at(s.End.Unix())), what, every/60)
+		fmt.Fprintf(b, " Clocked %s to %s; %s rounded to %d minutes (29 CFR 785.48).", moment(e.at(s.Start.Unix())),
+			moment(e.at(s.End.Unix())), what, every/60)
 	}
 	if i, found := slices.BinarySearchFunc(e.Meals, l.Stint, func(m Meal, stint int) int { return cmp.Compare(m.Stint, stint) }); found {
 		m := e.Meals[i]
-		fmt.Fprintf(b, " An automatic meal of %s is taken out of the stint at %s (automatic_meal, rules.md §2).", hms(m.Seconds), moment(e.at(m.At.Unix())))
+		fmt.Fprintf(b, " An automatic meal of %s is taken out of the stint at %s (automatic_meal, rules.md §2).",
+			hms(m.Seconds), moment(e.at(m.At.Unix())))
 	}
 }
 
@@ -404,7 +425,8 @@ func (e *explainer) premiumText(b *strings.Builder, l Line, multiple Rate) {
 	if e.civil.rules.RateInEffect {
 		rule, source = "rate_in_effect", "29 CFR 778.419"
 	}
-	fmt.Fprintf(b, "%s × (%s − 1) × the premium rate = %s, by overtime_rate %s (%s).", hms(l.Seconds), multiple.short(), e.money(l.Amount), rule, source)
+	fmt.Fprintf(b, "%s × (%s − 1) × the premium rate = %s, by overtime_rate %s (%s).", hms(l.Seconds), multiple.short(),
+		e.money(l.Amount), rule, source)
 	week := &e.weeks[0]
 	if i, found := findWeek(e.weeks, l.Week); found {
 		week = &e.weeks[i]
@@ -424,7 +446,8 @@ func (e *explainer) premiumText(b *strings.Builder, l Line, multiple Rate) {
 		}
 	}
 	if week.flat != 0 {
-		fmt.Fprintf(b, " On the flat sum %s ÷ %s regular hours the full %s is due, not %s (flat_sum_over regular_hours).", week.flat, hms(week.Regular), multiple.short(), over.short())
+		fmt.Fprintf(b, " On the flat sum %s ÷ %s regular hours the full %s is due, not %s (flat_sum_over regular_hours).", week.flat,
+			hms(week.Regular), multiple.short(), over.short())
 	}
 }
 
@@ -454,19 +477,22 @@ func (e *explainer) causeText(b *strings.Builder, c Cause) {
 func (e *explainer) differentialText(b *strings.Builder, l Line) {
 	for _, d := range e.civil.rules.Differentials {
 		if l.PayCode == d.Name && l.Rate == d.hourly(e.Stints[l.Stint].Rate).rate() {
-			fmt.Fprintf(b, "Differential %s: %s between %s and %s local time, at %s = %s; in the regular rate (rules.md §4; 29 CFR 778.207).",
+			fmt.Fprintf(b, "Differential %s: %s between %s and %s local time, at %s = %s; in the regular rate (rules.md §4; 29 "+
+				"CFR 778.207).",
 				d.Name, hms(l.Seconds), tod(d.From), tod(d.To), l.Rate, e.money(l.Amount))
 			return
 		}
 	}
-	fmt.Fprintf(b, "The stint's own premium: %s at %s = %s; in the regular rate (rules.md §4; 29 CFR 778.207).", hms(l.Seconds), l.Rate, e.money(l.Amount))
+	fmt.Fprintf(b, "The stint's own premium: %s at %s = %s; in the regular rate (rules.md §4; 29 CFR 778.207).",
+		hms(l.Seconds), l.Rate, e.money(l.Amount))
 }
 
 func (e *explainer) holidayText(b *strings.Builder, l Line) {
 	h := e.civil.rules.holiday(l.Date)
 	fmt.Fprintf(b, "Holiday %s: %s × (%s − 1) × the stint's rate = %s.", day(l.Date), hms(l.Seconds), h.Multiple.short(), e.money(l.Amount))
 	if h.Creditable() {
-		b.WriteString(" At one and a half times or more it is outside the regular rate, and of it and the overtime premium on the same hours only the larger is paid (rules.md §4; 29 CFR 778.203).")
+		b.WriteString(" At one and a half times or more it is outside the regular rate, and of it and the overtime premium on the same " +
+			"hours only the larger is paid (rules.md §4; 29 CFR 778.203).")
 		return
 	}
 	b.WriteString(" Below one and a half times it is in the regular rate, and overtime comes on top (rules.md §4; 29 CFR 778.203).")
@@ -478,8 +504,10 @@ func (e *explainer) mealText(b *strings.Builder, l Line) {
 	if m.second {
 		which, before = "second", e.civil.rules.MealPremium.Second
 	}
-	fmt.Fprintf(b, "%s were worked on %s; the %s meal, of at least %s, had to begin by %s, before %s of work, and did not: one hour at the regular rate %s = %s (meal_premium; California Labor Code 226.7, 512).",
-		hms(m.worked), day(m.day), which, hms(e.civil.rules.MealPremium.Length), moment(e.at(m.due)), hms(before), l.Rate.Decimals(4), e.money(l.Amount))
+	fmt.Fprintf(b, "%s were worked on %s; the %s meal, of at least %s, had to begin by %s, before %s of work, and did not: one hour at "+
+		"the regular rate %s = %s (meal_premium; California Labor Code 226.7, 512).",
+		hms(m.worked), day(m.day), which, hms(e.civil.rules.MealPremium.Length), moment(e.at(m.due)), hms(before),
+		l.Rate.Decimals(4), e.money(l.Amount))
 }
 
 func (e *explainer) extraText(b *strings.Builder, l Line) {

@@ -33,7 +33,8 @@ func why(t *testing.T, e Explained, kind LineKind) Explanation {
 // Why 6.25 hours? The threshold, when it was crossed, what counted towards
 // it, and the regular rate term by term.
 func TestExplainOvertime(t *testing.T) {
-	e := explained(t, `"weekly_overtime_after":"40"`, "Mon 07:00-17:00 @12, Tue 07:00-17:00, Wed 07:00-17:00, Thu 07:00-15:15, Fri 07:00-15:00", in("46", "BONUS"))
+	e := explained(t, `"weekly_overtime_after":"40"`,
+		"Mon 07:00-17:00 @12, Tue 07:00-17:00, Wed 07:00-17:00, Thu 07:00-15:15, Fri 07:00-15:00", in("46", "BONUS"))
 	x := why(t, e, OvertimePremium)
 	if len(x.Because) != 1 {
 		t.Fatalf("causes %+v", x.Because)
@@ -67,21 +68,35 @@ func TestExplainNamesTheRule(t *testing.T) {
 		kind          LineKind
 		want          []string
 	}{
-		{`"daily_overtime_after":"8"`, "Mon 07:00-12:00, 12:30-17:00", OvertimePremium, []string{"daily_overtime_after 8:00", "after s1 5:00, s2 3:00", "Mon 2026-03-02 15:30:00 EST"}},
+		{`"daily_overtime_after":"8"`, "Mon 07:00-12:00, 12:30-17:00", OvertimePremium,
+			[]string{"daily_overtime_after 8:00", "after s1 5:00, s2 3:00", "Mon 2026-03-02 15:30:00 EST"}},
 		{`"daily_double_after":"12"`, "Mon 06:00-20:00", DoublePremium, []string{"Double time by daily_double_after 12:00", "(2 − 1)"}},
-		{`"seventh_day":{"overtime_hours":"2"}`, "Sun 08:00-09:00, Mon 08:00-09:00, Tue 08:00-09:00, Wed 08:00-09:00, Thu 08:00-09:00, Fri 08:00-09:00, Sat 08:00-12:00", OvertimePremium, []string{"seventh_day 0:00"}},
-		{`"consecutive_overtime_after":"12"`, "Mon 18:00-08:00", OvertimePremium, []string{"consecutive_overtime_after 12:00", "Tue 2026-03-03 06:00:00 EST after s1 12:00"}},
+		{`"seventh_day":{"overtime_hours":"2"}`,
+			"Sun 08:00-09:00, Mon 08:00-09:00, Tue 08:00-09:00, Wed 08:00-09:00, Thu 08:00-09:00, Fri 08:00-09:00, Sat 08:00-12:00",
+			OvertimePremium, []string{"seventh_day 0:00"}},
+		{`"consecutive_overtime_after":"12"`,
+			"Mon 18:00-08:00", OvertimePremium, []string{"consecutive_overtime_after 12:00", "Tue 2026-03-03 06:00:00 EST after s1 12:00"}},
 		{`"weekly_double_after":"10"`, "Mon 06:00-20:00", DoublePremium, []string{"weekly_double_after 10:00"}},
-		{`"overtime_period":{"days":14,"start":"2026-03-01","after":"10"}`, "Mon 06:00-20:00", OvertimePremium, []string{"overtime_period 10:00", "29 CFR 778.601", "Regular rate of the overtime period"}},
-		{`"weekly_overtime_after":"10","daily_overtime_after":"13","combine":"greater_of"`, "Mon 06:00-20:00", OvertimePremium, []string{"combine greater_of"}},
-		{`"weekly_overtime_after":"10","overtime_rate":"rate_in_effect"`, "Mon 06:00-20:00 +1", OvertimePremium, []string{"29 CFR 778.419", "In effect: straight pay 4:00 at 20.00 = 80.00 + stint premium 4:00 at 1.00 = 4.00"}},
-		{`"rounding":{"minutes":15,"apply":"edge"},"daily_overtime_after":"1"`, "Mon 07:02-15:30", Straight, []string{"Clocked Mon 2026-03-02 07:02:00 EST", "rounded to 15 minutes", "29 CFR 785.48"}},
-		{`"automatic_meal":{"after_hours":"6","minutes":30},"daily_overtime_after":"1"`, "Mon 07:00-15:30", Straight, []string{"automatic meal of 0:30", "13:00:00"}},
-		{`"differentials":[{"name":"night","from":"20:00","to":"04:00","percent":"10"}]`, "Mon 18:00-23:00", DifferentialPay, []string{"Differential night: 3:00 between 20:00 and 04:00", "at 2.00 = 6.00"}},
+		{`"overtime_period":{"days":14,"start":"2026-03-01","after":"10"}`,
+			"Mon 06:00-20:00", OvertimePremium, []string{"overtime_period 10:00", "29 CFR 778.601", "Regular rate of the overtime period"}},
+		{`"weekly_overtime_after":"10","daily_overtime_after":"13","combine":"greater_of"`, "Mon 06:00-20:00", OvertimePremium,
+			[]string{"combine greater_of"}},
+		{`"weekly_overtime_after":"10","overtime_rate":"rate_in_effect"`, "Mon 06:00-20:00 +1",
+			OvertimePremium,
+			[]string{"29 CFR 778.419", "In effect: straight pay 4:00 at 20.00 = 80.00 + stint premium 4:00 at 1.00 = 4.00"}},
+		{`"rounding":{"minutes":15,"apply":"edge"},"daily_overtime_after":"1"`, "Mon 07:02-15:30", Straight,
+			[]string{"Clocked Mon 2026-03-02 07:02:00 EST", "rounded to 15 minutes", "29 CFR 785.48"}},
+		{`"automatic_meal":{"after_hours":"6","minutes":30},"daily_overtime_after":"1"`, "Mon 07:00-15:30", Straight,
+			[]string{"automatic meal of 0:30", "13:00:00"}},
+		{`"differentials":[{"name":"night","from":"20:00","to":"04:00","percent":"10"}]`, "Mon 18:00-23:00", DifferentialPay,
+			[]string{"Differential night: 3:00 between 20:00 and 04:00", "at 2.00 = 6.00"}},
 		{``, "Mon 18:00-23:00 +1.5", DifferentialPay, []string{"stint's own premium: 5:00 at 1.50"}},
-		{`"holidays":[{"date":"2026-03-02","multiplier":"1.5"}]`, "Mon 08:00-12:00", HolidayPremium, []string{"Holiday Mon 2026-03-02", "outside the regular rate"}},
-		{`"holidays":[{"date":"2026-03-02","multiplier":"1.25"}]`, "Mon 08:00-12:00", HolidayPremium, []string{"in the regular rate, and overtime comes on top"}},
-		{`"meal_premium":{"first_before_hours":"5"}`, "Mon 08:00-16:00", MealPay, []string{"the first meal", "begin by Mon 2026-03-02 13:00:00 EST", "226.7"}},
+		{`"holidays":[{"date":"2026-03-02","multiplier":"1.5"}]`, "Mon 08:00-12:00", HolidayPremium,
+			[]string{"Holiday Mon 2026-03-02", "outside the regular rate"}},
+		{`"holidays":[{"date":"2026-03-02","multiplier":"1.25"}]`, "Mon 08:00-12:00", HolidayPremium,
+			[]string{"in the regular rate, and overtime comes on top"}},
+		{`"meal_premium":{"first_before_hours":"5"}`, "Mon 08:00-16:00", MealPay,
+			[]string{"the first meal", "begin by Mon 2026-03-02 13:00:00 EST", "226.7"}},
 		{`"minimum_callout_hours":"4"`, "Mon 08:00-09:00 callout", CalloutPay, []string{"at least 4:00", "3:00 were missing"}},
 		{``, "Mon 08:00-09:00 cash=4.10", Fringe, []string{"Fringe of 4.10"}},
 		{``, "Mon 08:00-09:00, meal 09:00-10:00 not_as_work", PaidNotWorked, []string{"778.320"}},
@@ -96,7 +111,9 @@ func TestExplainNamesTheRule(t *testing.T) {
 	flat := in("16", "BONUS")
 	flat.FlatSum = true
 	e := explained(t, `"daily_overtime_after":"8","flat_sum_over":"regular_hours"`, "Mon 08:00-18:00, Tue 08:00-16:00", flat)
-	if text := why(t, e, OvertimePremium).Text; !strings.Contains(text, "On the flat sum 16.00 ÷ 16:00 regular hours the full 1.5 is due, not 0.5") || !strings.Contains(text, "BONUS 16.00 ÷ 16:00 regular hours") {
+	if text := why(t, e,
+		OvertimePremium).Text; !strings.Contains(text, "On the flat sum 16.00 ÷ 16:00 regular hours the full 1.5 is due, not 0.5") ||
+		!strings.Contains(text, "BONUS 16.00 ÷ 16:00 regular hours") {
 		t.Errorf("flat sum: %s", text)
 	}
 }
@@ -128,7 +145,9 @@ func TestExplainIsTrue(t *testing.T) {
 				for _, n := range c.Counted {
 					counted += n.Seconds
 				}
-				simple := in.Rules.ConsecutiveOvertime == NotInForce && in.Rules.SeventhDay == NotInForce && in.Rules.DailyDouble == NotInForce && in.Rules.WeeklyDouble == NotInForce && in.Rules.DailyOvertime == NotInForce
+				simple := in.Rules.ConsecutiveOvertime == NotInForce &&
+					in.Rules.SeventhDay == NotInForce && in.Rules.DailyDouble == NotInForce && in.Rules.WeeklyDouble == NotInForce &&
+					in.Rules.DailyOvertime == NotInForce
 				if simple && counted != c.After {
 					t.Fatalf("%s of %s: %s counted", c.Rule, hms(c.After), hms(counted))
 				}

@@ -28,7 +28,8 @@ func join(given []Stint) ([]Stint, error) {
 		}
 		last := &given[i-1]
 		if s.Start.Before(last.End) {
-			return nil, fmt.Errorf("stint %s starts at %s, before stint %s ends at %s", s.ID, s.Start.Format(time.RFC3339), last.ID, last.End.Format(time.RFC3339))
+			return nil, fmt.Errorf("stint %s starts at %s, before stint %s ends at %s", s.ID, s.Start.Format(time.RFC3339), last.ID,
+				last.End.Format(time.RFC3339))
 		}
 		meet = meet || s.Start.Equal(last.End) && alike(s, last)
 	}

@@ -45,7 +45,8 @@ type lineMaker struct {
 // line begins a line for pieces[i:j], which are of one stint and workday.
 func (m *lineMaker) line(i, j int, kind LineKind) Line {
 	p := &m.pieces[i]
-	return Line{Date: p.day, Week: p.week, Stint: int(p.stint), Kind: kind, PayCode: m.Stints[p.stint].PayCode, from: int32(i), to: int32(j)}
+	return Line{Date: p.day, Week: p.week, Stint: int(p.stint), Kind: kind, PayCode: m.Stints[p.stint].PayCode,
+		from: int32(i), to: int32(j)}
 }
 
 // add adds a line of a length at an hourly sum, if it pays anything.
@@ -196,8 +197,9 @@ func (m *lineMaker) withoutWork() bool {
 			Seconds: l.Seconds, Rate: l.Rate, Amount: l.Rate.pay(l.Seconds, m.decimals)})
 	}
 	for i, e := range m.input.Extras {
-		m.lines = append(m.lines, Line{Date: e.WeekOf, from: int32(i), Week: m.civil.rules.FirstDay(e.WeekOf), Stint: -1, Kind: ExtraPay, PayCode: e.PayCode,
-			Amount: e.Amount.Minor(m.decimals)})
+		m.lines = append(m.lines,
+			Line{Date: e.WeekOf, from: int32(i), Week: m.civil.rules.FirstDay(e.WeekOf), Stint: -1, Kind: ExtraPay, PayCode: e.PayCode,
+				Amount: e.Amount.Minor(m.decimals)})
 	}
 	return len(m.lines) > worked
 }
@@ -211,5 +213,6 @@ func lineOrder(a, b Line) int {
 	if c := cmp.Or(cmp.Compare(a.Week, b.Week), cmp.Compare(a.Date, b.Date), cmp.Compare(rank(a), rank(b))); c != 0 || rank(a) == 0 {
 		return c
 	}
-	return cmp.Or(cmp.Compare(a.Stint, b.Stint), cmp.Compare(a.PayCode, b.PayCode), cmp.Compare(a.Seconds, b.Seconds), cmp.Compare(a.Rate, b.Rate), cmp.Compare(a.Amount, b.Amount))
+	return cmp.Or(cmp.Compare(a.Stint, b.Stint), cmp.Compare(a.PayCode, b.PayCode), cmp.Compare(a.Seconds, b.Seconds),
+		cmp.Compare(a.Rate, b.Rate), cmp.Compare(a.Amount, b.Amount))
 }

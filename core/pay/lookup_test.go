@@ -86,7 +86,8 @@ func TestCodesFrom(t *testing.T) {
 
 // The trace asks in the same order as the look-up, and ends at what it finds.
 func TestTraceAgreesWithFind(t *testing.T) {
-	codes := Codes{Named: map[CodeKey]map[Pays]string{{ByCompany, ""}: {PaysRegular: "REG"}, {ByJobKind, "k"}: {PaysOvertime: "OT-K"}, {ByPerson, "p"}: {PaysDouble: "DT-P"}}}
+	codes := Codes{Named: map[CodeKey]map[Pays]string{{ByCompany, ""}: {PaysRegular: "REG"}, {ByJobKind, "k"}: {PaysOvertime: "OT-K"},
+		{ByPerson, "p"}: {PaysDouble: "DT-P"}}}
 	who := map[Owner]string{ByJobKind: "k", ByPerson: "p", ByJob: "j"}
 	for i := range FirstOrder {
 		codes.Order = append(append([]Owner{}, FirstOrder[i:]...), FirstOrder[:i]...)

@@ -87,7 +87,8 @@ func (m *lineMaker) mealPremiums() {
 			continue // rounded away altogether
 		}
 		sum := &m.weeks[i]
-		l := Line{Date: meal.day, Week: meal.week, Stint: int(meal.stint), Kind: MealPay, from: int32(n), PayCode: m.Stints[meal.stint].PayCode, Seconds: 3600}
+		l := Line{Date: meal.day, Week: meal.week, Stint: int(meal.stint), Kind: MealPay, from: int32(n),
+			PayCode: m.Stints[meal.stint].PayCode, Seconds: 3600}
 		l.Amount, l.Rate = m.f.regularRate(sum).minor(m.decimals), sum.RegularRate
 		m.lines = append(m.lines, l)
 	}

@@ -41,7 +41,9 @@ func worked(t testing.TB, loc *time.Location, text string) []Stint {
 		hours, r, _ := strings.Cut(part, "@")
 		n := int64(rate(hours)) * 3600 / rateScale
 		start := (monday + when.Date(i)).At(7*time.Hour, loc)
-		stints = append(stints, Stint{ID: fmt.Sprint("s", i), Start: start, End: start.Add(time.Duration(n) * time.Second), Kind: clock.Work, Rate: rate(r), PayCode: "REG", Job: "2231"})
+		stints = append(stints,
+			Stint{ID: fmt.Sprint("s", i), Start: start, End: start.Add(time.Duration(n) * time.Second), Kind: clock.Work, Rate: rate(r),
+				PayCode: "REG", Job: "2231"})
 	}
 	return stints
 }
@@ -58,7 +60,8 @@ func TestThresholdCutsAStint(t *testing.T) {
 		t.Fatal(err)
 	}
 	last := res.Lines[len(res.Lines)-3:]
-	if last[0].Seconds != 3600 || last[0].Class != Regular || last[1].Seconds != 5400 || last[1].Class != Overtime || last[2].Kind != OvertimePremium || last[2].Amount != 1500 {
+	if last[0].Seconds != 3600 || last[0].Class != Regular || last[1].Seconds != 5400 || last[1].Class != Overtime ||
+		last[2].Kind != OvertimePremium || last[2].Amount != 1500 {
 		t.Errorf("Friday's lines: %+v", last)
 	}
 	if w := res.Weeks[0]; w.Regular != 40*3600 || w.Overtime != 5400 {
@@ -91,7 +94,8 @@ func TestBreaksAndOverrides(t *testing.T) {
 	} {
 		back := at(8, 0).Add(time.Duration(c.min) * time.Minute)
 		res, err := Reckon(Input{Rules: us(t), Stints: []Stint{
-			stint("a", clock.Work, at(7, 0), at(8, 0), ByKind), stint("b", c.kind, at(8, 0), back, c.paid), stint("c", clock.Work, back, back.Add(time.Hour), ByKind)}})
+			stint("a", clock.Work, at(7, 0), at(8, 0), ByKind), stint("b", c.kind, at(8, 0), back, c.paid),
+			stint("c", clock.Work, back, back.Add(time.Hour), ByKind)}})
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -135,11 +139,13 @@ func TestEdges(t *testing.T) {
 func TestLeaveIsNeitherWorkedNorInTheRegularRate(t *testing.T) {
 	rules := us(t)
 	res, err := Reckon(Input{Rules: rules, Stints: worked(t, rules.Week.Loc, "10@20 10@20 10@20 10@20"),
-		Leave: []Leave{{Date: monday + 4, Seconds: 8 * 3600, Rate: rate("20"), PayCode: "PTO"}, {Date: monday + 14, Seconds: 8 * 3600, Rate: rate("20"), PayCode: "PTO"}}})
+		Leave: []Leave{{Date: monday + 4, Seconds: 8 * 3600, Rate: rate("20"), PayCode: "PTO"},
+			{Date: monday + 14, Seconds: 8 * 3600, Rate: rate("20"), PayCode: "PTO"}}})
 	if err != nil {
 		t.Fatal(err)
 	}
-	if len(res.Weeks) != 2 || res.Weeks[0].Overtime != 0 || res.Weeks[0].Gross != 96000 || res.Weeks[1].Gross != 16000 || res.Weeks[1].Worked != 0 {
+	if len(res.Weeks) != 2 || res.Weeks[0].Overtime != 0 || res.Weeks[0].Gross != 96000 ||
+		res.Weeks[1].Gross != 16000 || res.Weeks[1].Worked != 0 {
 		t.Errorf("weeks %+v", res.Weeks)
 	}
 }
@@ -154,13 +160,15 @@ func TestRefusals(t *testing.T) {
 		t.Errorf("overlap: %v", err)
 	}
 	a.End = a.Start
-	if _, err := Reckon(Input{Rules: us(t), Stints: []Stint{a}}); err == nil || !strings.Contains(err.Error(), "ends at or before its start") {
+	if _, err := Reckon(Input{Rules: us(t), Stints: []Stint{a}}); err == nil ||
+		!strings.Contains(err.Error(), "ends at or before its start") {
 		t.Errorf("no length: %v", err)
 	}
 }
 
 func TestParseRate(t *testing.T) {
-	for s, want := range map[string]string{"22": "22.00", "22.00": "22.00", "22.125": "22.125", "0.000001": "0.000001", "-3.5": "-3.50", "1000000": "1000000.00"} {
+	for s, want := range map[string]string{"22": "22.00", "22.00": "22.00", "22.125": "22.125", "0.000001": "0.000001",
+		"-3.5": "-3.50", "1000000": "1000000.00"} {
 		if r, err := ParseRate(s); err != nil || r.String() != want {
 			t.Errorf("ParseRate(%q) = %s, %v; want %s", s, r, err, want)
 		}
@@ -183,7 +191,8 @@ func TestScaled(t *testing.T) {
 			exact.Mul(exact, new(big.Rat).SetInt64(f))
 		}
 		exact.Quo(exact, new(big.Rat).SetInt64(x.d))
-		if got := fmt.Sprint(x.scaled(scale)); got != strings.Replace(exact.FloatString(0), "-0", "0", 1) && exact.FloatString(0) != "-"+got {
+		if got := fmt.Sprint(x.scaled(scale)); got != strings.Replace(exact.FloatString(0), "-0", "0", 1) &&
+			exact.FloatString(0) != "-"+got {
 			t.Fatalf("%v × %d = %s, exactly %s", x, scale, got, exact.FloatString(0))
 		}
 	}
@@ -255,15 +264,19 @@ func randomInput(t testing.TB, r *rand.Rand) Input {
 	at := (monday - 2).At(5*time.Hour, in.Rules.Week.Loc)
 	for i := range r.IntN(60) {
 		at = at.Add(time.Duration(r.IntN(2)*r.IntN(12*3600)) * time.Second)
-		s := Stint{ID: fmt.Sprint("s", i), Start: at, Kind: []clock.Kind{clock.Work, clock.Work, clock.Work, clock.Meal, clock.Rest}[r.IntN(5)],
+		s := Stint{ID: fmt.Sprint("s", i), Start: at,
+			Kind: []clock.Kind{clock.Work, clock.Work, clock.Work, clock.Meal, clock.Rest}[r.IntN(5)],
 			Rate: Rate(r.Int64N(60e6)), Job: fmt.Sprint(r.IntN(3)), PayCode: "REG", Paid: Override(r.IntN(12) / 10),
-			PremiumPerHour: Rate(r.IntN(5)/4) * 1_250_000, FringeCash: Rate(r.IntN(5)/4) * 4_100_000, FringePlan: Rate(r.IntN(5)/4) * 3_000_000, Callout: r.IntN(9) == 0}
+			PremiumPerHour: Rate(r.IntN(5)/4) * 1_250_000, FringeCash: Rate(r.IntN(5)/4) * 4_100_000,
+			FringePlan: Rate(r.IntN(5)/4) * 3_000_000, Callout: r.IntN(9) == 0}
 		at = at.Add(time.Duration(1+r.IntN(9*3600)) * time.Second)
 		s.End = at
 		in.Stints = append(in.Stints, s)
 	}
 	for range r.IntN(3) {
-		in.Extras = append(in.Extras, Extra{WeekOf: monday + when.Date(r.IntN(14)), Amount: Rate(r.Int64N(1e8)), PayCode: "BONUS", InRegularRate: r.IntN(2) == 0, FlatSum: r.IntN(2) == 0})
+		in.Extras = append(in.Extras,
+			Extra{WeekOf: monday + when.Date(r.IntN(14)), Amount: Rate(r.Int64N(1e8)), PayCode: "BONUS",
+				InRegularRate: r.IntN(2) == 0, FlatSum: r.IntN(2) == 0})
 	}
 	return in
 }
@@ -320,10 +333,12 @@ func TestLaws(t *testing.T) {
 			if w.Regular+w.Overtime+w.Double != w.Worked {
 				t.Fatalf("week %+v: a second is in two classes or none", w)
 			}
-			weeks.Worked, weeks.Regular, weeks.Overtime, weeks.Double = weeks.Worked+w.Worked, weeks.Regular+w.Regular, weeks.Overtime+w.Overtime, weeks.Double+w.Double
+			weeks.Worked, weeks.Regular, weeks.Overtime, weeks.Double = weeks.Worked+w.Worked, weeks.Regular+w.Regular,
+				weeks.Overtime+w.Overtime, weeks.Double+w.Double
 		}
 		for _, d := range res.Days {
-			days.Worked, days.Regular, days.Overtime, days.Double = days.Worked+d.Worked, days.Regular+d.Regular, days.Overtime+d.Overtime, days.Double+d.Double
+			days.Worked, days.Regular, days.Overtime, days.Double = days.Worked+d.Worked, days.Regular+d.Regular,
+				days.Overtime+d.Overtime, days.Double+d.Double
 		}
 		if days != weeks {
 			t.Fatalf("days %+v, weeks %+v", days, weeks)
@@ -371,7 +386,8 @@ func TestReckonerAgain(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		if want := mustReckon(t, in); !slices.Equal(res.Lines, want.Lines) || !slices.Equal(res.Days, want.Days) || !slices.Equal(res.Weeks, want.Weeks) {
+		if want := mustReckon(t, in); !slices.Equal(res.Lines, want.Lines) || !slices.Equal(res.Days, want.Days) ||
+			!slices.Equal(res.Weeks, want.Weeks) {
 			t.Fatal("a used reckoner answers otherwise")
 		}
 		if !slices.Equal(before.Lines, lines) {

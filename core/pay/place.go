@@ -121,7 +121,9 @@ func place(out []piece, spans []span, attendances []attendance, c *civil) []piec
 				}
 				to = min(to, dayTo)
 			}
-			out = append(out, piece{from: from, seconds: to - from, day: day, week: week, stint: s.stint, attendance: s.attendance, run: s.run, paidOnly: s.how == paidTime})
+			out = append(out,
+				piece{from: from, seconds: to - from, day: day, week: week, stint: s.stint, attendance: s.attendance, run: s.run,
+					paidOnly: s.how == paidTime})
 			from = to
 		}
 	}

@@ -149,13 +149,16 @@ func (r Rules) contradictions() []FieldError {
 	below := func(double, overtime int64) bool {
 		return double != NotInForce && overtime != NotInForce && double < overtime
 	}
-	refuse(below(r.DailyDouble, r.DailyOvertime), "daily_double_after", "double time can't begin before daily_overtime_after; raise it or take it out")
-	refuse(below(r.WeeklyDouble, r.WeeklyOvertime), "weekly_double_after", "double time can't begin before weekly_overtime_after; raise it or take it out")
+	refuse(below(r.DailyDouble, r.DailyOvertime), "daily_double_after",
+		"double time can't begin before daily_overtime_after; raise it or take it out")
+	refuse(below(r.WeeklyDouble, r.WeeklyOvertime), "weekly_double_after",
+		"double time can't begin before weekly_overtime_after; raise it or take it out")
 	refuse(r.DoubleMultiple < r.OvertimeMultiple, "double_multiplier", "it can't be smaller than overtime_multiplier")
 	if r.Period.Days > 0 {
 		refuse(r.WeeklyOvertime != NotInForce, "weekly_overtime_after", "overtime_period replaces the workweek; take one of the two out")
 		refuse(r.WeeklyDouble != NotInForce, "weekly_double_after", "overtime_period replaces the workweek; take one of the two out")
-		refuse(r.SeventhDay != NotInForce, "seventh_day", "overtime_period replaces the workweek, which then has no seventh day; take one of the two out")
+		refuse(r.SeventhDay != NotInForce, "seventh_day",
+			"overtime_period replaces the workweek, which then has no seventh day; take one of the two out")
 		refuse(r.Period.After > int64(r.Period.Days)*86400, "overtime_period.after", "the period has no more than 24 hours a day")
 	}
 	refuse(r.SeventhDay != NotInForce && r.Week.Start != r.Week.WorkdayStart, "seventh_day",
@@ -164,12 +167,15 @@ func (r Rules) contradictions() []FieldError {
 	refuse(r.AutomaticMeal.Length > 0 && r.AutomaticMeal.Length < unpaidFrom, "automatic_meal.minutes",
 		fmt.Sprintf("a meal shorter than unpaid_meal_from_minutes, %d, counts as work and can't be taken out", unpaidFrom/60))
 	if m := r.MealPremium; m.Length > 0 {
-		refuse(m.FirstWaived != 0 && m.FirstWaived < m.First, "meal_premium.first_waived_up_to_hours", "it can't be less than first_before_hours, from which a meal is due")
+		refuse(m.FirstWaived != 0 && m.FirstWaived < m.First, "meal_premium.first_waived_up_to_hours",
+			"it can't be less than first_before_hours, from which a meal is due")
 		if m.Second != NotInForce {
 			refuse(m.Second <= m.First, "meal_premium.second_before_hours", "the second meal can't be due before the first")
-			refuse(m.SecondWaived != 0 && m.SecondWaived < m.Second, "meal_premium.second_waived_up_to_hours", "it can't be less than second_before_hours, from which a meal is due")
+			refuse(m.SecondWaived != 0 && m.SecondWaived < m.Second, "meal_premium.second_waived_up_to_hours",
+				"it can't be less than second_before_hours, from which a meal is due")
 		} else {
-			refuse(m.SecondWaived != 0, "meal_premium.second_waived_up_to_hours", "there is no second meal to waive; give second_before_hours or take it out")
+			refuse(m.SecondWaived != 0, "meal_premium.second_waived_up_to_hours",
+				"there is no second meal to waive; give second_before_hours or take it out")
 		}
 	}
 	for i, d := range r.Differentials {

@@ -28,7 +28,8 @@ type Entry struct {
 func (r Result) Entries() []Entry {
 	entries := make([]Entry, 0, len(r.Lines)+len(r.Plan))
 	add := func(l Line) {
-		e := Entry{Key: Key{Week: l.Week, Date: l.Date, PayCode: l.PayCode, Kind: l.Kind, Class: l.Class, Rate: l.Rate}, Seconds: l.Seconds, Amount: l.Amount}
+		e := Entry{Key: Key{Week: l.Week, Date: l.Date, PayCode: l.PayCode, Kind: l.Kind, Class: l.Class, Rate: l.Rate},
+			Seconds: l.Seconds, Amount: l.Amount}
 		if l.Stint >= 0 {
 			s := r.Stints[l.Stint]
 			e.Job, e.Task, e.WorkClass = s.Job, s.Task, s.WorkClass
@@ -90,9 +91,11 @@ func compareKeys(a, b *Key) int {
 		return c
 	}
 	return cmp.Or(cmp.Compare(a.Job, b.Job), cmp.Compare(a.Task, b.Task), cmp.Compare(a.WorkClass, b.WorkClass),
-		cmp.Compare(kindOrder(a.Kind), kindOrder(b.Kind)), cmp.Compare(a.Class, b.Class), cmp.Compare(a.PayCode, b.PayCode), cmp.Compare(a.Rate, b.Rate), cmp.Compare(a.Week, b.Week))
+		cmp.Compare(kindOrder(a.Kind), kindOrder(b.Kind)), cmp.Compare(a.Class, b.Class), cmp.Compare(a.PayCode, b.PayCode),
+		cmp.Compare(a.Rate, b.Rate), cmp.Compare(a.Week, b.Week))
 }
 
 func kindOrder(k LineKind) int {
-	return slices.Index([]LineKind{Straight, PaidNotWorked, OvertimePremium, DoublePremium, DifferentialPay, HolidayPremium, Fringe, FringePlan, CalloutPay, MealPay, LeavePay, ExtraPay}, k)
+	return slices.Index([]LineKind{Straight, PaidNotWorked, OvertimePremium, DoublePremium, DifferentialPay, HolidayPremium, Fringe,
+		FringePlan, CalloutPay, MealPay, LeavePay, ExtraPay}, k)
 }

@@ -53,11 +53,14 @@ func TestRounding(t *testing.T) {
 		{"to five minutes", "", edge(5), "Mon 07:02-15:33", "07:00-15:35 work"},
 		{"to a tenth of an hour, a tie later", "", edge(6), "Mon 07:03-15:32:59", "07:06-15:30 work"},
 		{"a switch's edge is one edge", "", edge(15), "Mon 07:02-11:08, 11:08-15:30 job=b", "07:00-11:15 work, 11:15-15:30 work"},
-		{"a meal of 28 minutes counts as work though it rounds to 30", "", edge(15), "Mon 07:00-12:01, meal 12:01-12:29, 12:29-15:30", "07:00-12:00 work, 12:00-12:30 work, 12:30-15:30 work"},
-		{"a meal of 31 rounds to 30 and stays a meal", "", edge(15), "Mon 07:00-12:01, meal 12:01-12:32, 12:32-15:30", "07:00-12:00 work, 12:00-12:30 unpaid, 12:30-15:30 work"},
+		{"a meal of 28 minutes counts as work though it rounds to 30", "", edge(15), "Mon 07:00-12:01, meal 12:01-12:29, 12:29-15:30",
+			"07:00-12:00 work, 12:00-12:30 work, 12:30-15:30 work"},
+		{"a meal of 31 rounds to 30 and stays a meal", "", edge(15), "Mon 07:00-12:01, meal 12:01-12:32, 12:32-15:30",
+			"07:00-12:00 work, 12:00-12:30 unpaid, 12:30-15:30 work"},
 		{"a stint may round away", "", edge(15), "Mon 07:01-07:05", ""},
 		{"the local clock of a zone 45 minutes off", "Asia/Kathmandu", edge(6), "Mon 07:02-15:33", "07:00-15:36 work"},
-		{"the whole day: the last work takes the difference", "", day, "Mon 07:02-12:00, meal 12:00-12:31, 12:31-15:35", "07:02-12:00 work, 12:00-12:31 unpaid, 12:31-15:33 work"},
+		{"the whole day: the last work takes the difference", "", day, "Mon 07:02-12:00, meal 12:00-12:31, 12:31-15:35",
+			"07:02-12:00 work, 12:00-12:31 unpaid, 12:31-15:33 work"},
 		{"the whole day, up", "", day, "Mon 07:00-12:00, 13:00-16:08", "07:00-12:00 work, 13:00-16:15 work"},
 		{"the whole day, a tie up", "", day, "Mon 07:00-15:07:30", "07:00-15:15 work"},
 		{"the whole day, the last work shorter than the difference", "", day, "Mon 07:00-15:05, 16:00-16:01", "07:00-15:00 work"},
@@ -104,12 +107,16 @@ func TestAutomaticMeal(t *testing.T) {
 		{"out of the stint running at six hours", rule, "Mon 07:00-15:30", "07:00-13:00 work, 13:30-15:30 work"},
 		{"six hours need none", rule, "Mon 07:00-13:00", "07:00-13:00 work"},
 		{"never below six hours", rule, "Mon 07:00-13:10", "07:00-13:00 work"},
-		{"a meal was recorded", rule, "Mon 07:00-11:00, meal 11:00-11:30, 11:30-18:00", "07:00-11:00 work, 11:00-11:30 unpaid, 11:30-18:00 work"},
-		{"a short meal was recorded", rule, "Mon 07:00-11:00, meal 11:00-11:10, 11:10-18:00", "07:00-11:00 work, 11:00-11:10 work, 11:10-18:00 work"},
+		{"a meal was recorded", rule, "Mon 07:00-11:00, meal 11:00-11:30, 11:30-18:00",
+			"07:00-11:00 work, 11:00-11:30 unpaid, 11:30-18:00 work"},
+		{"a short meal was recorded", rule, "Mon 07:00-11:00, meal 11:00-11:10, 11:10-18:00",
+			"07:00-11:00 work, 11:00-11:10 work, 11:10-18:00 work"},
 		{"the second stint is running", rule, "Mon 07:00-11:00, 11:00-16:00 job=b", "07:00-11:00 work, 11:00-13:00 work, 13:30-16:00 work"},
 		{"six hours reached at a switch", rule, "Mon 07:00-13:00, 13:00-16:00 job=b", "07:00-13:00 work, 13:30-16:00 work"},
-		{"the running stint ends too soon: it comes out of its end", rule, "Mon 07:00-13:10, 13:10-16:00 job=b", "07:00-12:40 work, 13:10-16:00 work"},
-		{"the running stint is too short: the next gives the rest", rule, "Mon 07:00-12:55, 12:55-13:10 job=b, 13:10-16:00 job=c", "07:00-12:55 work, 13:25-16:00 work"},
+		{"the running stint ends too soon: it comes out of its end", rule, "Mon 07:00-13:10, 13:10-16:00 job=b",
+			"07:00-12:40 work, 13:10-16:00 work"},
+		{"the running stint is too short: the next gives the rest", rule, "Mon 07:00-12:55, 12:55-13:10 job=b, 13:10-16:00 job=c",
+			"07:00-12:55 work, 13:25-16:00 work"},
 		{"a gap doesn't count", rule, "Mon 07:00-12:00, 13:00-16:00", "07:00-12:00 work, 13:00-14:00 work, 14:30-16:00 work"},
 		{"each attendance for itself", rule, "Mon 00:00-04:00, 08:00-12:00", "00:00-04:00 work, 08:00-12:00 work"},
 		{"after rounding", rule + `,"rounding":{"minutes":15,"apply":"edge"}`, "Mon 07:05-13:05", "07:00-13:00 work"},
@@ -134,7 +141,8 @@ func TestAutomaticMeal(t *testing.T) {
 	}
 	// What is taken out is no gap for consecutive hours.
 	rules := parsed(t, rule+`,"consecutive_overtime_after":"12"`)
-	if got := byDays(mustReckon(t, Input{Rules: rules, Stints: timesheet(t, rules.Week.Loc, "Mon 06:00-20:00")}).Days); got != "Mon 12:00 1:30" {
+	if got := byDays(mustReckon(t,
+		Input{Rules: rules, Stints: timesheet(t, rules.Week.Loc, "Mon 06:00-20:00")}).Days); got != "Mon 12:00 1:30" {
 		t.Errorf("consecutive hours with an automatic meal: %s", got)
 	}
 }
@@ -148,15 +156,20 @@ func TestCallout(t *testing.T) {
 		{"not called out", rule, "Mon 19:00-20:30", ""},
 		{"no minimum", "", "Mon 19:00-20:30 callout", ""},
 		{"at the last stint's rate", rule, "Mon 19:00-20:00 @22 callout, 20:00-20:30 @30 job=b", "Mon 2:30 at 30.0000 = 75.00"},
-		{"soon after the day's work, an attendance of its own", rule, "Mon 07:00-15:30 @20, 18:00-19:00 callout", "Mon 3:00 at 20.0000 = 60.00"},
+		{"soon after the day's work, an attendance of its own", rule, "Mon 07:00-15:30 @20, 18:00-19:00 callout",
+			"Mon 3:00 at 20.0000 = 60.00"},
 		{"up to the next attendance", rule, "Tue 01:00-01:30 callout, 05:30-14:00", "Tue 3:30 at 20.0000 = 70.00"},
-		{"up to the next attendance, sooner", rule + `,"new_attendance_after":"1"`, "Tue 04:00-04:30 callout, 06:00-14:00", "Tue 1:30 at 20.0000 = 30.00"},
+		{"up to the next attendance, sooner", rule + `,"new_attendance_after":"1"`, "Tue 04:00-04:30 callout, 06:00-14:00",
+			"Tue 1:30 at 20.0000 = 30.00"},
 		{"two call-outs", rule, "Mon 19:00-19:30 callout, 21:00-21:30 callout", "Mon 1:30 at 20.0000 = 30.00; Mon 3:30 at 20.0000 = 70.00"},
-		{"two marked stints in a row are one call-out", rule, "Mon 19:00-19:30 callout, 19:30-20:00 job=b callout", "Mon 3:00 at 20.0000 = 60.00"},
+		{"two marked stints in a row are one call-out", rule, "Mon 19:00-19:30 callout, 19:30-20:00 job=b callout",
+			"Mon 3:00 at 20.0000 = 60.00"},
 		{"marked where it goes on from work that isn't", rule, "Mon 18:00-19:00, 19:00-20:00 callout", "Mon 3:00 at 20.0000 = 60.00"},
-		{"a paid meal counts as paid", rule, "Mon 19:00-20:00 callout, meal 20:00-21:00 not_as_work, 21:00-22:00", "Mon 1:00 at 20.0000 = 20.00"},
+		{"a paid meal counts as paid", rule, "Mon 19:00-20:00 callout, meal 20:00-21:00 not_as_work, 21:00-22:00",
+			"Mon 1:00 at 20.0000 = 20.00"},
 		{"over midnight it is of the last workday", rule, "Mon 23:00-01:00 callout", "Tue 2:00 at 20.0000 = 40.00"},
-		{"rounded away it is due all the same", rule + `,"rounding":{"minutes":15,"apply":"edge"}`, "Mon 19:00-19:05 callout", "Mon 4:00 at 20.0000 = 80.00"},
+		{"rounded away it is due all the same", rule + `,"rounding":{"minutes":15,"apply":"edge"}`, "Mon 19:00-19:05 callout",
+			"Mon 4:00 at 20.0000 = 80.00"},
 	} {
 		rules := parsed(t, c.rules)
 		res := mustReckon(t, Input{Rules: rules, Stints: timesheet(t, rules.Week.Loc, c.stints)})
@@ -176,7 +189,8 @@ func TestCallout(t *testing.T) {
 // Cal.4th 1004 on when a meal is due; Donohue v. AMN (2021) 11 Cal.5th 58:
 // meals aren't rounded into being in time.
 func TestMealPremium(t *testing.T) {
-	const rule = `"meal_premium":{"first_before_hours":"5","second_before_hours":"10","minutes":30,"first_waived_up_to_hours":"6","second_waived_up_to_hours":"12"}`
+	const rule = `"meal_premium":{"first_before_hours":"5","second_before_hours":"10","minutes":30,"first_waived_up_to_hours":"6",
+		"second_waived_up_to_hours":"12"}`
 	const hour = "Mon 1:00 at 20.0000 = 20.00"
 	for _, c := range []struct{ name, rules, stints, want string }{
 		{"no meal in eight hours", rule, "Mon 08:00-16:00", hour},
@@ -194,7 +208,8 @@ func TestMealPremium(t *testing.T) {
 		{"the second missed", rule, "Mon 06:00-10:00, meal 10:00-10:30, 10:30-18:31", hour},
 		{"the second in time", rule, "Mon 06:00-10:00, meal 10:00-10:30, 10:30-16:30, meal 16:30-17:00, 17:00-19:30", ""},
 		{"both missed is one hour", rule, "Mon 06:00-18:31", hour},
-		{"not rounded into being in time", rule + `,"rounding":{"minutes":15,"apply":"edge"}`, "Mon 08:00-13:05, meal 13:05-13:35, 13:35-16:30", hour},
+		{"not rounded into being in time", rule + `,"rounding":{"minutes":15,"apply":"edge"}`,
+			"Mon 08:00-13:05, meal 13:05-13:35, 13:35-16:30", hour},
 		{"an automatic meal is no record of one", rule + `,"automatic_meal":{"after_hours":"5","minutes":30}`, "Mon 08:00-16:00", hour},
 		{"each workday", rule, "Mon 08:00-16:00, Tue 08:00-16:00", hour + "; Tue 1:00 at 20.0000 = 20.00"},
 		{"at the week's regular rate: (160 + 8 × 1) ÷ 8", rule, "Mon 08:00-16:00 +1", "Mon 1:00 at 21.0000 = 21.00"},

@@ -115,7 +115,8 @@ func linesText(res Result, kinds ...LineKind) string {
 	for _, l := range res.Lines {
 		for _, k := range kinds {
 			if l.Kind == k {
-				out = append(out, fmt.Sprintf("%s %s at %s = %s", l.Date.Format("Mon"), hms(l.Seconds), l.Rate.Decimals(4), l.Amount.Decimal(2)))
+				out = append(out,
+					fmt.Sprintf("%s %s at %s = %s", l.Date.Format("Mon"), hms(l.Seconds), l.Rate.Decimals(4), l.Amount.Decimal(2)))
 			}
 		}
 	}

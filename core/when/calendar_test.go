@@ -10,7 +10,8 @@ import (
 // clock changes, odd offsets and skipped days.
 func TestCalendarAgreesWithWorkweek(t *testing.T) {
 	r := rand.New(rand.NewPCG(1, 2))
-	for _, name := range []string{"UTC", "America/New_York", "Asia/Kathmandu", "Pacific/Apia", "Pacific/Kiritimati", "Australia/Lord_Howe", "America/Sao_Paulo"} {
+	for _, name := range []string{"UTC", "America/New_York", "Asia/Kathmandu", "Pacific/Apia", "Pacific/Kiritimati",
+		"Australia/Lord_Howe", "America/Sao_Paulo"} {
 		loc, err := time.LoadLocation(name)
 		if err != nil {
 			t.Fatal(err)

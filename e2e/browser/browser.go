@@ -15,7 +15,8 @@ const Path = "/usr/bin/chromium"
 // Start starts a headless browser. Its stop function ends it.
 func Start() (b *rod.Browser, stop func(), err error) {
 	l := launcher.New().Bin(Path).Headless(true).NoSandbox(true).Leakless(false)
-	for _, flag := range []string{"disable-gpu", "disable-quic", "no-first-run", "disable-background-networking", "disable-component-update", "disable-sync", "hide-scrollbars"} {
+	for _, flag := range []string{"disable-gpu", "disable-quic", "no-first-run", "disable-background-networking",
+		"disable-component-update", "disable-sync", "hide-scrollbars"} {
 		l = l.Set(flags.Flag(flag))
 	}
 	url, err := l.Launch()

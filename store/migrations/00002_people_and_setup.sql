@@ -99,7 +99,8 @@ create index change_person on change (person_id, seq);
 create function change_guard() returns trigger language plpgsql as $$
 begin
     if tg_op = 'UPDATE' and new.old_value = '(erased)' and new.new_value = '(erased)'
-       and (new.id, new.batch_id, new.person_id, new.field, new.made_at, new.made_by) = (old.id, old.batch_id, old.person_id, old.field, old.made_at, old.made_by) then
+       and (new.id, new.batch_id, new.person_id, new.field, new.made_at, new.made_by) =
+            (old.id, old.batch_id, old.person_id, old.field, old.made_at, old.made_by) then
         return new;
     end if;
     raise exception 'change is append-only: % refused', lower(tg_op);
@@ -141,8 +142,11 @@ create table import_progress (
 );
 
 -- +goose Down
-drop table import_progress, import, list_view, change, own_value, own_field, person_tag, employment_job, employment_class, badge, grant_given;
+drop table import_progress, import, list_view, change, own_value, own_field, person_tag,
+    employment_job, employment_class, badge, grant_given;
 drop function change_guard();
-alter table employment drop subcontractor, drop period_group, drop coding, drop coding_prefill, drop location, drop location_required, drop own_edits,
+alter table employment drop subcontractor, drop period_group, drop coding, drop coding_prefill, drop location, drop location_required,
+    drop own_edits,
     drop reporting, drop in_reports, drop leave_policy, drop clock_points, drop every_job;
-alter table person drop language, drop zone, drop pin_hash, drop added_at, drop added_by, drop last_seen_at, drop incomplete, drop erased_at;
+alter table person drop language, drop zone, drop pin_hash, drop added_at, drop added_by, drop last_seen_at,
+    drop incomplete, drop erased_at;

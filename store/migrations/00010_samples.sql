@@ -12,7 +12,8 @@ alter table customer add sample boolean not null default false;
 -- and so be deleted.
 create function sample_guard() returns trigger language plpgsql as $$
 begin
-    if new.sample is distinct from old.sample and exists (select 1 from employment e join punch u on u.employment_id = e.id where e.person_id = old.id) then
+    if new.sample is distinct from old.sample
+        and exists (select 1 from employment e join punch u on u.employment_id = e.id where e.person_id = old.id) then
         raise exception 'somebody with hours can''t become a sample, or stop being one';
     end if;
     return new;
@@ -24,7 +25,8 @@ create trigger sample_guard before update of sample on person for each row execu
 -- Append-only, but for what samples recorded.
 create function append_only_but_samples() returns trigger language plpgsql as $$
 begin
-    if tg_op = 'DELETE' and exists (select 1 from employment e join person p on p.id = e.person_id where e.id = old.employment_id and p.sample) then
+    if tg_op = 'DELETE'
+        and exists (select 1 from employment e join person p on p.id = e.person_id where e.id = old.employment_id and p.sample) then
         return old;
     end if;
     raise exception '% is append-only: % refused', tg_table_name, lower(tg_op)
@@ -44,10 +46,12 @@ create trigger place_seen_append_only before update or delete on place_seen for 
 create or replace function change_guard() returns trigger language plpgsql as $$
 begin
     if tg_op = 'UPDATE' and new.old_value = '(erased)' and new.new_value = '(erased)'
-       and (new.id, new.batch_id, new.person_id, new.field, new.made_at, new.made_by) = (old.id, old.batch_id, old.person_id, old.field, old.made_at, old.made_by) then
+       and (new.id, new.batch_id, new.person_id, new.field, new.made_at, new.made_by) =
+            (old.id, old.batch_id, old.person_id, old.field, old.made_at, old.made_by) then
         return new;
     end if;
-    if tg_op = 'DELETE' and exists (select 1 from person where id = old.person_id and sample) then
+    if tg_op = 'DELETE'
+        and exists (select 1 from person where id = old.person_id and sample) then
         return old;
     end if;
     raise exception 'change is append-only: % refused', lower(tg_op);
@@ -69,7 +73,8 @@ drop function append_only_but_samples, sample_guard;
 create or replace function change_guard() returns trigger language plpgsql as $$
 begin
     if tg_op = 'UPDATE' and new.old_value = '(erased)' and new.new_value = '(erased)'
-       and (new.id, new.batch_id, new.person_id, new.field, new.made_at, new.made_by) = (old.id, old.batch_id, old.person_id, old.field, old.made_at, old.made_by) then
+       and (new.id, new.batch_id, new.person_id, new.field, new.made_at, new.made_by) =
+            (old.id, old.batch_id, old.person_id, old.field, old.made_at, old.made_by) then
         return new;
     end if;
     raise exception 'change is append-only: % refused', lower(tg_op);

@@ -7,7 +7,8 @@ create table period_group (
     kind   text not null check (kind in ('weekly', 'fortnight', 'twice_a_month', 'monthly')),
     anchor date not null
 );
-insert into period_group select distinct e.period_group, c.period_kind, c.period_anchor from employment e cross join company c where e.period_group <> '';
+insert into period_group select distinct e.period_group, c.period_kind, c.period_anchor
+    from employment e cross join company c where e.period_group <> '';
 
 alter table run add period_group text not null default '';       -- '': the company's
 alter table run drop constraint run_from_date_to_date_key;

@@ -70,7 +70,8 @@ alter table job_wage drop starts_on;
 alter table job_wage add primary key (job_id, class_id);
 drop table settled_stint;
 drop view membership;
-alter table employment add hourly boolean not null default true, add subcontractor boolean not null default false, add period_group text not null default '';
+alter table employment add hourly boolean not null default true,
+    add subcontractor boolean not null default false, add period_group text not null default '';
 update employment e set hourly = t.hourly, subcontractor = t.subcontractor, period_group = t.period_group
     from (select distinct on (employment_id) * from terms order by employment_id, starts_on desc) t where t.employment_id = e.id;
 create index employment_group on employment (period_group) where period_group <> '';

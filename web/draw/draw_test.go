@@ -29,7 +29,8 @@ func wellFormed(t *testing.T, svg []byte) string {
 
 func TestRibbon(t *testing.T) {
 	day := Day{Words: `planned & "clocked"`, Plans: [][2]time.Time{{at(6), at(14.5)}}, Now: at(13), Blocks: []Block{
-		{From: at(6), To: at(10), Kind: clock.Work, Labels: []string{"2207 Route signs, Fennick · Cutting", "2207 Cutting", "2207"}, Title: "06:00–10:00 <2207>"},
+		{From: at(6), To: at(10), Kind: clock.Work, Labels: []string{"2207 Route signs, Fennick · Cutting", "2207 Cutting", "2207"},
+			Title: "06:00–10:00 <2207>"},
 		{From: at(10), To: at(10.5), Kind: clock.Meal},
 		{From: at(10.5), To: at(10.75), Kind: clock.Work, Labels: []string{"2207"}},
 		{From: at(10.75), To: at(12), Kind: clock.Work, Hand: true},
@@ -90,10 +91,12 @@ func TestStrokes(t *testing.T) {
 
 // Words of punches close together stand on rows of their own.
 func TestRecordWordsDontCover(t *testing.T) {
-	marks := []Mark{{Claimed: at(7), Device: at(7), Received: at(7), Words: "in 07:00"}, {Claimed: at(7.02), Device: at(7.02), Received: at(7.02), Words: "meal 07:01"},
+	marks := []Mark{{Claimed: at(7), Device: at(7), Received: at(7), Words: "in 07:00"},
+		{Claimed: at(7.02), Device: at(7.02), Received: at(7.02), Words: "meal 07:01"},
 		{Claimed: at(12), Received: at(12), Hand: true, Words: "out 12:00, keyed 12:00"}}
 	svg := wellFormed(t, Record(nil, Axis{From: at(6), Hours: 10, Width: 720, Step: 1}, nil, marks, "record"))
-	if !strings.Contains(svg, `y="115.0">in 07:00`) || !strings.Contains(svg, `y="130.0">meal 07:01`) || !strings.Contains(svg, `y="115.0">out 12:00`) {
+	if !strings.Contains(svg, `y="115.0">in 07:00`) || !strings.Contains(svg, `y="130.0">meal 07:01`) ||
+		!strings.Contains(svg, `y="115.0">out 12:00`) {
 		t.Errorf("rows of words: %s", svg)
 	}
 	if !strings.Contains(svg, `class="dot h"`) || !strings.Contains(svg, `class="lk h"`) {

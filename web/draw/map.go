@@ -20,7 +20,8 @@ func Map(dst []byte, v geo.View, width float64, shapes []geo.Shape, pins []Pin, 
 		x, y = v.At(p)
 		return x * width, y * height
 	}
-	s.raw(`<svg class="map" viewBox="0 0 `).num(width).raw(` `).num(height).raw(`" width="`).num(width).raw(`" height="`).num(height).raw(`" role="img" aria-label="`).esc(words).raw(`"`)
+	s.raw(`<svg class="map" viewBox="0 0 `).num(width).raw(` `).num(height).
+		raw(`" width="`).num(width).raw(`" height="`).num(height).raw(`" role="img" aria-label="`).esc(words).raw(`"`)
 	if data != "" {
 		s.raw(` `).raw(data)
 	}

@@ -15,10 +15,14 @@ import (
 func TestMap(t *testing.T) {
 	v := geo.View{Centre: geo.Point{Lat: 40, Lon: -50}, Across: 2000, High: 1000}
 	works := v.Point(0.5, 0.5)
-	pins := []Pin{{At: works, Kind: "site", Label: `Plates & "Lamps" <works>`, Fence: 200}, {At: v.Point(0.9, 0.5), Kind: "off", Label: "3.1 km", From: &works}, {At: v.Point(1.4, 0.5), Kind: "punch", Label: "elsewhere"}}
-	shapes := []geo.Shape{{Kind: "road", Lines: [][]geo.Point{{v.Point(0, 0), v.Point(1, 1)}}}, {Kind: "water", Area: true, Lines: [][]geo.Point{{v.Point(0, 0), v.Point(0.5, 0), v.Point(0, 0.5)}}}, {Kind: "motorway", Lines: [][]geo.Point{{v.Point(0, 0), v.Point(0, 1)}}}}
+	pins := []Pin{{At: works, Kind: "site", Label: `Plates & "Lamps" <works>`, Fence: 200},
+		{At: v.Point(0.9, 0.5), Kind: "off", Label: "3.1 km", From: &works}, {At: v.Point(1.4, 0.5), Kind: "punch", Label: "elsewhere"}}
+	shapes := []geo.Shape{{Kind: "road", Lines: [][]geo.Point{{v.Point(0, 0), v.Point(1, 1)}}},
+		{Kind: "water", Area: true, Lines: [][]geo.Point{{v.Point(0, 0), v.Point(0.5, 0), v.Point(0, 0.5)}}},
+		{Kind: "motorway", Lines: [][]geo.Point{{v.Point(0, 0), v.Point(0, 1)}}}}
 	far := []geo.Point{v.Point(2, 2), v.Point(3, 3), v.Point(2, 3)}
-	shapes = append(shapes, geo.Shape{Kind: "river", Lines: [][]geo.Point{far}}, geo.Shape{Kind: "land", Area: true, Lines: [][]geo.Point{{v.Point(-9, -9), v.Point(9, -9), v.Point(9, 9), v.Point(-9, 9)}}})
+	shapes = append(shapes, geo.Shape{Kind: "river", Lines: [][]geo.Point{far}},
+		geo.Shape{Kind: "land", Area: true, Lines: [][]geo.Point{{v.Point(-9, -9), v.Point(9, -9), v.Point(9, 9), v.Point(-9, 9)}}})
 	out := string(Map(nil, v, 600, shapes, pins, "Where it was", `data-pick="yes"`))
 	d := xml.NewDecoder(strings.NewReader(out))
 	for {
@@ -28,8 +32,10 @@ func TestMap(t *testing.T) {
 			t.Fatalf("%v in %s", err, out)
 		}
 	}
-	for _, want := range []string{`data-pick="yes"`, `<circle class="fence" cx="300.0" cy="150.0" r="60.0"/>`, `<rect class="pin" x="296.0" y="146.0"`, `class="road" d="M0.0 0.0L600.0 300.0"`, `class="water" d="M0.0 0.0L300.0 0.0L0.0 150.0z"`,
-		`<line class="lk h" x1="300.0" y1="150.0" x2="540.0" y2="150.0"/>`, `aria-label="Where it was"`, `Plates &amp; &quot;Lamps&quot; &lt;works&gt;`, "500 m"} {
+	for _, want := range []string{`data-pick="yes"`, `<circle class="fence" cx="300.0" cy="150.0" r="60.0"/>`,
+		`<rect class="pin" x="296.0" y="146.0"`, `class="road" d="M0.0 0.0L600.0 300.0"`, `class="water" d="M0.0 0.0L300.0 0.0L0.0 150.0z"`,
+		`<line class="lk h" x1="300.0" y1="150.0" x2="540.0" y2="150.0"/>`, `aria-label="Where it was"`,
+		`Plates &amp; &quot;Lamps&quot; &lt;works&gt;`, "500 m"} {
 		if !strings.Contains(out, want) {
 			t.Errorf("no %s in %s", want, out)
 		}

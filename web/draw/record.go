@@ -90,7 +90,8 @@ func labelRows(marks []Mark, x func(time.Time) float64) labels {
 
 func (s *svg) bend(class string, x1, y1, x2, y2 float64) {
 	mid := (y1 + y2) / 2
-	s.raw(`<path class="`).raw(class).raw(`" d="M`).num(x1).raw(` `).num(y1).raw(`C`).num(x1).raw(` `).num(mid).raw(` `).num(x2).raw(` `).num(mid).raw(` `).num(x2).raw(` `).num(y2).raw(`"/>`)
+	s.raw(`<path class="`).raw(class).raw(`" d="M`).num(x1).raw(` `).num(y1).
+		raw(`C`).num(x1).raw(` `).num(mid).raw(` `).num(x2).raw(` `).num(mid).raw(` `).num(x2).raw(` `).num(y2).raw(`"/>`)
 }
 
 func (s *svg) circle(class string, x, y, r float64) {

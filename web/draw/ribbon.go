@@ -94,7 +94,8 @@ func (s *svg) block(a Axis, b Block) {
 	s.raw(`<g><title>`).esc(b.Title).raw(`</title>`)
 	if b.Running {
 		from := max(x1, x2-tip)
-		s.raw(`<path class="`).raw(class).raw(`" d="M`).num(x1).raw(` 13H`).num(from).raw(`L`).num(x2).raw(` 22L`).num(from).raw(` 31H`).num(x1).raw(`Z"/>`)
+		s.raw(`<path class="`).raw(class).raw(`" d="M`).num(x1).
+			raw(` 13H`).num(from).raw(`L`).num(x2).raw(` 22L`).num(from).raw(` 31H`).num(x1).raw(`Z"/>`)
 		w -= tip
 	} else {
 		s.rect(class, x1, blockTop, w, blockHeight)

@@ -16,9 +16,11 @@ function go(cell, dx, dy) {
   const row = cell.parentElement;
   let next = null;
   if (dx) {
-    for (next = dx > 0 ? cell.nextElementSibling : cell.previousElementSibling; next && !next.dataset.keyOf; ) next = dx > 0 ? next.nextElementSibling : next.previousElementSibling;
+    const beside = (c) => dx > 0 ? c.nextElementSibling : c.previousElementSibling;
+    for (next = beside(cell); next && !next.dataset.keyOf; ) next = beside(next);
   } else {
-    for (let r = dy > 0 ? row.nextElementSibling : row.previousElementSibling; r && !next; r = dy > 0 ? r.nextElementSibling : r.previousElementSibling) {
+    const beneath = (r) => dy > 0 ? r.nextElementSibling : r.previousElementSibling;
+    for (let r = beneath(row); r && !next; r = beneath(r)) {
       next = r.querySelector('td[data-key-of="' + cell.dataset.keyOf + '"]');
     }
   }
@@ -51,7 +53,8 @@ async function keep(cell, focus) {
   box.disabled = true;
   const row = cell.closest("tr");
   const employment = row.dataset.employment;
-  const form = new URLSearchParams({ id: uuid7(), field: cell.dataset.keyOf, value: box.value, employment: /^[0-]+$/.test(employment) ? "" : employment });
+  const form = new URLSearchParams({ id: uuid7(), field: cell.dataset.keyOf, value: box.value,
+    employment: /^[0-]+$/.test(employment) ? "" : employment });
   let answer = null;
   try {
     answer = await fetch("/people/" + row.dataset.person + "/set", { method: "POST", body: form, headers: { "X-Cell": "1" } });

@@ -10,7 +10,8 @@ function showState() {
   const note = box();
   if (!note) return;
   note.hidden = !down;
-  if (down) note.textContent = "Cut off since " + down.toTimeString().slice(0, 5) + ". This page shows what was known then and catches up by itself.";
+  if (down) note.textContent = "Cut off since " + down.toTimeString().slice(0, 5) + ". " +
+    "This page shows what was known then and catches up by itself.";
 }
 
 // busy says whether somebody is in the middle of choosing or typing, which a
@@ -64,7 +65,10 @@ async function refresh() {
       if (!old || !now) continue;
       if (id === "live" && chosen) {
         const same = now.querySelector("#" + CSS.escape(chosen.id));
-        if (same) { now.querySelectorAll(".choice > input").forEach(function (c) { c.removeAttribute("checked"); }); same.setAttribute("checked", ""); }
+        if (same) {
+          now.querySelectorAll(".choice > input").forEach(function (c) { c.removeAttribute("checked"); });
+          same.setAttribute("checked", "");
+        }
       }
       const picked = old.querySelector && old.querySelector("tr.sel");
       if (picked && picked.id) { const row = fresh.getElementById(picked.id); if (row) row.classList.add("sel"); }
