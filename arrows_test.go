@@ -48,6 +48,7 @@ var arrows = map[string][]string{
 	"standin":     {},
 	"authority":   {},
 	"cmd/manudex": {"core", "store", "files", "app", "web", "demo", "standin", "authority"},
+	"scripts":     {},
 	"dbtest":      {"core", "store", "app", "demo"},
 	"bench":       {"core", "store", "app", "web", "demo"},
 	"e2e":         {"core", "store", "app", "web", "demo", "dbtest", "e2e", "files"},

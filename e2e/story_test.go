@@ -205,7 +205,8 @@ func TestDoubleTapOnThePhone(t *testing.T) {
 	d.live()
 	before := dbtest.Get[int](t, s.World, `select count(*) from punch`)
 	d.sees("button", "Start rest")
-	d.MustEval(`() => { const b = [...document.querySelectorAll("button")].find(b => b.textContent === "Start rest"); b.click(); b.click(); }`)
+	d.MustEval(`() => { const b = [...document.querySelectorAll("button")].find(b => b.textContent === "Start rest");
+		b.click(); b.click(); }`)
 	d.sees(".now-line", "On your rest")
 	if n := dbtest.Get[int](t, s.World, `select count(*) from punch`); n != before+1 {
 		t.Errorf("%d punches were stored", n-before)

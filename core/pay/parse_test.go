@@ -93,9 +93,11 @@ func TestParseRulesRefuses(t *testing.T) {
 		{`"holidays":[{"date":"2026-07-03","multiplier":"2"},{"date":"2026-07-03","multiplier":"1.5"}]`,
 			`rules.holidays: contradicts another rule: 2026-07-03 is there twice; keep one`},
 		{`"daily_overtime_after":"8","daily_double_after":"6"`,
-			`rules.daily_double_after: contradicts another rule: double time can't begin before daily_overtime_after; raise it or take it out`},
+			`rules.daily_double_after: contradicts another rule: ` +
+				`double time can't begin before daily_overtime_after; raise it or take it out`},
 		{`"weekly_overtime_after":"40","weekly_double_after":"39"`,
-			`rules.weekly_double_after: contradicts another rule: double time can't begin before weekly_overtime_after; raise it or take it out`},
+			`rules.weekly_double_after: contradicts another rule: ` +
+				`double time can't begin before weekly_overtime_after; raise it or take it out`},
 		{`"double_multiplier":"1.25"`, `rules.double_multiplier: contradicts another rule: it can't be smaller than overtime_multiplier`},
 		{`"weekly_overtime_after":"40","overtime_period":{"days":14,"start":"2026-03-01","after":"80"}`,
 			`rules.weekly_overtime_after: contradicts another rule: overtime_period replaces the workweek; take one of the two out`},
