@@ -177,10 +177,8 @@ func (a *App) turn(ctx context.Context, t *Turn, act Act) error {
 	if err := act.Do(ctx, t); err != nil {
 		return err
 	}
-	for _, row := range t.audit {
-		if err := store.InsertAudit(ctx, t.Tx, row); err != nil {
-			return fmt.Errorf("audit: %w", err)
-		}
+	if err := store.InsertAudits(ctx, t.Tx, t.audit...); err != nil {
+		return err
 	}
 	switch {
 	case !t.set():

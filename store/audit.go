@@ -2,7 +2,7 @@ package store
 
 import (
 	"context"
-	"encoding/json"
+	"fmt"
 	"time"
 
 	"github.com/google/uuid"
@@ -17,13 +17,15 @@ type Audit struct {
 	Detail any // marshals to a JSON object
 }
 
-// InsertAudit writes the row. There is no update and no delete.
-func InsertAudit(ctx context.Context, q Q, a Audit) error {
-	detail, err := json.Marshal(a.Detail)
+// InsertAudits writes rows. There is no update and no delete.
+func InsertAudits(ctx context.Context, q Q, rows ...Audit) error {
+	columns := []string{"made_at", "person_id", "act", "about", "detail"}
+	err := insertRows(ctx, q, "audit", columns, "", len(rows), func(i int) []any {
+		a := rows[i]
+		return []any{a.MadeAt, nullID(a.Person), a.Act, nullID(a.About), a.Detail}
+	})
 	if err != nil {
-		return err
+		return fmt.Errorf("note what was done: %w", err)
 	}
-	_, err = q.ExecContext(ctx, `insert into audit (made_at, person_id, act, about, detail) values ($1, $2, $3, $4, $5)`,
-		a.MadeAt, nullID(a.Person), a.Act, nullID(a.About), string(detail))
-	return err
+	return nil
 }

@@ -76,83 +76,81 @@ var CardColumns = []string{"employment_id", "date", "worked", "break", "expected
 
 // Values gives the card in the order of [CardColumns].
 func (c Card) Values() []any {
-	flags := "[]"
+	flags := json.RawMessage("[]")
 	if len(c.Flags) > 0 {
 		b, err := json.Marshal(c.Flags)
 		if err != nil {
 			panic(err) // plain values always marshal
 		}
-		flags = string(b)
+		flags = b
 	}
 	return []any{c.Employment, c.Date.String(), c.Worked, c.Break, c.Expected, c.Leave, c.LeaveName,
 		nullTime(c.ShiftFrom), nullTime(c.ShiftTo),
 		nullTime(c.First), nullTime(c.Last), nullTime(c.OpenSince), string(c.OpenKind), flags, string(c.State), c.Signed, c.Late, c.Adjust}
 }
 
-// PutCard writes a card as it is now worked out and stands.
-func PutCard(ctx context.Context, q Q, c Card) error {
-	_, err := q.ExecContext(ctx, `
-		insert into card (employment_id, date, worked, break, expected, leave, leave_name, shift_from, shift_to, first_at, last_at,
-		open_since, open_kind, flags, state, signed, late_change, adjust)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18)
-		on conflict (date, employment_id) do update set worked = excluded.worked, break = excluded.break, expected = excluded.expected,
-		    leave = excluded.leave, leave_name = excluded.leave_name, shift_from = excluded.shift_from, shift_to = excluded.shift_to,
-		    first_at = excluded.first_at, last_at = excluded.last_at, open_since = excluded.open_since, open_kind = excluded.open_kind,
-		    flags = excluded.flags,
-		    state = excluded.state, signed = excluded.signed, late_change = excluded.late_change, adjust = excluded.adjust`, c.Values()...)
-	return err
+// PutCards writes cards as they are now worked out and stand.
+func PutCards(ctx context.Context, q Q, cards ...Card) error {
+	return insertRows(ctx, q, "card", CardColumns, replacing("date, employment_id", CardColumns), len(cards), func(i int) []any {
+		return cards[i].Values()
+	})
 }
 
 // Planned is what was planned for a date, and where its card stands so far.
 type Planned struct {
-	Date when.Date
+	EmploymentDate
 	card.Plan
 	card.Standing
 }
 
 type plannedRow struct {
-	Date       when.Date
+	EmploymentDate
 	ShiftFrom  *time.Time `db:"shift_from"`
 	ShiftTo    *time.Time `db:"shift_to"`
 	Leave      int64
 	LeaveName  string `db:"leave_name"`
-	Patterns   string // all of the employment's, as JSON
+	Pattern    []byte // that holds on the date, as JSON
 	State      string
 	Signed     bool
 	LateChange bool `db:"late_change"`
 	Adjust     bool
 }
 
-// PlansOf reads shifts, leave and the working pattern for dates of an
-// employment, and where the cards stand.
-func PlansOf(ctx context.Context, q Q, employment uuid.UUID, on []when.Date, holiday func(when.Date) bool) ([]Planned, error) {
+// PlansOf reads shifts, leave and the working pattern for dates of
+// employments, and where the cards stand, in the order asked for.
+func PlansOf(ctx context.Context, q Q, on []EmploymentDate, holiday func(when.Date) bool) ([]Planned, error) {
+	employments, days := make(UUIDs, len(on)), make([]when.Date, len(on))
+	for i, o := range on {
+		employments[i], days[i] = o.Employment, o.Date
+	}
 	var rows []plannedRow
 	err := q.SelectContext(ctx, &rows, `
-		select d.date, sh.shift_from, sh.shift_to, coalesce(lv.leave, 0) as leave, coalesce(lv.name, '') as leave_name,
-		       (select coalesce(json_agg(json_build_object('from', starts_on, 'seconds', seconds)), '[]') from pattern
-		       where employment_id = $1) as patterns,
+		select d.employment_id, d.date, sh.shift_from, sh.shift_to, coalesce(lv.leave, 0) as leave, coalesce(lv.name, '') as leave_name,
+		       (select json_build_array(json_build_object('from', starts_on, 'seconds', seconds)) from pattern
+		        where employment_id = d.employment_id and starts_on <= d.date order by starts_on desc limit 1) as pattern,
 		       coalesce(c.state, 'open') as state, coalesce(c.signed, false) as signed, coalesce(c.late_change, false) as late_change,
 		       coalesce(c.adjust, false) as adjust
-		from unnest($2::date[]) d(date)
-		left join lateral (select min(start_at) as shift_from, max(end_at) as shift_to from shift where employment_id = $1
-		and date = d.date) sh on true
-		left join lateral (select sum(seconds)::int as leave, min(name) as name from leave_day where employment_id = $1
-		and date = d.date) lv on true
-		left join card c on c.employment_id = $1 and c.date = d.date
-		order by d.date`, employment, dates(on))
-	if err != nil || len(rows) == 0 {
-		return nil, err
-	}
-	var patterns []card.Pattern
-	if err := json.Unmarshal([]byte(rows[0].Patterns), &patterns); err != nil {
-		return nil, fmt.Errorf("read working patterns: %w", err)
+		from unnest($1::uuid[], $2::date[]) with ordinality d(employment_id, date, n)
+		left join lateral (select min(start_at) as shift_from, max(end_at) as shift_to from shift
+		                   where employment_id = d.employment_id and date = d.date) sh on true
+		left join lateral (select sum(seconds)::int as leave, min(name) as name from leave_day
+		                   where employment_id = d.employment_id and date = d.date) lv on true
+		left join card c on c.employment_id = d.employment_id and c.date = d.date
+		order by d.n`, employments, dates(days))
+	if err != nil {
+		return nil, fmt.Errorf("read what was planned: %w", err)
 	}
 	plans := make([]Planned, len(rows))
 	for i, r := range rows {
-		plans[i] = Planned{Date: r.Date,
-			Plan: card.Plan{ShiftFrom: timeOr0(r.ShiftFrom),
-				ShiftTo: timeOr0(r.ShiftTo), Expected: card.Expected(r.Date, patterns, holiday(r.Date)),
-				Leave: r.Leave, LeaveName: r.LeaveName},
+		var pattern []card.Pattern
+		if len(r.Pattern) > 0 {
+			if err := json.Unmarshal(r.Pattern, &pattern); err != nil {
+				return nil, fmt.Errorf("read the working pattern of %s: %w", r.Date, err)
+			}
+		}
+		plans[i] = Planned{EmploymentDate: r.EmploymentDate,
+			Plan: card.Plan{ShiftFrom: timeOr0(r.ShiftFrom), ShiftTo: timeOr0(r.ShiftTo),
+				Expected: card.Expected(r.Date, pattern, holiday(r.Date)), Leave: r.Leave, LeaveName: r.LeaveName},
 			Standing: card.Standing{State: card.State(r.State), Signed: r.Signed, Late: r.LateChange, Adjust: r.Adjust}}
 	}
 	return plans, nil
@@ -165,6 +163,8 @@ type CardFilter struct {
 	Units      []uuid.UUID
 	Person     uuid.UUID
 	Employment uuid.UUID
+	Among      []uuid.UUID // employments; nil means all
+	On         []when.Date // dates; nil means all of the span
 	Job        uuid.UUID
 	OrRunning  bool // and those with somebody on the clock, whatever their date
 }
@@ -190,6 +190,12 @@ func (f CardFilter) where() (string, []any) {
 	}
 	if f.Employment != uuid.Nil {
 		add("e.id = $%d", f.Employment)
+	}
+	if f.Among != nil {
+		add("e.id = any($%d)", UUIDs(f.Among))
+	}
+	if f.On != nil {
+		add("c.date = any($%d)", dates(f.On))
 	}
 	if f.Job != uuid.Nil {
 		add("exists (select 1 from stint x where x.date = c.date and x.employment_id = c.employment_id and x.job_id = $%d)", f.Job)
@@ -272,12 +278,9 @@ func (a CardAct) Values() []any {
 	return []any{a.ID, a.Employment, a.Date.String(), string(a.Move), a.By, a.MadeAt, a.Batch, a.Reason, a.Run}
 }
 
-// InsertCardAct writes a move. There is no update and no delete.
-func InsertCardAct(ctx context.Context, q Q, a CardAct) error {
-	_, err := q.ExecContext(ctx, `
-		insert into card_act (id, employment_id, date, move, by_person, made_at, batch_id, reason, run_id)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`, a.Values()...)
-	return err
+// InsertCardActs writes moves. There is no update and no delete.
+func InsertCardActs(ctx context.Context, q Q, acts []CardAct) error {
+	return insertRows(ctx, q, "card_act", CardActColumns, "", len(acts), func(i int) []any { return acts[i].Values() })
 }
 
 const cardActs = `select a.id, a.employment_id, a.date, a.move, a.by_person, p.given_name || ' ' || p.family_name as by_name, a.made_at,
@@ -306,12 +309,13 @@ func CardActsBatch(ctx context.Context, q Q, batch uuid.UUID) ([]CardAct, error)
 	return acts, err
 }
 
-// SetStanding writes where a card stands after a move.
-func SetStanding(ctx context.Context, q Q, employment uuid.UUID, date when.Date, s card.Standing) error {
-	_, err := q.ExecContext(ctx, `update card set state = $3, signed = $4, late_change = $5, adjust = $6 where employment_id = $1
-		and date = $2`,
-		employment, date.String(), string(s.State), s.Signed, s.Late, s.Adjust)
-	return err
+// SetStandings writes where cards stand after a move.
+func SetStandings(ctx context.Context, q Q, cards []Card) error {
+	columns := []string{"employment_id", "date", "state", "signed", "late_change", "adjust"}
+	return updateRows(ctx, q, "card", 2, columns, len(cards), func(i int) []any {
+		c := cards[i]
+		return []any{c.Employment, c.Date.String(), string(c.State), c.Signed, c.Late, c.Adjust}
+	})
 }
 
 // Note is a remark on a card.

@@ -42,8 +42,8 @@ func TestADeadlockIsRunAgain(t *testing.T) {
 	for range 2 {
 		must(t, <-errs)
 	}
-	if n := runs.Load(); n != 3 {
-		t.Errorf("the transactions were run %d times in all, want 3", n)
+	if n := runs.Load(); n < 3 { // or more: what is run again may meet the other once more
+		t.Errorf("the transactions were run %d times in all, want 3 or more", n)
 	}
 }
 

@@ -308,12 +308,14 @@ const changeColumns = `c.id, c.batch_id, c.person_id, c.employment_id, c.field, 
 	b.given_name || ' ' || b.family_name as by_name, p.given_name || ' ' || p.family_name as name
 	from change c join person b on b.id = c.made_by join person p on p.id = c.person_id`
 
-// InsertChange records a change. There is no update and no delete.
-func InsertChange(ctx context.Context, q Q, c Change) error {
-	_, err := q.ExecContext(ctx, `insert into change (id, batch_id, person_id, employment_id, field, old_value, new_value, starts_on,
-		made_at, made_by, undoes) values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
-		c.ID, c.Batch, c.Person, c.Employment, c.Field, c.Old, c.New, nullDate(c.StartsOn), c.MadeAt, c.By, c.Undoes)
-	return err
+// InsertChanges records changes. There is no update and no delete.
+func InsertChanges(ctx context.Context, q Q, changes ...Change) error {
+	columns := []string{"id", "batch_id", "person_id", "employment_id", "field", "old_value", "new_value", "starts_on", "made_at",
+		"made_by", "undoes"}
+	return insertRows(ctx, q, "change", columns, "", len(changes), func(i int) []any {
+		c := changes[i]
+		return []any{c.ID, c.Batch, c.Person, c.Employment, c.Field, c.Old, c.New, nullDate(c.StartsOn), c.MadeAt, c.By, c.Undoes}
+	})
 }
 
 // ChangesOf lists what was changed of a person, the newest first.
@@ -339,55 +341,86 @@ func nullDate(d *when.Date) *string {
 	return &s
 }
 
-// SetPerson and SetEmployment set one column; the column is one of ours and
-// never what somebody typed.
+// SetPerson sets one column of a person, as [SetPersons] does.
 func SetPerson(ctx context.Context, q Q, person uuid.UUID, column string, value any) error {
-	_, err := q.ExecContext(ctx, `update person set `+column+` = $2 where id = $1`, person, value)
-	return err
+	return SetPersons(ctx, q, column, Value{person, value})
 }
 
-// SetEmployment sets one column of an employment.
-func SetEmployment(ctx context.Context, q Q, employment uuid.UUID, column string, value any) error {
-	_, err := q.ExecContext(ctx, `update employment set `+column+` = $2 where id = $1`, employment, value)
-	return err
+// Dated is a value of an employment from a date on; an empty one takes what was
+// set from that very date away.
+type Dated struct {
+	Employment uuid.UUID
+	From       when.Date
+	Value      string
 }
 
-// PutRate sets the rate from a date; an empty amount takes what was set from
-// that very date away.
-func PutRate(ctx context.Context, q Q, employment uuid.UUID, from when.Date, amount string) error {
-	return putDated(ctx, q, "rate", "amount", "numeric", employment, from, amount)
+// PutRates sets rates.
+func PutRates(ctx context.Context, q Q, rates ...Dated) error {
+	return putDated(ctx, q, "rate", "amount", rates, func(value string) any { return value })
 }
 
-// PutPattern sets the working pattern from a date: seven lengths in seconds,
-// Sunday first, apart by spaces.
-func PutPattern(ctx context.Context, q Q, employment uuid.UUID, from when.Date, seconds string) error {
-	value := seconds
-	if value != "" {
-		value = "{" + strings.ReplaceAll(seconds, " ", ",") + "}"
+// PutPatterns sets working patterns: seven lengths in seconds, Sunday first,
+// apart by spaces.
+func PutPatterns(ctx context.Context, q Q, patterns ...Dated) error {
+	return putDated(ctx, q, "pattern", "seconds", patterns, func(value string) any { return strings.Fields(value) })
+}
+
+func putDated(ctx context.Context, q Q, table, column string, values []Dated, kept func(string) any) error {
+	var put []Dated
+	var gone UUIDs
+	var from []when.Date
+	for _, v := range values {
+		if v.Value == "" {
+			gone, from = append(gone, v.Employment), append(from, v.From)
+			continue
+		}
+		put = append(put, v)
 	}
-	return putDated(ctx, q, "pattern", "seconds", "int[]", employment, from, value)
+	if len(gone) > 0 {
+		if _, err := q.ExecContext(ctx, `delete from `+table+` t using unnest($1::uuid[], $2::date[]) x(employment_id, starts_on)
+			where t.employment_id = x.employment_id and t.starts_on = x.starts_on`, gone, dates(from)); err != nil {
+			return err
+		}
+	}
+	columns := []string{"employment_id", "starts_on", column}
+	return insertRows(ctx, q, table, columns, replacing("employment_id, starts_on", columns), len(put), func(i int) []any {
+		return []any{put[i].Employment, put[i].From.String(), kept(put[i].Value)}
+	})
 }
 
-func putDated(ctx context.Context, q Q, table, column, kind string, employment uuid.UUID, from when.Date, value string) error {
-	if value == "" {
-		_, err := q.ExecContext(ctx, `delete from `+table+` where employment_id = $1 and starts_on = $2`, employment, from.String())
+// SetOf is what somebody, or a position of theirs, is to hold: no more and no
+// less.
+type SetOf struct {
+	Of  uuid.UUID
+	Are []uuid.UUID
+}
+
+// PutSets makes the second column of a two-column table hold just the members
+// given.
+func PutSets(ctx context.Context, q Q, table, owner, member string, sets ...SetOf) error {
+	var owners, of, are UUIDs
+	for _, s := range sets {
+		owners = append(owners, s.Of)
+		for _, m := range s.Are {
+			of, are = append(of, s.Of), append(are, m)
+		}
+	}
+	if _, err := q.ExecContext(ctx, `delete from `+table+` t where `+owner+` = any($1) and not exists (
+		select 1 from unnest($2::uuid[], $3::uuid[]) x(owner, member) where x.owner = t.`+owner+` and x.member = t.`+member+`)`,
+		owners, orEmpty(of), orEmpty(are)); err != nil {
 		return err
 	}
-	_, err := q.ExecContext(ctx, `insert into `+table+` (employment_id, starts_on, `+column+`) values ($1, $2, $3::`+kind+`)
-		on conflict (employment_id, starts_on) do update set `+column+` = excluded.`+column, employment, from.String(), value)
+	_, err := q.ExecContext(ctx, `insert into `+table+` (`+owner+`, `+member+`) select * from unnest($1::uuid[], $2::uuid[])
+		on conflict do nothing`, orEmpty(of), orEmpty(are))
 	return err
 }
 
-// PutSet makes the second column of a two-column table hold just the ids
-// given for an owner.
-func PutSet(ctx context.Context, q Q, table, owner, member string, id uuid.UUID, members []uuid.UUID) error {
-	if _, err := q.ExecContext(ctx, `delete from `+table+` where `+owner+` = $1 and not `+member+` = any($2)`, id,
-		UUIDs(members)); err != nil {
-		return err
+// orEmpty is an array in place of null.
+func orEmpty(ids UUIDs) UUIDs {
+	if ids == nil {
+		return UUIDs{}
 	}
-	_, err := q.ExecContext(ctx, `insert into `+table+` (`+owner+`, `+member+`) select $1, unnest($2::uuid[]) on conflict do nothing`, id,
-		UUIDs(members))
-	return err
+	return ids
 }
 
 // Tag is a tag of the company's own, with the last day it holds.
@@ -396,42 +429,56 @@ type Tag struct {
 	Expires *when.Date
 }
 
-// PutTags makes a person's tags those given.
-func PutTags(ctx context.Context, q Q, person uuid.UUID, tags []Tag) error {
-	if _, err := q.ExecContext(ctx, `delete from person_tag where person_id = $1`, person); err != nil {
+// PutTags makes people's tags those given.
+func PutTags(ctx context.Context, q Q, tags map[uuid.UUID][]Tag) error {
+	if _, err := q.ExecContext(ctx, `delete from person_tag where person_id = any($1)`, keysOf(tags)); err != nil {
 		return err
 	}
-	for _, t := range tags {
-		if _, err := q.ExecContext(ctx, `insert into person_tag (person_id, tag, expires_on) values ($1, $2, $3)`, person, t.Tag,
-			nullDate(t.Expires)); err != nil {
-			return err
+	var rows [][]any
+	for person, list := range tags {
+		for _, t := range list {
+			rows = append(rows, []any{person, t.Tag, nullDate(t.Expires)})
 		}
 	}
-	return nil
+	return insertRows(ctx, q, "person_tag", []string{"person_id", "tag", "expires_on"}, "", len(rows), func(i int) []any { return rows[i] })
 }
 
-// PutBadges makes a person's badges those given.
-func PutBadges(ctx context.Context, q Q, person uuid.UUID, codes []string) error {
-	if _, err := q.ExecContext(ctx, `delete from badge where person_id = $1`, person); err != nil {
+// PutBadges makes people's badges those given.
+func PutBadges(ctx context.Context, q Q, codes map[uuid.UUID][]string) error {
+	if _, err := q.ExecContext(ctx, `delete from badge where person_id = any($1)`, keysOf(codes)); err != nil {
 		return err
 	}
-	for _, c := range codes {
-		if _, err := q.ExecContext(ctx, `insert into badge (code, person_id) values ($1, $2)`, c, person); err != nil {
-			return err
+	var rows [][]any
+	for person, list := range codes {
+		for _, c := range list {
+			rows = append(rows, []any{c, person})
 		}
 	}
-	return nil
+	return insertRows(ctx, q, "badge", []string{"code", "person_id"}, "", len(rows), func(i int) []any { return rows[i] })
 }
 
-// PutOwnValue sets a person's value of a company's own field.
-func PutOwnValue(ctx context.Context, q Q, person, field uuid.UUID, value string) error {
-	if value == "" {
-		_, err := q.ExecContext(ctx, `delete from own_value where person_id = $1 and field_id = $2`, person, field)
+func keysOf[T any](of map[uuid.UUID]T) UUIDs {
+	ids := make(UUIDs, 0, len(of))
+	for id := range of {
+		ids = append(ids, id)
+	}
+	return ids
+}
+
+// PutOwnValues sets people's values of a company's own field; an empty one is
+// taken out.
+func PutOwnValues(ctx context.Context, q Q, field uuid.UUID, values map[uuid.UUID]string) error {
+	if _, err := q.ExecContext(ctx, `delete from own_value where person_id = any($1) and field_id = $2`, keysOf(values), field); err != nil {
 		return err
 	}
-	_, err := q.ExecContext(ctx, `insert into own_value (person_id, field_id, value) values ($1, $2, $3)
-		on conflict (person_id, field_id) do update set value = excluded.value`, person, field, value)
-	return err
+	var rows [][]any
+	for person, value := range values {
+		if value != "" {
+			rows = append(rows, []any{person, field, value})
+		}
+	}
+	columns := []string{"person_id", "field_id", "value"}
+	return insertRows(ctx, q, "own_value", columns, "", len(rows), func(i int) []any { return rows[i] })
 }
 
 // NewPerson is a person to be added, with the employment they clock in.
@@ -529,14 +576,19 @@ func PutListColumns(ctx context.Context, q Q, person uuid.UUID, list, columns st
 	return err
 }
 
-// ZoneWouldChange says whether an employment with hours would come to a site
-// of another zone.
-func ZoneWouldChange(ctx context.Context, q Q, employment, site uuid.UUID) (bool, error) {
-	var other bool
-	err := q.GetContext(ctx, &other, `
-		select exists (select 1 from employment e join site o on o.id = e.site_id join site n on n.id = $2
-		               where e.id = $1 and o.zone <> n.zone and exists (select 1 from punch where employment_id = e.id))`, employment, site)
-	return other, err
+// ZonesWouldChange lists those of some employments with hours that would come
+// to a site of another zone.
+func ZonesWouldChange(ctx context.Context, q Q, sites []Value) ([]uuid.UUID, error) {
+	data, err := jsonRows([]string{"id", "site_id"}, len(sites), func(i int) []any { return []any{sites[i].Of, sites[i].To} })
+	if err != nil {
+		return nil, err
+	}
+	var found []uuid.UUID
+	err = q.SelectContext(ctx, &found, `
+		select e.id from jsonb_populate_recordset(null::employment, $1) x join employment e on e.id = x.id
+		join site o on o.id = e.site_id join site n on n.id = x.site_id
+		where o.zone <> n.zone and exists (select 1 from punch where employment_id = e.id)`, data)
+	return found, err
 }
 
 // SetLastDay sets a person's last day, nil for none: in the employments that

@@ -52,8 +52,8 @@ func TestDatedSettings(t *testing.T) {
 		return sheets[0].Values["rate"] + " " + sheets[0].Values["pattern"]
 	}
 	before := rateOn(day)
-	must(t, store.PutRate(ctx, db, e, day, "41.125"))
-	must(t, store.PutPattern(ctx, db, e, day, "0 0 0 3600 7200 0 0"))
+	must(t, store.PutRates(ctx, db, store.Dated{Employment: e, From: day, Value: "41.125"}))
+	must(t, store.PutPatterns(ctx, db, store.Dated{Employment: e, From: day, Value: "0 0 0 3600 7200 0 0"}))
 	if got := rateOn(day - 1); got != before {
 		t.Errorf("the day before: %s, was %s", got, before)
 	}
@@ -62,12 +62,12 @@ func TestDatedSettings(t *testing.T) {
 			t.Errorf("on %s: %s", d, got)
 		}
 	}
-	must(t, store.PutRate(ctx, db, e, day, "42"))
+	must(t, store.PutRates(ctx, db, store.Dated{Employment: e, From: day, Value: "42"}))
 	if got := rateOn(day); got != "42.00 0 0 0 3600 7200 0 0" {
 		t.Errorf("set again: %s", got)
 	}
-	must(t, store.PutRate(ctx, db, e, day, ""))
-	must(t, store.PutPattern(ctx, db, e, day, ""))
+	must(t, store.PutRates(ctx, db, store.Dated{Employment: e, From: day, Value: ""}))
+	must(t, store.PutPatterns(ctx, db, store.Dated{Employment: e, From: day, Value: ""}))
 	if got := rateOn(day); got != before {
 		t.Errorf("taken away: %s, was %s", got, before)
 	}
@@ -79,13 +79,13 @@ func TestPlansOf(t *testing.T) {
 	ctx := context.Background()
 	e := employmentOf(t, db, "Viggo Bexley")
 	monday := when.NewDate(2027, 3, 1)
-	must(t, store.PutPattern(ctx, db, e, monday, "0 28800 28800 28800 28800 28800 0"))
-	must(t, store.PutPattern(ctx, db, e, monday+2, "0 0 0 14400 14400 14400 0"))
-	var on []when.Date
+	must(t, store.PutPatterns(ctx, db, store.Dated{Employment: e, From: monday, Value: "0 28800 28800 28800 28800 28800 0"}))
+	must(t, store.PutPatterns(ctx, db, store.Dated{Employment: e, From: monday + 2, Value: "0 0 0 14400 14400 14400 0"}))
+	var on []store.EmploymentDate
 	for d := range when.Date(7) {
-		on = append(on, monday+d)
+		on = append(on, store.EmploymentDate{Employment: e, Date: monday + d})
 	}
-	plans, err := store.PlansOf(ctx, db, e, on, func(d when.Date) bool { return d == monday+3 })
+	plans, err := store.PlansOf(ctx, db, on, func(d when.Date) bool { return d == monday+3 })
 	must(t, err)
 	var got []int64
 	for _, p := range plans {
@@ -96,7 +96,8 @@ func TestPlansOf(t *testing.T) {
 	}
 	patterns := []card.Pattern{{From: monday, Seconds: [7]int64{0, 28800, 28800, 28800, 28800, 28800, 0}},
 		{From: monday + 2, Seconds: [7]int64{0, 0, 0, 14400, 14400, 14400, 0}}}
-	for i, d := range on {
+	for i, o := range on {
+		d := o.Date
 		if want := card.Expected(d, patterns, d == monday+3); plans[i].Expected != want {
 			t.Errorf("%s: %d, core says %d", d, plans[i].Expected, want)
 		}
@@ -147,7 +148,7 @@ func TestChangesAreAppendOnly(t *testing.T) {
 	by := get[uuid.UUID](t, db, `select id from person where level = 'owner' limit 1`)
 	c := store.Change{ID: uuid.Must(uuid.NewV7()), Batch: uuid.Must(uuid.NewV7()), Person: person, Field: "mobile", Old: "",
 		New: "+1 555 010 0100", MadeAt: time.Now(), By: by}
-	must(t, store.InsertChange(ctx, db, c))
+	must(t, store.InsertChanges(ctx, db, c))
 	for _, statement := range []string{`update change set new_value = 'x' where id = $1`,
 		`delete from change where id = $1`, `update change set old_value = '(erased)', new_value = '(erased)', field = 'x' where id = $1`} {
 		if _, err := db.ExecContext(ctx, statement, c.ID); err == nil {
@@ -204,7 +205,7 @@ func TestRates(t *testing.T) {
 	from := when.NewDate(2026, 12, 6)
 	must(t, store.PutWage(ctx, db, uuid.MustParse(job),
 		store.Wage{Class: uuid.MustParse(class), Base: "99.5", Cash: "4.2", Plan: "7", StartsOn: from}))
-	must(t, store.PutRate(ctx, db, e, when.NewDate(2027, 1, 1), "50"))
+	must(t, store.PutRates(ctx, db, store.Dated{Employment: e, From: when.NewDate(2027, 1, 1), Value: "50"}))
 	r, err := store.GetRates(ctx, db)
 	must(t, err)
 	on := when.NewDate(2027, 1, 2)

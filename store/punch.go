@@ -2,12 +2,14 @@ package store
 
 import (
 	"context"
+	"fmt"
 	"time"
 
 	"github.com/google/uuid"
 
 	"manudex/core/clock"
 	"manudex/core/geo"
+	"manudex/core/when"
 )
 
 // Punch is a stored punch: whose, by whom, and how far outside the fence.
@@ -119,4 +121,23 @@ func PunchesOf(ctx context.Context, q Q, employment uuid.UUID, from, to time.Tim
 		punches[i] = r.punch()
 	}
 	return punches, err
+}
+
+// PunchesFrom reads the punches of employments that their stints from a worked
+// date on rest on, by employment and in order.
+func PunchesFrom(ctx context.Context, q Q, employments []uuid.UUID, from when.Date) ([]Punch, error) {
+	var rows []punchRow
+	err := q.SelectContext(ctx, &rows, `
+		select `+punchColumns+` from punch
+		join (select employment_id as of, min(attendance_at) as first from stint where employment_id = any($1) and date >= $2
+		      group by employment_id) b on b.of = employment_id and claimed_at >= b.first
+		order by employment_id, claimed_at, received_at, id`, UUIDs(employments), from.String())
+	if err != nil {
+		return nil, fmt.Errorf("read punches: %w", err)
+	}
+	punches := make([]Punch, len(rows))
+	for i, r := range rows {
+		punches[i] = r.punch()
+	}
+	return punches, nil
 }

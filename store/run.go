@@ -3,9 +3,7 @@ package store
 import (
 	"context"
 	"database/sql"
-	"encoding/json"
 	"fmt"
-	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -277,12 +275,12 @@ func InsertRun(ctx context.Context, tx *sqlx.Tx, r Run, lines []PayLine, paid []
 	if err != nil {
 		return 0, fmt.Errorf("write the run: %w", err)
 	}
-	if err := insertRows(ctx, tx, "pay_line", PayLineColumns, len(lines), func(i int) []any {
+	if err := insertRows(ctx, tx, "pay_line", PayLineColumns, "", len(lines), func(i int) []any {
 		return lines[i].Values(decimals)
 	}); err != nil {
 		return 0, fmt.Errorf("write pay lines: %w", err)
 	}
-	if err := insertRows(ctx, tx, "card_act", CardActColumns, len(paid), func(i int) []any { return paid[i].Values() }); err != nil {
+	if err := InsertCardActs(ctx, tx, paid); err != nil {
 		return 0, fmt.Errorf("mark cards paid: %w", err)
 	}
 	_, err = tx.ExecContext(ctx, `
@@ -347,25 +345,6 @@ func SumRun(ctx context.Context, q Q, run uuid.UUID) ([]RunSums, error) {
 		       coalesce(sum(amount) filter (where kind <> 'fringe_plan'), 0) as gross
 		from pay_line where run_id = $1 group by employment_id`, run)
 	return sums, err
-}
-
-// insertRows inserts n rows in one statement, handed over as JSON.
-func insertRows(ctx context.Context, q Q, table string, columns []string, n int, values func(i int) []any) error {
-	rows := make([]map[string]any, n)
-	for i := range rows {
-		rows[i] = make(map[string]any, len(columns))
-		for k, v := range values(i) {
-			rows[i][columns[k]] = v
-		}
-	}
-	data, err := json.Marshal(rows)
-	if err != nil {
-		return err
-	}
-	list := strings.Join(columns, ", ")
-	_, err = q.ExecContext(ctx, `insert into `+table+` (`+list+`) select `+list+` from jsonb_populate_recordset(null::`+table+`, $1)`,
-		string(data))
-	return err
 }
 
 // LastPaidDayOf gives the last day of the last closed run of a group.

@@ -68,22 +68,18 @@ func (s Stint) Values() []any {
 		s.Start, nullTime(s.End), string(s.StartBy), endBy}
 }
 
-// PutStint writes a stint or what became of it.
-func PutStint(ctx context.Context, q Q, s Stint) error {
-	_, err := q.ExecContext(ctx, `
-		insert into stint (id, person_id, employment_id, date, attendance_at, kind, job_id, task_id, class_id, start_at, end_at, start_by,
-		end_by)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13)
-		on conflict (id) do update set date = excluded.date, attendance_at = excluded.attendance_at, kind = excluded.kind,
-		job_id = excluded.job_id,
-		    task_id = excluded.task_id, class_id = excluded.class_id, start_at = excluded.start_at, end_at = excluded.end_at,
-		    start_by = excluded.start_by, end_by = excluded.end_by`, s.Values()...)
-	return err
+// PutStints writes stints or what became of them.
+func PutStints(ctx context.Context, q Q, stints []Stint) error {
+	return insertRows(ctx, q, "stint", StintColumns, replacing("id", StintColumns), len(stints),
+		func(i int) []any { return stints[i].Values() })
 }
 
-// DeleteStint takes a derived stint away that the punches no longer make.
-func DeleteStint(ctx context.Context, q Q, id uuid.UUID) error {
-	_, err := q.ExecContext(ctx, `delete from stint where id = $1`, id)
+// DeleteStints takes derived stints away that the punches no longer make.
+func DeleteStints(ctx context.Context, q Q, ids []uuid.UUID) error {
+	if len(ids) == 0 {
+		return nil
+	}
+	_, err := q.ExecContext(ctx, `delete from stint where id = any($1)`, UUIDs(ids))
 	return err
 }
 
@@ -123,13 +119,16 @@ func LastStint(ctx context.Context, q Q, employment uuid.UUID) (*Stint, error) {
 	return &s, err
 }
 
-// AllStints reads every stint of an employment without names, in order.
-func AllStints(ctx context.Context, q Q, employment uuid.UUID) ([]Stint, error) {
+// StintsFrom reads the stints of employments from a worked date on, without
+// names, by employment and time.
+func StintsFrom(ctx context.Context, q Q, employments []uuid.UUID, from when.Date) ([]Stint, error) {
 	var rows []stintRow
-	err := q.SelectContext(ctx, &rows, `select `+stintColumns+
-		`, '' as job_number, '' as job_name, '' as task_name, '' as class_name from stint s where employment_id = $1 order by start_at`,
-		employment)
-	return named(rows), err
+	err := q.SelectContext(ctx, &rows, `select `+stintColumns+`, '' as job_number, '' as job_name, '' as task_name, '' as class_name
+		from stint s where employment_id = any($1) and date >= $2 order by employment_id, start_at`, UUIDs(employments), from.String())
+	if err != nil {
+		return nil, fmt.Errorf("read stints: %w", err)
+	}
+	return named(rows), nil
 }
 
 // CountRunning gives how many people are on the clock. A nil units means all.
@@ -143,13 +142,19 @@ func CountRunning(ctx context.Context, q Q, units []uuid.UUID) (n int, err error
 	return n, err
 }
 
-// FirstWorked gives the first worked date of an employment.
-func FirstWorked(ctx context.Context, q Q, employment uuid.UUID) (first when.Date, found bool, err error) {
-	var d *when.Date
-	if err := q.GetContext(ctx, &d, `select min(date) from stint where employment_id = $1`, employment); err != nil || d == nil {
-		return 0, false, err
+// FirstWorked gives the first worked date of those of some employments that
+// have one.
+func FirstWorked(ctx context.Context, q Q, employments []uuid.UUID) (map[uuid.UUID]when.Date, error) {
+	var rows []EmploymentDate
+	if err := q.SelectContext(ctx, &rows, `select employment_id, min(date) as date from stint where employment_id = any($1)
+		group by employment_id`, UUIDs(employments)); err != nil {
+		return nil, fmt.Errorf("read first worked days: %w", err)
 	}
-	return *d, true, nil
+	first := make(map[uuid.UUID]when.Date, len(rows))
+	for _, r := range rows {
+		first[r.Employment] = r.Date
+	}
+	return first, nil
 }
 
 // WorkedOn adds up what was worked on a job on some worked dates, up to now

@@ -165,10 +165,5 @@ func reworkDays(ctx context.Context, t *app.Turn, on ...when.Date) error {
 	if err := t.Refresh(ctx); err != nil {
 		return err
 	}
-	for _, d := range on {
-		if err := hours.ReworkAll(ctx, t, d, d); err != nil {
-			return err
-		}
-	}
-	return nil
+	return hours.ReworkAll(ctx, t, store.CardFilter{From: slices.Min(on), To: slices.Max(on), On: on})
 }

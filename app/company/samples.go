@@ -135,11 +135,18 @@ func (s *sampler) person(ctx context.Context, number string, p samplePerson, sit
 		return err
 	}
 	for _, set := range []func() error{
-		func() error { return store.PutRate(ctx, s, n.Employment, from, p.rate) },
-		func() error { return store.PutPattern(ctx, s, n.Employment, from, "0 28800 28800 28800 28800 28800 0") },
-		func() error { return store.SetEmployment(ctx, s, n.Employment, "every_job", false) },
 		func() error {
-			return store.PutSet(ctx, s, "employment_job", "employment_id", "job_id", n.Employment, []uuid.UUID{s.on.Job})
+			return store.PutRates(ctx, s, store.Dated{Employment: n.Employment, From: from, Value: p.rate})
+		},
+		func() error {
+			return store.PutPatterns(ctx, s, store.Dated{Employment: n.Employment, From: from, Value: "0 28800 28800 28800 28800 28800 0"})
+		},
+		func() error {
+			return store.SetEmployments(ctx, s, "every_job", store.Value{Of: n.Employment, To: false})
+		},
+		func() error {
+			return store.PutSets(ctx, s, "employment_job", "employment_id", "job_id",
+				store.SetOf{Of: n.Employment, Are: []uuid.UUID{s.on.Job}})
 		},
 	} {
 		if err := set(); err != nil {

@@ -617,7 +617,7 @@ func breaksChanged(ctx context.Context, t *app.Turn, from when.Date) error {
 	if t.Company.Rules, err = store.RuleSets(ctx, t, t.Company.Company); err != nil || t.Company.LimitsOn(from).Breaks == before {
 		return err
 	}
-	return hours.ReworkAll(ctx, t, from, field.Forever)
+	return hours.ReworkAll(ctx, t, store.CardFilter{From: from, To: field.Forever})
 }
 
 // mayHoldFrom refuses a day from which a rule set can't hold: within a

@@ -71,7 +71,14 @@ type PersonField struct {
 	Own                     bool   // the company's own
 
 	Check func(string) (string, error) // the value as it is kept; the error says what would be right
-	Put   func(ctx context.Context, t *app.Turn, s store.Sheet, value string, from when.Date) error
+	Put   func(ctx context.Context, t *app.Turn, puts []Put) error
+}
+
+// Put is what a setting becomes for one person.
+type Put struct {
+	store.Sheet
+	Value string
+	From  when.Date // of dated settings
 }
 
 // Normal gives a value as it is kept. Its error is a refusal for the field.

@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
+	"fmt"
 	"time"
 
 	"github.com/google/uuid"
@@ -85,21 +86,13 @@ func (b TakeBack) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	taken := 0
-	batch := uuid.Must(uuid.NewV7())
-	for _, c := range cards {
-		if c.State != card.Approved && !c.Adjust || c.Person == t.Actor.ID || !t.Actor.Reaches(t.Act, c.Person, c.Unit) {
-			continue // paid meanwhile, taken back by itself, the actor's own, or not theirs
-		}
-		if err := move(ctx, t, b.Permission(), c, card.TakeBack, batch); err != nil {
-			return err
-		}
-		taken++
-	}
-	if taken == 0 {
+	cards = pickCards(cards, func(c store.Card) bool { // not what was paid meanwhile, the actor's own, or not theirs
+		return (c.State == card.Approved || c.Adjust) && c.Person != t.Actor.ID && t.Actor.Reaches(t.Act, c.Person, c.Unit)
+	})
+	if len(cards) == 0 {
 		return clock.Refuse("card", "None of these approvals can be taken back any more", "They were paid, or taken back already")
 	}
-	return nil
+	return move(ctx, t, b.Permission(), cards, card.TakeBack, uuid.Must(uuid.NewV7()))
 }
 
 // moveOne makes a move on one card.
@@ -121,7 +114,7 @@ func moveOne(ctx context.Context, t *app.Turn, act string, ref CardRef, m card.M
 	if err := mayMove(ctx, t, cards, m); err != nil {
 		return err
 	}
-	return move(ctx, t, act, c, m, uuid.Must(uuid.NewV7()))
+	return move(ctx, t, act, cards, m, uuid.Must(uuid.NewV7()))
 }
 
 // mayMove refuses approvals of cards that somebody else has to give, or that
@@ -154,23 +147,30 @@ func mayMove(ctx context.Context, t *app.Turn, cards []store.Card, m card.Move) 
 	return nil
 }
 
-// move makes a move on a locked card and records it.
-func move(ctx context.Context, t *app.Turn, act string, c store.Card, m card.Move, batch uuid.UUID) error {
-	if (m == card.Approve || m == card.TakeBack) && c.Person == t.Actor.ID {
-		return clock.Refuse("card", "This is your own card", "Somebody else approves it")
+// move makes a move on locked cards and records it.
+func move(ctx context.Context, t *app.Turn, act string, cards []store.Card, m card.Move, batch uuid.UUID) error {
+	acts := make([]store.CardAct, len(cards))
+	for i := range cards {
+		c := &cards[i]
+		if (m == card.Approve || m == card.TakeBack) && c.Person == t.Actor.ID {
+			return clock.Refuse("card", "This is your own card", "Somebody else approves it")
+		}
+		next, err := c.Standing.Next(m, t.Company.SignRequired)
+		if err != nil {
+			return err
+		}
+		c.Standing, acts[i] = next, cardAct(t, c.Employment, c.Date, m, batch, "")
+		t.Record(store.Event{Person: c.Person, Unit: c.Unit, Act: act}, c.Employment, map[string]any{"date": c.Date, "move": m})
 	}
-	next, err := c.Standing.Next(m, t.Company.SignRequired)
-	if err != nil {
-		return err
+	if err := store.InsertCardActs(ctx, t, acts); err != nil {
+		return fmt.Errorf("write the move %s: %w", m, err)
 	}
-	if err := insertMove(ctx, t, c.Employment, c.Date, m, batch, "", nil); err != nil {
-		return err
-	}
-	if err := store.SetStanding(ctx, t, c.Employment, c.Date, next); err != nil {
-		return err
-	}
-	t.Record(store.Event{Person: c.Person, Unit: c.Unit, Act: act}, c.Employment, map[string]any{"date": c.Date, "move": m})
-	return nil
+	return store.SetStandings(ctx, t, cards)
+}
+
+func cardAct(t *app.Turn, employment uuid.UUID, date when.Date, m card.Move, batch uuid.UUID, reason string) store.CardAct {
+	return store.CardAct{ID: uuid.Must(uuid.NewV7()), Employment: employment, Date: date, Move: m, By: t.Actor.ID, MadeAt: t.Now,
+		Batch: batch, Reason: reason}
 }
 
 // lockCards locks the people and reads the cards as they then stand.
@@ -186,11 +186,7 @@ func lockCards(ctx context.Context, t *app.Turn, refs []CardRef) ([]store.Card, 
 	if _, err := store.LockPeople(ctx, t, ids); err != nil {
 		return nil, err
 	}
-	filter := store.CardFilter{From: span.From, To: span.To}
-	if len(refs) == 1 {
-		filter.Employment = refs[0].Employment
-	}
-	all, err := store.Cards(ctx, t, filter)
+	all, err := store.Cards(ctx, t, store.CardFilter{From: span.From, To: span.To, Among: ids})
 	if err != nil {
 		return nil, err
 	}
@@ -242,12 +238,7 @@ func moveAll(ctx context.Context, t *app.Turn, act string, days when.Period, see
 	if err := mayMove(ctx, t, cards, m); err != nil {
 		return err
 	}
-	for _, c := range cards {
-		if err := move(ctx, t, act, c, m, batch); err != nil {
-			return err
-		}
-	}
-	return nil
+	return move(ctx, t, act, cards, m, batch)
 }
 
 // readyTo picks the cards that a bulk move is offered for.

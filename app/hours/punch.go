@@ -327,34 +327,46 @@ func (r rebuilt) write(ctx context.Context, t *app.Turn, who store.Employment) e
 	if err := who.Lock().Holds(who.Person); err != nil {
 		return err
 	}
-	plans, err := store.PlansOf(ctx, t, who.ID, r.dates, t.Company.Holiday)
+	on := make([]store.EmploymentDate, len(r.dates))
+	for i, d := range r.dates {
+		on[i] = store.EmploymentDate{Employment: who.ID, Date: d}
+	}
+	plans, err := store.PlansOf(ctx, t, on, t.Company.Holiday)
 	if err != nil {
-		return fmt.Errorf("read plans: %w", err)
+		return err
 	}
 	if slices.ContainsFunc(plans, func(p store.Planned) bool { return p.State == card.Paid }) {
 		if err := store.SettleStints(ctx, t, who.ID, r.dates); err != nil {
 			return err
 		}
 	}
-	for _, id := range r.gone {
-		if err := store.DeleteStint(ctx, t, id); err != nil {
-			return err
-		}
+	if err := store.DeleteStints(ctx, t, r.gone); err != nil {
+		return fmt.Errorf("take stints away: %w", err)
 	}
-	for _, s := range r.put {
-		if err := store.PutStint(ctx, t, store.Stint{Stint: s, Person: who.Person, Employment: who.ID}); err != nil {
-			return fmt.Errorf("write a stint: %w", err)
-		}
+	put := make([]store.Stint, len(r.put))
+	for i, s := range r.put {
+		put[i] = store.Stint{Stint: s, Person: who.Person, Employment: who.ID}
 	}
-	for _, plan := range plans {
-		standing, err := reopen(ctx, t, who, plan)
+	if err := store.PutStints(ctx, t, put); err != nil {
+		return fmt.Errorf("write stints: %w", err)
+	}
+	cards := make([]store.Card, len(plans))
+	var acts []store.CardAct
+	for i, plan := range plans {
+		standing, move, err := reopened(plan.Standing)
 		if err != nil {
 			return err
 		}
-		c := store.Card{Card: r.book.card(plan), Standing: standing, Employment: who.ID}
-		if err := store.PutCard(ctx, t, c); err != nil {
-			return fmt.Errorf("write the card of %s: %w", plan.Date, err)
+		if move != "" {
+			acts = append(acts, cardAct(t, who.ID, plan.Date, move, uuid.Must(uuid.NewV7()), "a punch reached the card"))
 		}
+		cards[i] = store.Card{Card: r.book.card(plan), Standing: standing, Employment: who.ID}
+	}
+	if err := store.InsertCardActs(ctx, t, acts); err != nil {
+		return fmt.Errorf("open cards again: %w", err)
+	}
+	if err := store.PutCards(ctx, t, cards...); err != nil {
+		return fmt.Errorf("write cards: %w", err)
 	}
 	return nil
 }
@@ -391,31 +403,19 @@ func evidence(date when.Date, stints []clock.Stint, punches []store.Punch) (ev c
 	return ev
 }
 
-// reopen makes the move that a punch on a card causes: a signed or approved
-// card is open again, a paid one waits for somebody to approve the change.
-func reopen(ctx context.Context, t *app.Turn, who store.Employment, plan store.Planned) (card.Standing, error) {
+// reopened gives the move that a punch on a card causes, "" for none, and where
+// the card then stands: a signed or approved one is open again, a paid one waits
+// for somebody to approve the change.
+func reopened(stands card.Standing) (card.Standing, card.Move, error) {
 	move := card.Reopen
-	switch plan.State {
+	switch stands.State {
 	case card.Open:
-		return plan.Standing, nil
+		return stands, "", nil
 	case card.Paid:
 		move = card.Adjust
 	}
-	next, err := plan.Standing.Next(move, false)
-	if err != nil {
-		return plan.Standing, err
-	}
-	return next, insertMove(ctx, t, who.ID, plan.Date, move, uuid.Must(uuid.NewV7()), "a punch reached the card", nil)
-}
-
-func insertMove(ctx context.Context, t *app.Turn, employment uuid.UUID, date when.Date, move card.Move, batch uuid.UUID,
-	reason string, run *uuid.UUID) error {
-	err := store.InsertCardAct(ctx, t, store.CardAct{ID: uuid.Must(uuid.NewV7()), Employment: employment, Date: date, Move: move,
-		By: t.Actor.ID, MadeAt: t.Now, Batch: batch, Reason: reason, Run: run})
-	if err != nil {
-		return fmt.Errorf("write the move %s: %w", move, err)
-	}
-	return nil
+	next, err := stands.Next(move, false)
+	return next, move, err
 }
 
 // WorkDays works out the stints and cards of one employment from all its

@@ -3,7 +3,6 @@ package hours
 import (
 	"context"
 	"fmt"
-	"time"
 
 	"github.com/google/uuid"
 
@@ -13,74 +12,111 @@ import (
 	"manudex/store"
 )
 
-// Rework works the cards of a locked employment out anew from a date on, after
-// what is expected of it changed. Where they stand stays; stints are not
-// touched.
-func Rework(ctx context.Context, t *app.Turn, lock store.Locked, employment uuid.UUID, from, to when.Date) error {
-	cards, err := store.Cards(ctx, t, store.CardFilter{From: from, To: to, Employment: employment})
+// Rework works the cards that a filter picks out anew, of people who are
+// locked, after what is expected of them changed. Where they stand stays;
+// stints are not touched. However many they are, it takes five statements.
+func Rework(ctx context.Context, t *app.Turn, lock store.Locked, f store.CardFilter) error {
+	cards, err := store.Cards(ctx, t, f)
 	if err != nil || len(cards) == 0 {
 		return err
 	}
-	if err := lock.Holds(cards[0].Person); err != nil {
-		return err
-	}
-	stored, err := store.AllStints(ctx, t, employment)
-	if err != nil {
-		return err
-	}
-	punches, err := store.PunchesOf(ctx, t, employment, time.Unix(0, 0), t.Now.Add(24*time.Hour))
-	if err != nil {
-		return err
-	}
-	on := make([]when.Date, len(cards))
-	for i, c := range cards {
-		on[i] = c.Date
-	}
-	plans, err := store.PlansOf(ctx, t, employment, on, t.Company.Holiday)
-	if err != nil {
-		return err
-	}
-	for i, c := range cards {
-		var day, after []clock.Stint
-		for _, s := range stored {
-			switch {
-			case s.Date == c.Date:
-				day = append(day, s.Stint)
-			case s.Date > c.Date:
-				after = append(after, s.Stint)
-			}
-		}
-		c.Card = workCard(c.Date, plans[i].Plan, day, punchesOf(day, after, punches), t.Company.LimitsOn(c.Date))
-		if err := store.PutCard(ctx, t, c); err != nil {
-			return fmt.Errorf("work the card of %s out anew: %w", c.Date, err)
-		}
-	}
-	return nil
+	return reworkCards(ctx, t, lock, cards)
 }
 
-// ReworkAll works the cards of everybody from a date to another out anew, after
+// ReworkAll works the cards of everybody that a filter picks out anew, after
 // the rules by which they are judged changed. It locks all of them first.
-func ReworkAll(ctx context.Context, t *app.Turn, from, to when.Date) error {
-	cards, err := store.Cards(ctx, t, store.CardFilter{From: from, To: to})
+func ReworkAll(ctx context.Context, t *app.Turn, f store.CardFilter) error {
+	cards, err := store.Cards(ctx, t, f)
+	if err != nil || len(cards) == 0 {
+		return err
+	}
+	lock, err := store.LockPeople(ctx, t, employmentsOf(cards))
 	if err != nil {
 		return err
 	}
-	var employments []uuid.UUID
+	return Rework(ctx, t, lock, f) // as they stand now that nobody else writes
+}
+
+func employmentsOf(cards []store.Card) []uuid.UUID {
+	var ids []uuid.UUID
 	seen := map[uuid.UUID]bool{}
 	for _, c := range cards {
 		if !seen[c.Employment] {
 			seen[c.Employment] = true
-			employments = append(employments, c.Employment)
+			ids = append(ids, c.Employment)
 		}
 	}
-	lock, err := store.LockPeople(ctx, t, employments)
+	return ids
+}
+
+func reworkCards(ctx context.Context, t *app.Turn, lock store.Locked, cards []store.Card) error {
+	first := cards[0].Date
+	on := make([]store.EmploymentDate, len(cards))
+	for i, c := range cards {
+		if err := lock.Holds(c.Person); err != nil {
+			return err
+		}
+		first = min(first, c.Date)
+		on[i] = store.EmploymentDate{Employment: c.Employment, Date: c.Date}
+	}
+	of, err := historyFrom(ctx, t, employmentsOf(cards), first)
 	if err != nil {
 		return err
 	}
-	for _, e := range employments {
-		if err := Rework(ctx, t, lock, e, from, to); err != nil {
-			return err
-		}
+	plans, err := store.PlansOf(ctx, t, on, t.Company.Holiday)
+	if err != nil {
+		return err
+	}
+	for i := range cards {
+		c := &cards[i]
+		h := of[c.Employment]
+		day, after := h.day(c.Date)
+		c.Card = workCard(c.Date, plans[i].Plan, day, punchesOf(day, after, h.punches), t.Company.LimitsOn(c.Date))
+	}
+	if err := store.PutCards(ctx, t, cards...); err != nil {
+		return fmt.Errorf("work cards out anew: %w", err)
 	}
 	return nil
+}
+
+// history is what is known of an employment from a worked date on.
+type history struct {
+	stints  []store.Stint
+	punches []store.Punch
+}
+
+// day gives the stints of a date, and those of later ones.
+func (h *history) day(d when.Date) (day, after []clock.Stint) {
+	for _, s := range h.stints {
+		switch {
+		case s.Date == d:
+			day = append(day, s.Stint)
+		case s.Date > d:
+			return day, append(after, s.Stint) // the next one says where the day ends
+		}
+	}
+	return day, nil
+}
+
+// historyFrom reads the histories of employments in two statements.
+func historyFrom(ctx context.Context, q store.Q, employments []uuid.UUID, from when.Date) (map[uuid.UUID]*history, error) {
+	stints, err := store.StintsFrom(ctx, q, employments, from)
+	if err != nil {
+		return nil, err
+	}
+	punches, err := store.PunchesFrom(ctx, q, employments, from)
+	if err != nil {
+		return nil, err
+	}
+	of := make(map[uuid.UUID]*history, len(employments))
+	for _, e := range employments {
+		of[e] = &history{}
+	}
+	for _, s := range stints {
+		of[s.Employment].stints = append(of[s.Employment].stints, s)
+	}
+	for _, p := range punches {
+		of[p.Employment].punches = append(of[p.Employment].punches, p)
+	}
+	return of, nil
 }

@@ -2,6 +2,7 @@ package hours
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"slices"
 	"time"
@@ -58,7 +59,7 @@ func verifyOne(ctx context.Context, a *app.App, place *app.Company, id uuid.UUID
 		return 0, 0, nil, err
 	}
 	book := NewDayBook(who, loc, place, punches)
-	stored, err := store.AllStints(ctx, a.DB, id)
+	stored, err := store.StintsFrom(ctx, a.DB, []uuid.UUID{id}, when.NewDate(1970, 1, 1))
 	if err != nil {
 		return 0, 0, nil, err
 	}
@@ -84,11 +85,11 @@ func verifyOne(ctx context.Context, a *app.App, place *app.Company, id uuid.UUID
 	for _, m := range acts {
 		moves[m.Date] = append(moves[m.Date], m.Move)
 	}
-	on := make([]when.Date, len(cards))
+	on := make([]store.EmploymentDate, len(cards))
 	for i, c := range cards {
-		on[i] = c.Date
+		on[i] = store.EmploymentDate{Employment: id, Date: c.Date}
 	}
-	plans, err := store.PlansOf(ctx, a.DB, id, on, place.Holiday)
+	plans, err := store.PlansOf(ctx, a.DB, on, place.Holiday)
 	if err != nil {
 		return 0, 0, nil, err
 	}
@@ -132,8 +133,13 @@ func punchesOf(day, after []clock.Stint, punches []store.Punch) []store.Punch {
 func written(c store.Card) string {
 	values := c.Values()
 	for i, v := range values {
-		if t, ok := v.(*time.Time); ok && t != nil {
-			values[i] = t.UTC().Format(time.RFC3339)
+		switch v := v.(type) {
+		case *time.Time:
+			if v != nil {
+				values[i] = v.UTC().Format(time.RFC3339)
+			}
+		case json.RawMessage:
+			values[i] = string(v)
 		}
 	}
 	return fmt.Sprint(values...)

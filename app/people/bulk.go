@@ -141,16 +141,16 @@ func (c ChangeMany) Do(ctx context.Context, t *app.Turn) error {
 	if c.From == 0 {
 		c.From = today
 	}
+	var puts []field.Put
+	var changes []store.Change
 	for _, r := range p.Rows {
 		if r.Why != "" || r.Same() {
 			continue
 		}
-		if err := put(ctx, t, p.Field, r.Sheet.Under(lock), store.Change{ID: uuid.Must(uuid.NewV7()), Batch: c.ID, Old: r.Old, New: r.New},
-			c.From); err != nil {
-			return err
-		}
+		puts = append(puts, field.Put{Sheet: r.Sheet.Under(lock), Value: r.New, From: c.From})
+		changes = append(changes, store.Change{ID: uuid.Must(uuid.NewV7()), Batch: c.ID, Old: r.Old, New: r.New})
 	}
-	return nil
+	return put(ctx, t, p.Field, puts, changes)
 }
 
 // UndoChanges takes a batch of changes back: those whose setting still is
@@ -173,60 +173,121 @@ func (u UndoChanges) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	batch := uuid.Must(uuid.NewV7())
-	done := 0
 	ids := make([]uuid.UUID, len(changes))
 	for i, c := range changes {
 		ids[i] = c.Person
 	}
-	if _, err := store.LockPersons(ctx, t, ids); err != nil { // all at once, in their order
+	lock, err := store.LockPersons(ctx, t, ids)
+	if err != nil {
 		return err
 	}
-	for _, c := range changes {
-		undone, err := undo(ctx, t, fields, c, batch)
-		if err != nil {
+	back, err := takeBack(ctx, t, fields, lock, changes)
+	if err != nil {
+		return err
+	}
+	if len(back) == 0 {
+		return clock.Refuse("batch", "Nothing could be taken back: every setting was changed again since", "Look at the people's pages")
+	}
+	batch := uuid.Must(uuid.NewV7())
+	for i := range fields.All {
+		var puts []field.Put
+		var undo []store.Change
+		for _, b := range back {
+			if b.field == &fields.All[i] {
+				puts = append(puts, b.Put)
+				undo = append(undo, store.Change{ID: uuid.Must(uuid.NewV7()), Batch: batch, Old: b.change.New, New: b.change.Old,
+					Undoes: &b.change.ID})
+			}
+		}
+		if len(puts) == 0 {
+			continue
+		}
+		if err := put(ctx, t, &fields.All[i], puts, undo); err != nil {
 			return err
 		}
-		if undone {
-			done++
-		}
-	}
-	if done == 0 {
-		return clock.Refuse("batch", "Nothing could be taken back: every setting was changed again since", "Look at the people's pages")
 	}
 	return nil
 }
 
-// undo takes one change back, unless the setting was changed again since.
-func undo(ctx context.Context, t *app.Turn, fields *PersonFields, c store.Change, batch uuid.UUID) (bool, error) {
-	from := t.Company.Today(t.Now)
-	if c.StartsOn != nil {
-		from = *c.StartsOn
-	}
-	s, err := app.LockSheet(ctx, t, c.Person, store.IDOrNil(c.Employment), from)
+// backPut is a change with what takes it back.
+type backPut struct {
+	field.Put
+	field  *field.PersonField
+	change store.Change
+}
+
+// takeBack picks the changes whose setting still is what they made it, and
+// refuses all where one of them is not the actor's to take back.
+func takeBack(ctx context.Context, t *app.Turn, fields *PersonFields, lock store.Locked, changes []store.Change) ([]backPut, error) {
+	first, err := app.FirstOpenDay(ctx, t, t.Company, t.Company.Today(t.Now))
 	if err != nil {
-		return false, err
+		return nil, err
 	}
-	f := fields.Get(c.Field)
-	if f == nil || f.Fixed || s.Values[c.Field] != c.New {
-		return false, nil
+	sheets := map[when.Date]map[position]store.Sheet{}
+	var back []backPut
+	for _, c := range changes {
+		from := t.Company.Today(t.Now)
+		if c.StartsOn != nil {
+			from = *c.StartsOn
+		}
+		if sheets[from] == nil { // of one batch they hold from one date
+			if sheets[from], err = sheetsOf(ctx, t, changes, from); err != nil {
+				return nil, err
+			}
+		}
+		s, ok := sheets[from][position{c.Person, store.IDOrNil(c.Employment)}]
+		if !ok {
+			return nil, app.ErrNotFound
+		}
+		f := fields.Get(c.Field)
+		if f == nil || f.Fixed || s.Values[c.Field] != c.New {
+			continue
+		}
+		if err := mayTakeBack(t, fields, f, s, c, from, first-1); err != nil {
+			return nil, err
+		}
+		back = append(back, backPut{field.Put{Sheet: s.Under(lock), Value: c.Old, From: from}, f, c})
 	}
+	return back, nil
+}
+
+// position names a sheet; that of no employment is the person's first.
+type position struct{ person, employment uuid.UUID }
+
+// sheetsOf reads the sheets of those whom changes are about, as they are on a
+// date.
+func sheetsOf(ctx context.Context, q store.Q, changes []store.Change, on when.Date) (map[position]store.Sheet, error) {
+	ids := make([]uuid.UUID, len(changes))
+	for i, c := range changes {
+		ids[i] = c.Person
+	}
+	sheets, _, err := store.Sheets(ctx, q, on, store.SheetFilter{State: "any", Persons: ids}, 0, -1)
+	if err != nil {
+		return nil, err
+	}
+	found := make(map[position]store.Sheet, 2*len(sheets))
+	for _, s := range sheets {
+		found[position{s.Person, s.Employment}] = s
+		if _, ok := found[position{s.Person, uuid.Nil}]; !ok {
+			found[position{s.Person, uuid.Nil}] = s
+		}
+	}
+	return found, nil
+}
+
+// mayTakeBack refuses to take a change back that the actor might not make.
+func mayTakeBack(t *app.Turn, fields *PersonFields, f *field.PersonField, s store.Sheet, c store.Change, from, paidUpTo when.Date) error {
 	value := c.Old
 	if f.Kind == field.PatternField {
 		value = f.Enter(value)
 	}
-	first, err := app.FirstOpenDay(ctx, t, t.Company, from)
-	if err != nil {
-		return false, err
-	}
 	if c.Old != "" || f.Required {
-		if _, err := planned(t.Actor, fields, s, c.Field, value, from, first-1); err != nil {
-			return false, err
-		}
-	} else if !t.Actor.Reaches(t.Act, s.Person, s.Unit) || !t.Actor.Reaches(f.See, s.Person, s.Unit) || !app.Outranks(t.Actor, s) ||
-		s.Person == t.Actor.ID && !f.Self || notPaidYet(f, s, from, first-1) != nil {
-		return false, app.ErrForbidden
+		_, err := planned(t.Actor, fields, s, c.Field, value, from, paidUpTo)
+		return err
 	}
-	back := store.Change{ID: uuid.Must(uuid.NewV7()), Batch: batch, Old: c.New, New: c.Old, Undoes: &c.ID}
-	return true, put(ctx, t, f, s, back, from)
+	if !t.Actor.Reaches(t.Act, s.Person, s.Unit) || !t.Actor.Reaches(f.See, s.Person, s.Unit) || !app.Outranks(t.Actor, s) ||
+		s.Person == t.Actor.ID && !f.Self || notPaidYet(f, s, from, paidUpTo) != nil {
+		return app.ErrForbidden
+	}
+	return nil
 }

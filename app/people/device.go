@@ -54,7 +54,7 @@ func EndSessionsByLink(ctx context.Context, a *app.App, token string) error {
 		if err := store.EndSessions(ctx, tx, person); err != nil {
 			return err
 		}
-		return store.InsertAudit(ctx, tx,
+		return store.InsertAudits(ctx, tx,
 			store.Audit{MadeAt: a.Now(), Person: person, Act: "self", About: person,
 				Detail: map[string]any{"sign-in": "all sessions ended by a link from a mail"}})
 	})

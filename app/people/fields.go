@@ -3,6 +3,7 @@ package people
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 
 	"github.com/google/uuid"
@@ -12,7 +13,6 @@ import (
 	"manudex/app/hours"
 	"manudex/core/clock"
 	"manudex/core/pay"
-	"manudex/core/when"
 	"manudex/store"
 )
 
@@ -72,26 +72,41 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 	for _, g := range groups {
 		periods = append(periods, field.Choice{Value: g.Name, Label: g.Name})
 	}
-	person := func(column string) func(context.Context, *app.Turn, store.Sheet, string, when.Date) error {
-		return func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
-			return store.SetPerson(ctx, t, s.Person, column, field.OrNull(value))
+	type put = func(context.Context, *app.Turn, []field.Put) error
+	person := func(column string) put {
+		return func(ctx context.Context, t *app.Turn, puts []field.Put) error {
+			return store.SetPersons(ctx, t, column, valuesOf(puts, false, field.OrNull)...)
 		}
 	}
-	employment := func(column string) func(context.Context, *app.Turn, store.Sheet, string, when.Date) error {
-		return func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
-			return store.SetEmployment(ctx, t, s.Employment, column, value)
+	employment := func(column string, kept func(string) any) put {
+		return func(ctx context.Context, t *app.Turn, puts []field.Put) error {
+			return store.SetEmployments(ctx, t, column, valuesOf(puts, true, kept)...)
 		}
 	}
-	flag := func(column string) func(context.Context, *app.Turn, store.Sheet, string, when.Date) error {
-		return func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
-			return store.SetEmployment(ctx, t, s.Employment, column, value == "yes")
+	term := func(column string, kept func(string) any) put {
+		return func(ctx context.Context, t *app.Turn, puts []field.Put) error {
+			from, values := make([]store.EmploymentDate, len(puts)), make([]any, len(puts))
+			for i, p := range puts {
+				from[i], values[i] = store.EmploymentDate{Employment: p.Employment, Date: p.From}, kept(p.Value)
+			}
+			return store.PutTerms(ctx, t, column, from, values)
 		}
 	}
-	term := func(column string, kept func(string) any) func(context.Context, *app.Turn, store.Sheet, string, when.Date) error {
-		return func(ctx context.Context, t *app.Turn, s store.Sheet, value string, from when.Date) error {
-			return store.PutTerm(ctx, t, s.Employment, column, from, kept(value))
+	// members are put by the ids that their names stand for.
+	members := func(table, owner, member string, ofPosition bool, ids func(string) []uuid.UUID) put {
+		return func(ctx context.Context, t *app.Turn, puts []field.Put) error {
+			sets := make([]store.SetOf, len(puts))
+			for i, p := range puts {
+				sets[i] = store.SetOf{Of: p.Person, Are: ids(p.Value)}
+				if ofPosition {
+					sets[i].Of = p.Employment
+				}
+			}
+			return store.PutSets(ctx, t, table, owner, member, sets...)
 		}
 	}
+	yes := func(v string) any { return v == "yes" }
+	asIs := func(v string) any { return v }
 	text := func(most int) func(string) (string, error) {
 		return func(v string) (string, error) {
 			if len([]rune(v)) > most {
@@ -118,104 +133,82 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 			Check: field.ZoneName, Put: person("zone")},
 		{Key: "unit", Label: "Crew or department", Group: "Work", Kind: field.ChoiceField,
 			Many: true, Choices: field.NamesOf(f.Units),
-			Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
-				return store.SetEmployment(ctx, t, s.Employment, "unit_id", field.IdOf(f.Units, value))
-			}},
+			Put: employment("unit_id", func(v string) any { return field.IdOf(f.Units, v) })},
 		{Key: "site", Label: "Site", Group: "Work", Kind: field.ChoiceField,
 			Many: true, Choices: field.NamesOf(f.Sites),
-			Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
-				other, err := store.ZoneWouldChange(ctx, t, s.Employment, field.IdOf(f.Sites, value))
-				if err != nil {
-					return err
-				}
-				if other {
-					return clock.Refuse("site", value+" is in another zone: hours were put on days by that of "+s.Values["site"],
-						"Add another position there, and end this one")
-				}
-				return store.SetEmployment(ctx, t, s.Employment, "site_id", field.IdOf(f.Sites, value))
-			}},
+			Put: func(ctx context.Context, t *app.Turn, puts []field.Put) error { return putSites(ctx, t, f.Sites, puts) }},
 		{Key: "leads", Label: "Leads", Group: "Work", Kind: field.SetField, Choices: field.NamesOf(f.Units),
 			Help: "Crews and departments, apart by commas",
-			Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
-				return store.PutSet(ctx, t, "unit_lead", "person_id", "unit_id", s.Person, field.IdsOf(f.Units, value))
-			}},
-		{Key: "title", Self: true, Label: "Title", Group: "Work", Many: true, Check: text(80), Put: employment("title")},
+			Put:  members("unit_lead", "person_id", "unit_id", false, func(v string) []uuid.UUID { return field.IdsOf(f.Units, v) })},
+		{Key: "title", Self: true, Label: "Title", Group: "Work", Many: true, Check: text(80), Put: employment("title", asIs)},
 		{Key: "classes", Label: "Classifications", Group: "Work", Kind: field.SetField,
 			Many: true, Choices: field.NamesOf(classes),
-			Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
-				return store.PutSet(ctx, t, "employment_class", "employment_id", "class_id", s.Employment, field.IdsOf(classes, value))
-			}},
+			Put: members("employment_class", "employment_id", "class_id", true, func(v string) []uuid.UUID { return field.IdsOf(classes, v) })},
 		{Key: "jobs", Label: "Jobs", Group: "Work", Kind: field.SetField, Many: true,
 			Choices: append(field.Choices("any", "any job"), field.NamesOf(jobs)...),
 			Help:    "Numbers apart by commas, or any",
-			Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
-				if err := store.SetEmployment(ctx, t, s.Employment, "every_job", value == "any"); err != nil {
+			Put: func(ctx context.Context, t *app.Turn, puts []field.Put) error {
+				if err := employment("every_job", func(v string) any { return v == "any" })(ctx, t, puts); err != nil {
 					return err
 				}
-				return store.PutSet(ctx, t, "employment_job", "employment_id", "job_id", s.Employment, field.IdsOf(jobs, value))
+				ids := func(v string) []uuid.UUID { return field.IdsOf(jobs, v) }
+				return members("employment_job", "employment_id", "job_id", true, ids)(ctx, t, puts)
 			}},
 		{Key: "starts_on", Label: "Hired", Group: "Work", Kind: field.DateField, Required: true, Check: field.Date, Put: putHired},
 		{Key: "ends_on", Label: "Last day", Group: "Work", Kind: field.DateField, Fixed: true, Check: field.Date},
 		{Key: "subcontractor", Label: "Subcontractor", Group: "Pay", Kind: field.ChoiceField, Choices: field.YesNo,
 			Many: true, Dated: true, Terms: true,
-			Help: "Clocks and is costed to jobs, and is in no pay run", Put: term(store.TermSubcontractor, func(v string) any {
-				return v == "yes"
-			})},
+			Help: "Clocks and is costed to jobs, and is in no pay run", Put: term(store.TermSubcontractor, yes)},
 		{Key: "paid_by", Label: "Paid by", Group: "Pay", Kind: field.ChoiceField, Many: true, Dated: true, Terms: true,
 			Choices: field.Choices("hour", "the hour", "salary", "salary"), Put: term(store.TermHourly, func(v string) any {
 				return v == "hour"
 			})},
 		{Key: "rate", Label: "Rate an hour", Group: "Pay", Kind: field.NumberField, Dated: true, Many: true,
 			See: "rates.see", Check: field.RateValue,
-			Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, from when.Date) error {
-				return store.PutRate(ctx, t, s.Employment, from, value)
+			Put: func(ctx context.Context, t *app.Turn, puts []field.Put) error {
+				return store.PutRates(ctx, t, datedOf(puts)...)
 			}},
 		{Key: "pattern", Label: "Working pattern", Group: "Pay", Kind: field.PatternField, Dated: true, Many: true,
 			Help: "Hours from Sunday to Saturday, such as 0 8 8 8 8 8 0", Check: field.PatternValue,
-			Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, from when.Date) error {
-				if err := store.PutPattern(ctx, t, s.Employment, from, value); err != nil {
-					return err
-				}
-				return hours.Rework(ctx, t, s.Lock(), s.Employment, from, field.Forever)
-			}},
+			Put: putPatterns},
 		{Key: "period_group", Label: "Pay periods", Group: "Pay", Kind: field.ChoiceField, Many: true, Dated: true,
 			Terms: true, Choices: periods,
-			Put: term(store.TermPeriodGroup, func(v string) any { return v })},
+			Put: term(store.TermPeriodGroup, asIs)},
 		{Key: "coding", Label: "An account is", Group: "Pay", Kind: field.ChoiceField,
 			Many: true, Choices: field.Choices("required", "required", "optional", "optional", "absent", "absent"),
-			Put: employment("coding")},
+			Put: employment("coding", asIs)},
 		{Key: "account", Label: "Account", Group: "Pay", See: "people.change",
 			Many: true, Help: "To which payroll books the hours; of a new person that of the crew", Check: text(60),
-			Put: employment("account")},
+			Put: employment("account", asIs)},
 		{Key: "leave_policy", Label: "Leave policy", Group: "Pay", Help: "Kept; nothing goes by it yet", Many: true, Check: text(60),
-			Put: employment("leave_policy")},
+			Put: employment("leave_policy", asIs)},
 		{Key: "reporting", Label: "Hours", Group: "Clock", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField, Many: true,
 			Choices: field.Choices("every_hour",
 				"every hour is reported", "pattern", "the pattern is paid unless something else is reported"),
-			Put: employment("reporting")},
+			Put: employment("reporting", asIs)},
 		{Key: "own_edits", Label: "Changes own hours", Group: "Clock", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField,
 			Many: true, Choices: field.Choices("at_once", "at once, until signed", "request", "as a request", "lead",
-				"only through the lead"), Put: employment("own_edits")},
+				"only through the lead"), Put: employment("own_edits", asIs)},
 		{Key: "clock_points", Label: "Clock points", Group: "Clock", Kind: field.SetField, Many: true, Choices: field.ClockPoints,
-			Put: employment("clock_points")},
+			Put: employment("clock_points", asIs)},
 		{Key: "location", Label: "Location", Group: "Clock", Kind: field.ChoiceField, Many: true, Choices: field.Locations,
-			Put: employment("location")},
+			Put: employment("location", asIs)},
 		{Key: "location_required", Label: "A punch needs a location", Group: "Clock", Kind: field.ChoiceField, Choices: field.YesNo,
-			Many: true, Put: flag("location_required")},
+			Many: true, Put: employment("location_required", yes)},
 		{Key: "pin", Label: "PIN", Group: "Clock", Kind: field.ChoiceField, Choices: field.Choices("yes", "set", "no", "not set"),
 			Fixed: true},
 		{Key: "badges", Label: "Badges", Group: "Clock", See: "people.change",
 			Help: "Card numbers, apart by commas", Check: field.Badges,
-			Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
-				return store.PutBadges(ctx, t, s.Person, field.SplitList(value))
+			Put: func(ctx context.Context, t *app.Turn, puts []field.Put) error {
+				return store.PutBadges(ctx, t, byPerson(puts, field.SplitList))
 			}},
 		{Key: "tags", Label: "Tags", Group: "Company", Many: true,
 			Help: "Such as: First aid until 2027-03-31, Work at height", Check: field.Tags,
-			Put: func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
-				return store.PutTags(ctx, t, s.Person, field.ParseTags(value))
+			Put: func(ctx context.Context, t *app.Turn, puts []field.Put) error {
+				return store.PutTags(ctx, t, byPerson(puts, field.ParseTags))
 			}},
 		{Key: "in_reports", Label: "In reports", Group: "Company", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField,
-			Choices: field.YesNo, Many: true, Put: flag("in_reports")},
+			Choices: field.YesNo, Many: true, Put: employment("in_reports", yes)},
 		{Key: "signs_in", Label: "Signs in", Group: "Company", Kind: field.ChoiceField, Choices: field.YesNo, Fixed: true},
 		{Key: "state", Label: "State", Group: "Company", Kind: field.ChoiceField,
 			Fixed: true, Choices: field.Choices("here", "works here", "coming", "still to come", "leaving", "is leaving", "ended", "left")},
@@ -237,18 +230,85 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 	return fields
 }
 
-// putHired sets the day of hire, which no hours come before: whoever is on the
-// clock, or was, would otherwise have worked before they were here.
-func putHired(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
-	first, found, err := store.FirstWorked(ctx, t, s.Employment)
+// valuesOf gives what a column of people, or of their positions, is to hold.
+func valuesOf(puts []field.Put, ofPosition bool, kept func(string) any) []store.Value {
+	values := make([]store.Value, len(puts))
+	for i, p := range puts {
+		values[i] = store.Value{Of: p.Person, To: kept(p.Value)}
+		if ofPosition {
+			values[i].Of = p.Employment
+		}
+	}
+	return values
+}
+
+// datedOf gives the values of dated settings.
+func datedOf(puts []field.Put) []store.Dated {
+	dated := make([]store.Dated, len(puts))
+	for i, p := range puts {
+		dated[i] = store.Dated{Employment: p.Employment, From: p.From, Value: p.Value}
+	}
+	return dated
+}
+
+// byPerson reads values that are lists.
+func byPerson[T any](puts []field.Put, read func(string) T) map[uuid.UUID]T {
+	of := make(map[uuid.UUID]T, len(puts))
+	for _, p := range puts {
+		of[p.Person] = read(p.Value)
+	}
+	return of
+}
+
+// putPatterns sets working patterns, and works the cards out anew of which
+// they say what is expected.
+func putPatterns(ctx context.Context, t *app.Turn, puts []field.Put) error {
+	if err := store.PutPatterns(ctx, t, datedOf(puts)...); err != nil {
+		return err
+	}
+	cards := store.CardFilter{From: puts[0].From, To: field.Forever, Among: []uuid.UUID{}}
+	for _, p := range puts {
+		cards.From = min(cards.From, p.From)
+		cards.Among = append(cards.Among, p.Employment)
+	}
+	return hours.Rework(ctx, t, puts[0].Lock(), cards)
+}
+
+// putSites moves people to sites, unless hours of theirs were put on days by
+// the zone of another.
+func putSites(ctx context.Context, t *app.Turn, sites []store.Named, puts []field.Put) error {
+	values := valuesOf(puts, true, func(v string) any { return field.IdOf(sites, v) })
+	others, err := store.ZonesWouldChange(ctx, t, values)
 	if err != nil {
 		return err
 	}
-	if found && value > first.String() {
-		return clock.Refuse("starts_on", s.Name()+" has hours from "+first.Format("2 January 2006")+" on",
-			"Choose that day or an earlier one")
+	for _, p := range puts {
+		if slices.Contains(others, p.Employment) {
+			return clock.Refuse("site", p.Value+" is in another zone: hours of "+p.Name()+" were put on days by that of "+p.Values["site"],
+				"Add another position there, and end this one")
+		}
 	}
-	return store.SetEmployment(ctx, t, s.Employment, "starts_on", value)
+	return store.SetEmployments(ctx, t, "site_id", values...)
+}
+
+// putHired sets the day of hire, which no hours come before: whoever is on the
+// clock, or was, would otherwise have worked before they were here.
+func putHired(ctx context.Context, t *app.Turn, puts []field.Put) error {
+	of := make([]uuid.UUID, len(puts))
+	for i, p := range puts {
+		of[i] = p.Employment
+	}
+	first, err := store.FirstWorked(ctx, t, of)
+	if err != nil {
+		return err
+	}
+	for _, p := range puts {
+		if d, worked := first[p.Employment]; worked && p.Value > d.String() {
+			return clock.Refuse("starts_on", p.Name()+" has hours from "+d.Format("2 January 2006")+" on",
+				"Choose that day or an earlier one")
+		}
+	}
+	return store.SetEmployments(ctx, t, "starts_on", valuesOf(puts, true, func(v string) any { return v })...)
 }
 
 func ownField(o store.OwnField) field.PersonField {
@@ -280,8 +340,8 @@ func ownField(o store.OwnField) field.PersonField {
 			return v, nil
 		}
 	}
-	f.Put = func(ctx context.Context, t *app.Turn, s store.Sheet, value string, _ when.Date) error {
-		return store.PutOwnValue(ctx, t, s.Person, o.ID, value)
+	f.Put = func(ctx context.Context, t *app.Turn, puts []field.Put) error {
+		return store.PutOwnValues(ctx, t, o.ID, byPerson(puts, func(v string) string { return v }))
 	}
 	return f
 }

@@ -195,29 +195,47 @@ func (k *peopleFile) changeKnown(ctx context.Context, t *app.Turn, p *bringin.Im
 	for _, s := range sheets {
 		now[s.Employment] = s.Under(lock)
 	}
-	for i := range rows {
-		r := &rows[i]
-		if r.State != bringin.RowChanged {
-			continue
-		}
-		sheet := now[r.Sheet.Employment]
-		for n := range k.fields.All {
-			f := &k.fields.All[n]
-			value, there := r.Values[f.Key]
-			switch {
-			case !there:
-				continue
-			case sheet.Values[f.Key] != r.Sheet.Values[f.Key]:
-				return bringin.RowError(r,
-					clock.Refuse(f.Key, f.Label+" of "+sheet.Name()+" was changed meanwhile", "Look at the rows again"))
-			}
-			c := store.Change{ID: uuid.Must(uuid.NewV7()), Batch: p.ID, Old: sheet.Values[f.Key], New: value}
-			if err := put(ctx, t, f, sheet, c, today); err != nil {
-				return bringin.RowError(r, err)
-			}
+	for n := range k.fields.All {
+		if err := k.changeOne(ctx, t, &k.fields.All[n], now, p.ID, today, rows); err != nil {
+			return err
 		}
 	}
 	return nil
+}
+
+// alone are the settings of which a row may be refused while the others are
+// taken: each of these is put by itself, so that the row is named.
+var alone = []string{"number", "email", "badges", "site", "starts_on"}
+
+// changeOne changes one setting of all those of whom the file gives it.
+func (k *peopleFile) changeOne(ctx context.Context, t *app.Turn, f *field.PersonField, now map[uuid.UUID]store.Sheet, batch uuid.UUID,
+	today when.Date, rows []bringin.ImportRow) error {
+	var puts []field.Put
+	var changes []store.Change
+	for i := range rows {
+		r := &rows[i]
+		value, there := r.Values[f.Key]
+		if r.State != bringin.RowChanged || !there {
+			continue
+		}
+		sheet := now[r.Sheet.Employment]
+		if sheet.Values[f.Key] != r.Sheet.Values[f.Key] {
+			return bringin.RowError(r,
+				clock.Refuse(f.Key, f.Label+" of "+sheet.Name()+" was changed meanwhile", "Look at the rows again"))
+		}
+		puts = append(puts, field.Put{Sheet: sheet, Value: value, From: today})
+		changes = append(changes, store.Change{ID: uuid.Must(uuid.NewV7()), Batch: batch, Old: sheet.Values[f.Key], New: value})
+		if slices.Contains(alone, f.Key) {
+			if err := put(ctx, t, f, puts, changes); err != nil {
+				return bringin.RowError(r, err)
+			}
+			puts, changes = nil, nil
+		}
+	}
+	if len(puts) == 0 {
+		return nil
+	}
+	return put(ctx, t, f, puts, changes)
 }
 
 // fillNew sets what else the file says of new people: what most files have in

@@ -230,7 +230,7 @@ func TakeCodesAway(ctx context.Context, a *app.App, text string) error {
 		if err := store.PutRecoveryCodes(ctx, tx, id, nil); err != nil {
 			return err
 		}
-		return store.InsertAudit(ctx, tx,
+		return store.InsertAudits(ctx, tx,
 			store.Audit{MadeAt: a.Now(), Act: "self", About: id,
 				Detail: map[string]any{"sign-in": "one-time codes taken away on the server"}})
 	})

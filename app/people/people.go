@@ -216,32 +216,38 @@ func change(ctx context.Context, t *app.Turn, fields *PersonFields, s store.Shee
 	if batch != nil {
 		c.Batch = *batch
 	}
-	return true, put(ctx, t, fields.Get(key), s, c, from)
+	return true, put(ctx, t, fields.Get(key), []field.Put{{Sheet: s, Value: kept, From: from}}, []store.Change{c})
 }
 
-// put writes a setting, its change and its audit row.
-func put(ctx context.Context, t *app.Turn, f *field.PersonField, s store.Sheet, c store.Change, from when.Date) error {
-	if err := s.Lock().Holds(s.Person); err != nil {
-		return err
+// put writes a setting of some people, a change for each, and their audit
+// rows. All of them are locked by one locking.
+func put(ctx context.Context, t *app.Turn, f *field.PersonField, puts []field.Put, changes []store.Change) error {
+	for _, p := range puts {
+		if err := puts[0].Lock().Holds(p.Person); err != nil {
+			return err
+		}
 	}
-	if err := f.Put(ctx, t, s, c.New, from); err != nil {
-		return taken(err, f, c.New)
+	if err := f.Put(ctx, t, puts); err != nil {
+		return taken(err, f, puts[0].Value)
 	}
-	c.Person, c.Field, c.MadeAt, c.By = s.Person, f.Key, t.Now, t.Actor.ID
-	if s.Employment != uuid.Nil {
-		c.Employment = &s.Employment
+	for i, p := range puts {
+		c := &changes[i]
+		c.Person, c.Field, c.MadeAt, c.By = p.Person, f.Key, t.Now, t.Actor.ID
+		if p.Employment != uuid.Nil {
+			c.Employment = &p.Employment
+		}
+		if f.Dated {
+			c.StartsOn = &p.From
+		}
+		// The values stand in the change alone, where erasing finds them.
+		t.Record(store.Event{Person: p.Person, Unit: p.Unit, Act: t.Act}, p.Person, map[string]any{"field": f.Key, "change": c.ID})
 	}
-	if f.Dated {
-		c.StartsOn = &from
-	}
-	if err := store.InsertChange(ctx, t, c); err != nil {
+	if err := store.InsertChanges(ctx, t, changes...); err != nil {
 		if store.Violates(err, "change_pkey") {
 			return app.ErrConflict
 		}
-		return err
+		return fmt.Errorf("record changes of %s: %w", f.Key, err)
 	}
-	// The values stand in the change alone, where erasing finds them.
-	t.Record(store.Event{Person: s.Person, Unit: s.Unit, Act: t.Act}, s.Person, map[string]any{"field": f.Key, "change": c.ID})
 	return nil
 }
 
@@ -332,7 +338,7 @@ func firstValue(ctx context.Context, t *app.Turn, fields *PersonFields, f *field
 	if !t.Actor.Reaches(f.See, s.Person, s.Unit) {
 		return clock.Refuse(f.Key, f.Label+" is not yours to set", "Leave it empty")
 	}
-	if err := f.Put(ctx, t, s, value, from); err != nil {
+	if err := f.Put(ctx, t, []field.Put{{Sheet: s, Value: value, From: from}}); err != nil {
 		return taken(err, f, value)
 	}
 	return nil
@@ -496,7 +502,7 @@ func (e EndPerson) end(ctx context.Context, t *app.Turn, s store.Sheet, on strin
 	}
 	c := store.Change{ID: e.ID, Batch: e.ID, Person: s.Person, Field: "ends_on", Old: s.Values["ends_on"], New: on,
 		MadeAt: t.Now, By: t.Actor.ID}
-	if err := store.InsertChange(ctx, t, c); err != nil {
+	if err := store.InsertChanges(ctx, t, c); err != nil {
 		return err
 	}
 	t.Record(store.Event{Person: s.Person, Unit: s.Unit, Act: t.Act}, s.Person, map[string]any{"field": "ends_on", "change": c.ID})

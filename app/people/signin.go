@@ -72,7 +72,7 @@ func SignIn(ctx context.Context, a *app.App, email, password string) (uuid.UUID,
 // Note writes an audit row about signing in, or about something that was read
 // and is worth knowing of.
 func Note(ctx context.Context, a *app.App, person uuid.UUID, act string, about uuid.UUID, detail map[string]any) error {
-	err := store.InsertAudit(ctx, a.DB, store.Audit{MadeAt: a.Now(), Person: person, Act: act, About: about, Detail: detail})
+	err := store.InsertAudits(ctx, a.DB, store.Audit{MadeAt: a.Now(), Person: person, Act: act, About: about, Detail: detail})
 	if err != nil {
 		return fmt.Errorf("audit: %w", err)
 	}

@@ -118,7 +118,7 @@ func ChoosePassword(ctx context.Context, a *app.App, token, password, pin string
 				return err
 			}
 		}
-		return store.InsertAudit(ctx, tx,
+		return store.InsertAudits(ctx, tx,
 			store.Audit{MadeAt: now, Person: person, Act: "self", About: person,
 				Detail: map[string]any{"sign-in": "password chosen by link"}})
 	})

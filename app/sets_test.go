@@ -1,0 +1,91 @@
+package app_test
+
+import (
+	"context"
+	"log/slog"
+	"sync/atomic"
+	"testing"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
+
+	"manudex/app"
+	"manudex/app/apptest"
+	"manudex/app/company"
+	"manudex/app/hours"
+	"manudex/app/people"
+	"manudex/core/when"
+	"manudex/dbtest"
+	"manudex/store"
+)
+
+// statements counts what is sent to the database.
+type statements struct{ n atomic.Int64 }
+
+func (s *statements) TraceQueryStart(ctx context.Context, _ *pgx.Conn, _ pgx.TraceQueryStartData) context.Context {
+	s.n.Add(1)
+	return ctx
+}
+
+func (*statements) TraceQueryEnd(context.Context, *pgx.Conn, pgx.TraceQueryEndData) {}
+
+// What is done to many takes as many statements as what is done to a few.
+func TestStatementsDontGrowWithPeople(t *testing.T) {
+	const most = 40 // of one act
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	var count statements
+	db, err := store.OpenTraced(ctx, w.DB.Pool.Config().ConnString(), &count)
+	apptest.Must(t, err)
+	t.Cleanup(db.Close)
+	a := app.New(db, w.At, slog.New(slog.DiscardHandler))
+	mira := w.Person(t, "Mira Castellane")
+	taken := func(who app.Actor, act app.Act) int64 {
+		t.Helper()
+		before := count.n.Load()
+		apptest.Must(t, a.Do(ctx, who, act))
+		return count.n.Load() - before
+	}
+	many := func(filter store.SheetFilter, field, value string) (n int, done, undone int64) {
+		t.Helper()
+		m := people.ManyChange{Filter: filter, Field: field, Value: value}
+		p, err := people.PreviewMany(ctx, a, mira, m)
+		apptest.Must(t, err)
+		c := people.ChangeMany{ID: apptest.NewID(), ManyChange: m, Seen: p.Seen}
+		done = taken(mira, c)
+		return p.Changes, done, taken(mira, people.UndoChanges{Batch: c.ID})
+	}
+	crew := store.SheetFilter{Unit: dbtest.Get[uuid.UUID](t, w, `select id from unit where name = 'Gantry crew B'`)}
+	for field, value := range map[string]string{"pattern": "0 7 7 7 7 7 0", "rate": "44.5", "clock_points": "shared terminal",
+		"paid_by": "salary", "tags": "Work at height", "jobs": "2231", "language": "fr", "location_required": "yes"} {
+		few, done, undone := many(crew, field, value)
+		all, doneAll, undoneAll := many(store.SheetFilter{}, field, value)
+		t.Logf("%s: %d and %d statements for %d people, %d and %d for %d", field, done, undone, few, doneAll, undoneAll, all)
+		if few < 2 || all < 4*few || doneAll > done || undoneAll > undone || doneAll > most || undoneAll > most {
+			t.Errorf("%s: %d and %d statements for %d people, %d and %d for %d", field, done, undone, few, doneAll, undoneAll, all)
+		}
+	}
+	apptest.AllConsistent(t, w)
+
+	approve := func(who app.Actor) (int, int64) {
+		t.Helper()
+		days := when.Period{From: apptest.Thursday, To: apptest.Thursday}
+		desk, err := hours.ReadDesk(ctx, a, who, hours.DeskQuery{Days: days})
+		apptest.Must(t, err)
+		return desk.ToApprove, taken(who, hours.ApproveClear{Days: days, Seen: desk.ApproveDigest, ID: apptest.NewID()})
+	}
+	apptest.Must(t, a.Do(ctx, mira, people.GrantRight{ID: apptest.NewID(), Person: w.Person(t, "Wren Halloran").ID, What: "approve",
+		Unit: crew.Unit}))
+	few, done := approve(w.Person(t, "Wren Halloran"))
+	all, doneAll := approve(mira)
+	t.Logf("approving: %d statements for %d cards, %d for %d", done, few, doneAll, all)
+	if few == 0 || all <= few || doneAll > done || doneAll > most {
+		t.Errorf("approving: %d statements for %d cards, %d for %d", done, few, doneAll, all)
+	}
+	holiday := when.NewDate(2026, 11, 13)
+	cards := dbtest.Get[int](t, w, `select count(*) from card where date = $1`, holiday.String())
+	if n := taken(mira, company.PutHoliday{Date: holiday, Title: "Founders' day"}); n > most || cards < 40 {
+		t.Errorf("a holiday: %d statements for %d cards", n, cards)
+	}
+	apptest.AllConsistent(t, w)
+}
