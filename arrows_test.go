@@ -40,7 +40,7 @@ var arrows = map[string][]string{
 	"app/people":  {"core", "store", "files", "app", "app/field", "app/bringin", "app/hours", "app/payroll"},
 	"app/jobs":    {"core", "store", "files", "app", "app/field", "app/bringin", "app/hours", "app/payroll"},
 	"app/company": {"core", "store", "files", "app", "app/field", "app/hours", "app/payroll", "app/people", "app/jobs"},
-	"app/work":    {"app", "app/bringin"},
+	"app/work":    {"app", "app/bringin", "app/hours"},
 	"app/apptest": {"core", "store", "app", "dbtest"},
 	"web/draw":    {"core"},
 	"web":         {"core", "store", "files", "app", "web/draw"},

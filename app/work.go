@@ -67,9 +67,10 @@ func (r RetryWork) Do(ctx context.Context, t *Turn) error {
 
 // WorkPage lists what runs later: what waits, runs and failed, and why.
 type WorkPage struct {
-	Jobs   []store.Work
-	Stuck  int
-	Counts map[string]int
+	Jobs    []store.Work
+	Stuck   int
+	Counts  map[string]int
+	Checked *store.Checked // what the last nightly check found, nil before the first
 }
 
 // workShown is how many jobs the page lists.
@@ -86,6 +87,9 @@ func Work(ctx context.Context, a *App, actor Actor) (*WorkPage, error) {
 		return nil, err
 	}
 	if p.Counts, err = store.CountWork(ctx, a.DB); err != nil {
+		return nil, err
+	}
+	if p.Checked, err = store.LastChecked(ctx, a.DB); err != nil {
 		return nil, err
 	}
 	p.Stuck, err = a.Stuck(ctx)

@@ -47,7 +47,7 @@ func TestWorld(t *testing.T) {
 			t.Errorf("%s: %d, want %d to %d", what, n, c.min, c.max)
 		}
 	}
-	stints, cards, found, err := hours.Verify(context.Background(), w.App)
+	stints, cards, found, err := hours.Verify(context.Background(), w.App, hours.ToVerify{})
 	if err != nil || len(found) != 0 || stints < 10000 || cards < 4000 {
 		t.Errorf("verify: %d stints, %d cards, %v, %v", stints, cards, found, err)
 	}

@@ -279,7 +279,7 @@ func (w *World) loadHistory(ctx context.Context, db *store.DB, log *slog.Logger)
 			return fmt.Errorf("the history overlaps: %w", err)
 		}
 	}
-	return nil
+	return store.KeepAllHours(ctx, db)
 }
 
 // closeRuns closes the run of every period before the open one, each at ten

@@ -108,9 +108,10 @@ func HoursForCustomer(ctx context.Context, q Q, customer uuid.UUID, span when.Pe
 	err := q.SelectContext(ctx, &found, `
 		select s.job_id, j.number, j.name, s.date, coalesce(t.name, '') as task, j.billable
 		and coalesce(t.billable, true) as billable, c.state in ('approved', 'paid') as checked,
-		       count(distinct s.person_id) as people, `+names+` as names, sum(extract(epoch from s.end_at - s.start_at))::bigint as seconds
-		from job j join stint s on s.job_id = j.id and s.kind = 'work' and s.end_at is not null and s.date between $2 and $3
-		join card c on c.date = s.date and c.employment_id = s.employment_id join person p on p.id = s.person_id
+		       count(distinct e.person_id) as people, `+names+` as names, sum(s.seconds) as seconds
+		from job j join hours s on s.job_id = j.id and s.kind = 'work' and s.date between $2 and $3
+		join card c on c.date = s.date and c.employment_id = s.employment_id join employment e on e.id = s.employment_id
+		join person p on p.id = e.person_id
 		left join task t on t.id = s.task_id
 		where j.customer_id = $1 and not p.sample group by s.job_id, j.number, j.name, s.date, 5, 6, 7
 		order by j.number, s.date, 5`, customer, span.From.String(), span.To.String())

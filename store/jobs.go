@@ -43,8 +43,7 @@ const jobColumns = `
 	       j.lon, j.fence_metres,
 	       coalesce((select string_agg(tag, ', ' order by tag) from job_tag where job_id = j.id), '') as tags,
 	       (select count(*) from task t where t.job_id = j.id and t.state = 'open' and t.joined_into is null) as tasks,
-	       coalesce((select sum(extract(epoch from st.end_at - st.start_at))::bigint from stint st where st.job_id = j.id
-	       and st.kind = 'work' and st.end_at is not null), 0) as used,
+	       coalesce((select sum(seconds) from hours where job_id = j.id and kind = 'work'), 0) as used,
 	       (select count(*) from stint st where st.job_id = j.id and st.kind = 'work' and st.end_at is null) as running
 	from job j left join customer c on c.id = j.customer_id left join site s on s.id = j.site_id left join job_kind k on k.id = j.kind_id`
 
@@ -263,8 +262,7 @@ func Tasks(ctx context.Context, q Q, job uuid.UUID) ([]Task, error) {
 	err := q.SelectContext(ctx, &found, `
 		select t.id, t.job_id, t.name, t.cost_code, t.position, t.state, t.estimate_seconds, t.billable, coalesce(c.code, '') as class,
 		t.joined_into,
-		       coalesce((select sum(extract(epoch from st.end_at - st.start_at))::bigint from stint st where st.job_id = t.job_id
-		       and st.task_id = t.id and st.kind = 'work' and st.end_at is not null), 0) as used,
+		       coalesce((select sum(seconds) from hours where job_id = t.job_id and task_id = t.id and kind = 'work'), 0) as used,
 		       (select count(*) from stint st where st.job_id = t.job_id and st.task_id = t.id and st.kind = 'work'
 		       and st.end_at is null) as running
 		from task t left join classification c on c.id = t.class_id where t.job_id = $1 order by t.position, t.name`, job)

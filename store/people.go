@@ -468,7 +468,8 @@ func keysOf[T any](of map[uuid.UUID]T) UUIDs {
 // PutOwnValues sets people's values of a company's own field; an empty one is
 // taken out.
 func PutOwnValues(ctx context.Context, q Q, field uuid.UUID, values map[uuid.UUID]string) error {
-	if _, err := q.ExecContext(ctx, `delete from own_value where person_id = any($1) and field_id = $2`, keysOf(values), field); err != nil {
+	_, err := q.ExecContext(ctx, `delete from own_value where person_id = any($1) and field_id = $2`, keysOf(values), field)
+	if err != nil {
 		return err
 	}
 	var rows [][]any

@@ -63,8 +63,8 @@ const (
 
 // DropSamples deletes all samples with everything recorded of them.
 func DropSamples(ctx context.Context, q Q) error {
-	for _, table := range []string{"place_seen", "claim", "card_act", "note", "card", "stint", "punch", "shift", "leave_day", "rate",
-		"pattern", "employment_class", "employment_job"} {
+	for _, table := range []string{"place_seen", "claim", "card_act", "note", "card", "hours", "stint", "punch", "shift", "leave_day",
+		"rate", "pattern", "employment_class", "employment_job"} {
 		if err := drop(ctx, q, table, `employment_id in `+sampleEmployments); err != nil {
 			return err
 		}

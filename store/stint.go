@@ -161,16 +161,17 @@ func FirstWorked(ctx context.Context, q Q, employments []uuid.UUID) (map[uuid.UU
 // where it runs, in seconds. A nil units means all.
 func WorkedOn(ctx context.Context, q Q, job uuid.UUID, days when.Period, units []uuid.UUID, now time.Time) (seconds int64, err error) {
 	const sum = `
-		select coalesce(sum(extract(epoch from coalesce(s.end_at, $4) - s.start_at)), 0)::bigint
-		from stint s join employment e on e.id = s.employment_id
-		where s.job_id = $1 and s.kind = 'work' and s.date between $2 and $3`
+		select coalesce((select sum(h.seconds) from hours h join employment e on e.id = h.employment_id
+		                 where h.job_id = $1 and h.kind = 'work' and h.date between $2 and $3%[1]s), 0)
+		     + coalesce((select sum(extract(epoch from $4 - s.start_at))::bigint from stint s join employment e on e.id = s.employment_id
+		                 where s.job_id = $1 and s.kind = 'work' and s.end_at is null and s.date between $2 and $3%[1]s), 0)`
 	args := []any{job, days.From.String(), days.To.String(), now}
 	where := ""
 	if units != nil {
 		where = ` and e.unit_id = any($5)`
 		args = append(args, UUIDs(units))
 	}
-	if err = q.GetContext(ctx, &seconds, sum+where, args...); err != nil {
+	if err = q.GetContext(ctx, &seconds, fmt.Sprintf(sum, where), args...); err != nil {
 		err = fmt.Errorf("add up what was worked on a job: %w", err)
 	}
 	return seconds, err

@@ -15,6 +15,7 @@ type workView struct {
 	frameView
 	*app.WorkPage
 	Rows []workRow
+	Loc  *time.Location
 }
 
 type workRow struct {
@@ -24,7 +25,7 @@ type workRow struct {
 }
 
 // workWords say what a job does.
-var workWords = map[string]string{"bring_in": "Bring a file in"}
+var workWords = map[string]string{"bring_in": "Bring a file in", "verify": "Check hours against what was recorded"}
 
 // workStates say how far a job is, by the queue's own words.
 var workStates = map[string]string{"available": "waits", "scheduled": "waits for its time", "pending": "waits", "running": "runs",
@@ -41,7 +42,7 @@ func (s *Server) workPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := workView{WorkPage: p}
+	v := workView{WorkPage: p, Loc: place.Loc}
 	for _, j := range p.Jobs {
 		v.Rows = append(v.Rows, workRowOf(j, place.Loc))
 	}

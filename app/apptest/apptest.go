@@ -208,7 +208,7 @@ func AllConsistent(t testing.TB, w *dbtest.World) {
 
 func consistent(t testing.TB, w *dbtest.World, ids ...uuid.UUID) {
 	t.Helper()
-	_, _, found, err := hours.Verify(context.Background(), w.App, ids...)
+	_, _, found, err := hours.Verify(context.Background(), w.App, hours.ToVerify{Employments: ids})
 	Must(t, err)
 	for _, d := range found {
 		t.Errorf("%s: %s", d.Employment, d.What)

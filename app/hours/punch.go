@@ -368,7 +368,7 @@ func (r rebuilt) write(ctx context.Context, t *app.Turn, who store.Employment) e
 	if err := store.PutCards(ctx, t, cards...); err != nil {
 		return fmt.Errorf("write cards: %w", err)
 	}
-	return nil
+	return store.KeepHours(ctx, t, who.ID, r.dates)
 }
 
 // card works out the card of a date from the book.

@@ -10,6 +10,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/field"
 	"manudex/core/card"
 	"manudex/core/clock"
 	"manudex/core/when"
@@ -22,30 +23,55 @@ type Difference struct {
 	What       string
 }
 
-// Verify works out every stint and card anew from punches, plans and moves
-// and compares them with the stored ones: of the employments named, or of all.
-// It changes nothing.
-func Verify(ctx context.Context, a *app.App, ids ...uuid.UUID) (stints, cards int, found []Difference, err error) {
+// ToVerify says what is worked out anew: of the employments named, or of all,
+// from a worked date on, or everything.
+type ToVerify struct {
+	Employments []uuid.UUID
+	Since       when.Date
+}
+
+// Verify works stints, cards and hours out anew from punches, plans and moves
+// and compares them with the stored ones. It changes nothing.
+func Verify(ctx context.Context, a *app.App, v ToVerify) (stints, cards int, found []Difference, err error) {
 	place, err := app.ReadCompany(ctx, a.DB)
 	if err != nil {
 		return 0, 0, nil, err
 	}
-	if len(ids) == 0 {
-		if err := a.DB.SelectContext(ctx, &ids, `select id from employment order by id`); err != nil {
+	if len(v.Employments) == 0 {
+		if err := a.DB.SelectContext(ctx, &v.Employments, `select id from employment order by id`); err != nil {
 			return 0, 0, nil, err
 		}
 	}
-	for _, id := range ids {
-		s, c, diffs, err := verifyOne(ctx, a, place, id)
+	for _, id := range v.Employments {
+		s, c, diffs, err := verifyOne(ctx, a, place, id, v.Since)
 		if err != nil {
 			return stints, cards, found, fmt.Errorf("verify %s: %w", id, err)
 		}
 		stints, cards, found = stints+s, cards+c, append(found, diffs...)
 	}
-	return stints, cards, found, nil
+	wrong, err := store.WrongHours(ctx, a.DB, v.Employments, v.Since)
+	for _, w := range wrong {
+		found = append(found, Difference{w.Employment, fmt.Sprintf("the hours of %s are not what their stints make", w.Date)})
+	}
+	return stints, cards, found, err
 }
 
-func verifyOne(ctx context.Context, a *app.App, place *app.Company, id uuid.UUID) (nStints, nCards int, found []Difference, err error) {
+// restOn reads the punches that stints from a worked date on rest on; all of
+// an employment's where the date is zero.
+func restOn(ctx context.Context, a *app.App, id uuid.UUID, since when.Date, stored []store.Stint) ([]store.Punch, error) {
+	from := time.Unix(0, 0)
+	switch {
+	case since == 0:
+	case len(stored) > 0:
+		from = stored[0].Attendance
+	default: // whoever is still in since the evening before began earlier
+		from = (since + 1).At(0, time.UTC)
+	}
+	return store.PunchesOf(ctx, a.DB, id, from, a.Now().Add(24*time.Hour))
+}
+
+func verifyOne(ctx context.Context, a *app.App, place *app.Company, id uuid.UUID, since when.Date) (
+	nStints, nCards int, found []Difference, err error) {
 	who, err := store.GetEmployment(ctx, a.DB, id)
 	if err != nil {
 		return 0, 0, nil, err
@@ -54,15 +80,15 @@ func verifyOne(ctx context.Context, a *app.App, place *app.Company, id uuid.UUID
 	if err != nil {
 		return 0, 0, nil, err
 	}
-	punches, err := store.PunchesOf(ctx, a.DB, id, time.Unix(0, 0), a.Now().Add(24*time.Hour))
+	stored, err := store.StintsFrom(ctx, a.DB, []uuid.UUID{id}, since)
+	if err != nil {
+		return 0, 0, nil, err
+	}
+	punches, err := restOn(ctx, a, id, since, stored)
 	if err != nil {
 		return 0, 0, nil, err
 	}
 	book := NewDayBook(who, loc, place, punches)
-	stored, err := store.StintsFrom(ctx, a.DB, []uuid.UUID{id}, when.NewDate(1970, 1, 1))
-	if err != nil {
-		return 0, 0, nil, err
-	}
 	differ := func(format string, v ...any) {
 		found = append(found, Difference{id, fmt.Sprintf(format, v...)})
 	}
@@ -73,7 +99,7 @@ func verifyOne(ctx context.Context, a *app.App, place *app.Company, id uuid.UUID
 	if !slices.EqualFunc(book.stints, stored, same) {
 		differ("%d stints are stored, the punches make %d, or they differ", len(stored), len(book.stints))
 	}
-	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: when.NewDate(1970, 1, 1), To: when.NewDate(2200, 1, 1), Employment: id})
+	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: since, To: field.Forever, Employment: id})
 	if err != nil {
 		return 0, 0, nil, err
 	}

@@ -143,7 +143,9 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 		{Key: "title", Self: true, Label: "Title", Group: "Work", Many: true, Check: text(80), Put: employment("title", asIs)},
 		{Key: "classes", Label: "Classifications", Group: "Work", Kind: field.SetField,
 			Many: true, Choices: field.NamesOf(classes),
-			Put: members("employment_class", "employment_id", "class_id", true, func(v string) []uuid.UUID { return field.IdsOf(classes, v) })},
+			Put: members("employment_class", "employment_id", "class_id", true, func(v string) []uuid.UUID {
+				return field.IdsOf(classes, v)
+			})},
 		{Key: "jobs", Label: "Jobs", Group: "Work", Kind: field.SetField, Many: true,
 			Choices: append(field.Choices("any", "any job"), field.NamesOf(jobs)...),
 			Help:    "Numbers apart by commas, or any",

@@ -17,6 +17,7 @@ import (
 
 	"manudex/app"
 	"manudex/app/bringin"
+	"manudex/app/hours"
 )
 
 const (
@@ -39,11 +40,13 @@ func Run(ctx context.Context, a *app.App) error {
 	name := uuid.NewString()
 	workers := river.NewWorkers()
 	bringin.AddWorkers(workers, a)
+	hours.AddWorkers(workers, a)
 	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{
 		ID:     name,
 		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: atOnce}}, Workers: workers,
-		Logger:     slog.New(quiet{a.Log.Handler()}),
-		JobTimeout: longest, RescueStuckJobsAfter: longest + time.Minute,
+		PeriodicJobs: []*river.PeriodicJob{hours.Nightly(a)},
+		Logger:       slog.New(quiet{a.Log.Handler()}),
+		JobTimeout:   longest, RescueStuckJobsAfter: longest + time.Minute,
 		CompletedJobRetentionPeriod: 7 * 24 * time.Hour, DiscardedJobRetentionPeriod: 90 * 24 * time.Hour,
 	})
 	if err != nil {

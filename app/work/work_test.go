@@ -3,6 +3,7 @@ package work_test
 import (
 	"context"
 	"errors"
+	"strings"
 	"testing"
 	"time"
 
@@ -11,6 +12,7 @@ import (
 	"manudex/app"
 	"manudex/app/apptest"
 	"manudex/app/bringin"
+	"manudex/app/hours"
 	_ "manudex/app/people" // registers files of people
 	"manudex/app/work"
 	"manudex/dbtest"
@@ -146,4 +148,46 @@ func TestWhatFailed(t *testing.T) {
 	}
 	apptest.Must(t, w.Do(t.Context(), mira, app.RetryWork{Job: page.Jobs[0].ID}))
 	wait(t, w, `select bool_and(state = 'completed') from river_job`)
+}
+
+// What is derived is worked out anew by a job, which keeps what it found for
+// the page to say.
+func TestTheNightlyCheck(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx, mira := t.Context(), w.Person(t, "Mira Castellane")
+	due := func() { // as the queue does each night
+		t.Helper()
+		_, err := w.DB.Exec(`insert into river_job (kind, args, max_attempts, queue, state) 
+			values ('verify', '{}', 1, 'default', 'available')`)
+		apptest.Must(t, err)
+	}
+	working(t, w)
+	due()
+	wait(t, w, `select count(*) = 1 from checked`)
+	p, err := app.Work(ctx, w.App, mira)
+	apptest.Must(t, err)
+	if c := p.Checked; c == nil || c.Differences != 0 || c.Stints < 3000 || c.Cards < 1000 || c.Since.String() != "2026-10-02" {
+		t.Errorf("checked: %+v", c)
+	}
+	// Somebody changes what is stored behind the application's back.
+	for _, damage := range []string{
+		`update hours set seconds = seconds + 60 where ctid = (select ctid from hours where date = '2026-11-12' limit 1)`,
+		`update hours set seconds = seconds + 60 where ctid = (select ctid from hours where date = '2026-08-12' limit 1)`,
+		`update card set worked = worked + 60 where ctid = (select ctid from card where date = '2026-11-11' and worked > 0 limit 1)`,
+	} {
+		_, err := w.DB.Exec(damage)
+		apptest.Must(t, err)
+	}
+	w.Set(w.At().Add(time.Minute))
+	due()
+	wait(t, w, `select count(*) = 2 from checked`)
+	p, err = app.Work(ctx, w.App, mira)
+	apptest.Must(t, err)
+	if c := p.Checked; c.Differences != 2 || !strings.Contains(c.First, "2026-11-12") || !strings.Contains(c.First, "2026-11-11") {
+		t.Errorf("what was changed is not found: %+v", c)
+	}
+	_, _, found, err := hours.Verify(ctx, w.App, hours.ToVerify{})
+	if err != nil || len(found) != 3 {
+		t.Errorf("all of it: %v, %v", found, err)
+	}
 }

@@ -13,6 +13,7 @@ import (
 	"manudex/app/hours"
 	"manudex/app/people"
 	"manudex/core/pay"
+	"manudex/core/when"
 	"manudex/demo"
 	"manudex/files"
 	"manudex/store"
@@ -81,14 +82,22 @@ func loadDemo(ctx context.Context, cfg *config, w *demo.World) error {
 }
 
 func verifyCommand(cfg *config) *cobra.Command {
-	return &cobra.Command{Use: "verify", Short: "Work out every stint and card anew and compare with what is stored", Args: cobra.NoArgs,
+	var since string
+	cmd := &cobra.Command{Use: "verify", Short: "Work out stints, cards and hours anew and compare with what is stored", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
+			var what hours.ToVerify
+			if since != "" {
+				var err error
+				if what.Since, err = when.ParseDate(since); err != nil {
+					return fmt.Errorf("--since %s: write a date such as 2026-11-01", since)
+				}
+			}
 			with, err := cfg.begin(cmd.Context())
 			if err != nil {
 				return err
 			}
 			defer with.db.Close()
-			stints, cards, found, err := hours.Verify(cmd.Context(), app.New(with.db, with.now, with.log))
+			stints, cards, found, err := hours.Verify(cmd.Context(), app.New(with.db, with.now, with.log), what)
 			if err != nil {
 				return err
 			}
@@ -101,6 +110,8 @@ func verifyCommand(cfg *config) *cobra.Command {
 			}
 			return nil
 		}}
+	cmd.Flags().StringVar(&since, "since", "", "only worked days from this date on, such as 2026-11-01")
+	return cmd
 }
 
 func reckonCommand() *cobra.Command {

@@ -1,0 +1,97 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/core/when"
+)
+
+// Hours are kept added up: by employment, worked date, what they were worked
+// on, kind, clock point, and whether somebody said so by hand. What is running
+// is not in them.
+
+// hoursOf adds stints s up; conditions and the grouping follow.
+const hoursOf = `
+	select s.employment_id, s.date, s.job_id, s.task_id, s.class_id, s.kind, coalesce(p.point, 'hand') as point,
+	       s.start_by = 'hand' or s.end_by = 'hand' as by_hand, sum(extract(epoch from s.end_at - s.start_at))::int as seconds
+	from stint s left join punch p on p.id = s.id where s.end_at is not null`
+
+const hoursBy = ` group by s.employment_id, s.date, s.job_id, s.task_id, s.class_id, s.kind, 7, 8`
+
+// KeepHours adds the hours of an employment on some dates up anew, after their
+// stints changed.
+func KeepHours(ctx context.Context, q Q, employment uuid.UUID, on []when.Date) error {
+	_, err := q.ExecContext(ctx, `
+		with sums as (`+hoursOf+` and s.employment_id = $1 and s.date = any($2::date[])`+hoursBy+`),
+		     gone as (delete from hours h where h.employment_id = $1 and h.date = any($2::date[]) and not exists (
+		                  select 1 from sums n where (n.date, n.kind, n.point, n.by_hand) = (h.date, h.kind, h.point, h.by_hand)
+		                      and n.job_id is not distinct from h.job_id and n.task_id is not distinct from h.task_id
+		                      and n.class_id is not distinct from h.class_id))
+		insert into hours select * from sums
+		on conflict on constraint hours_key do update set seconds = excluded.seconds where hours.seconds <> excluded.seconds`,
+		employment, dates(on))
+	if err != nil {
+		return fmt.Errorf("add hours up: %w", err)
+	}
+	return nil
+}
+
+// KeepAllHours adds all hours up where none were.
+func KeepAllHours(ctx context.Context, q Q) error {
+	if _, err := q.ExecContext(ctx, `insert into hours `+hoursOf+hoursBy); err != nil {
+		return fmt.Errorf("add all hours up: %w", err)
+	}
+	return nil
+}
+
+// WrongHours lists days whose kept hours are not those that the stints of some
+// employments make, from a worked date on.
+func WrongHours(ctx context.Context, q Q, employments []uuid.UUID, from when.Date) ([]EmploymentDate, error) {
+	var found []EmploymentDate
+	err := q.SelectContext(ctx, &found, `
+		with sums as (`+hoursOf+` and s.employment_id = any($1) and s.date >= $2`+hoursBy+`),
+		     kept as (select * from hours where employment_id = any($1) and date >= $2)
+		select distinct employment_id, date
+		from ((table sums except table kept) union all (table kept except table sums)) x order by employment_id, date`,
+		UUIDs(employments), from.String())
+	if err != nil {
+		return nil, fmt.Errorf("compare hours: %w", err)
+	}
+	return found, nil
+}
+
+// Checked is what was found when what is derived was worked out anew.
+type Checked struct {
+	At            time.Time
+	Since         *when.Date
+	Stints, Cards int
+	Differences   int
+	First         string // of them, a line each
+}
+
+// PutChecked keeps what was found.
+func PutChecked(ctx context.Context, q Q, c Checked) error {
+	_, err := q.ExecContext(ctx, `insert into checked (at, since, stints, cards, differences, first) values ($1, $2, $3, $4, $5, $6)
+		on conflict (at) do nothing`, c.At, nullDate(c.Since), c.Stints, c.Cards, c.Differences, c.First)
+	if err != nil {
+		return fmt.Errorf("keep what a check found: %w", err)
+	}
+	return nil
+}
+
+// LastChecked reads what was found last, nil when there was no check.
+func LastChecked(ctx context.Context, q Q) (*Checked, error) {
+	var c Checked
+	err := q.GetContext(ctx, &c, `select * from checked order by at desc limit 1`)
+	if NotFound(err) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, fmt.Errorf("read what a check found: %w", err)
+	}
+	return &c, nil
+}
