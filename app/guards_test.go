@@ -30,6 +30,7 @@ import (
 //
 // Two of the words that say why are errors: "forbidden" and "not found".
 func TestGuards(t *testing.T) {
+	t.Parallel()
 	w := dbtest.Open(t)
 	ctx := context.Background()
 	g := guarded(t, w)
@@ -215,19 +216,7 @@ func TestGuards(t *testing.T) {
 		{g.manager2, bringin.BringIn{Kind: bringin.PeopleFile, Import: g.othersFile, Wrong: 5}, "changed since this was shown",
 			"a file that was not shown so"},
 	} {
-		err := w.Do(ctx, row.who, row.act)
-		var refusal *clock.Refusal
-		got := ""
-		switch {
-		case errors.Is(err, app.ErrForbidden):
-			got = "forbidden"
-		case errors.Is(err, app.ErrNotFound):
-			got = "not found"
-		case errors.As(err, &refusal):
-			got = refusal.Wrong
-		case err != nil:
-			got = "error: " + err.Error()
-		}
+		got := answer(w.Do(ctx, row.who, row.act))
 		if !strings.Contains(strings.ToLower(got), strings.ToLower(row.why)) {
 			t.Errorf("%s (%T by %s): %q, want %q", row.target, row.act, row.who.Name(), got, row.why)
 		}
@@ -254,8 +243,27 @@ func TestGuards(t *testing.T) {
 	}
 }
 
+// answer is the "no" of an act or a read, in the words of the tables.
+func answer(err error) string {
+	var refusal *clock.Refusal
+	switch {
+	case errors.Is(err, app.ErrForbidden):
+		return "forbidden"
+	case errors.Is(err, app.ErrNotFound):
+		return "not found"
+	case errors.Is(err, app.ErrConflict):
+		return "conflict"
+	case errors.As(err, &refusal):
+		return refusal.Wrong
+	case err != nil:
+		return "error: " + err.Error()
+	}
+	return ""
+}
+
 // What is read says who may on its own, beside the route that leads to it.
 func TestReadsAskWhoMay(t *testing.T) {
+	t.Parallel()
 	w := dbtest.Open(t)
 	ctx, dao := context.Background(), w.Person(t, "Dao Pham")
 	for name, read := range map[string]func() error{
@@ -278,9 +286,30 @@ func TestReadsAskWhoMay(t *testing.T) {
 			_, err := bringin.ReadImportPage(ctx, w.App, dao, bringin.JobsFile, uuid.New())
 			return err
 		},
-		"the settings": func() error { _, err := company.SetUp(ctx, w.App, dao); return err },
-		"the rules":    func() error { _, err := company.ReadRulesPage(ctx, w.App, dao); return err },
-		"who may what": func() error { _, err := people.Rights(ctx, w.App, dao, 0); return err },
+		"the settings":         func() error { _, err := company.SetUp(ctx, w.App, dao); return err },
+		"the rules":            func() error { _, err := company.ReadRulesPage(ctx, w.App, dao); return err },
+		"work that runs later": func() error { _, err := app.Work(ctx, w.App, dao); return err },
+		"the first steps":      func() error { _, err := company.ReadFirstStepPage(ctx, w.App, dao, ""); return err },
+		"a trial of rules": func() error {
+			_, err := company.TryRules(ctx, w.App, dao, "x", 0, []byte(`{}`))
+			return err
+		},
+		"the columns of jobs": func() error { _, err := jobs.JobColumns(ctx, w.App, dao); return err },
+		"the rows of jobs":    func() error { _, err := jobs.JobRows(ctx, w.App, dao, store.JobFilter{}); return err },
+		"a task's settings": func() error {
+			_, err := jobs.TaskValues(ctx, w.App, dao, uuid.New(), uuid.New())
+			return err
+		},
+		"a change of many": func() error {
+			_, err := people.PreviewMany(ctx, w.App, dao, people.ManyChange{Field: "title"})
+			return err
+		},
+		"live events, by nobody":   func() error { _, err := w.Follow(app.Actor{}); return err },
+		"a clock, by nobody":       func() error { _, err := hours.ReadClockPage(ctx, w.App, app.Actor{}); return err },
+		"jobs to clock, by nobody": func() error { _, _, err := hours.SearchChoices(ctx, w.App, app.Actor{}, "a"); return err },
+		"what is found, by nobody": func() error { _, _, err := hours.Find(ctx, w.App, app.Actor{}, "a"); return err },
+		"own sign-in, by nobody":   func() error { _, err := people.ReadOwnSignIn(ctx, w.App, app.Actor{}); return err },
+		"who may what":             func() error { _, err := people.Rights(ctx, w.App, dao, 0); return err },
 	} {
 		if err := read(); !errors.Is(err, app.ErrForbidden) {
 			t.Errorf("%s, read by a worker: %v", name, err)
@@ -290,6 +319,7 @@ func TestReadsAskWhoMay(t *testing.T) {
 
 // A job's row that says something of a task names the task.
 func TestAFilesTaskIsNamed(t *testing.T) {
+	t.Parallel()
 	w := dbtest.Open(t)
 	p := apptest.TakeFile(t, w, w.Person(t, "Mira Castellane"), bringin.JobsFile,
 		[][]string{{"Number", "Name", "Estimate"}, {"9901", "Gate", "40"}})

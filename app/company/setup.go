@@ -587,6 +587,7 @@ type PutRules struct {
 func (PutRules) Permission() string { return "setup.change" }
 
 func (p PutRules) Do(ctx context.Context, t *app.Turn) error {
+	p.Title = strings.TrimSpace(p.Title)
 	if p.Title == "" || utf8.RuneCountInString(p.Title) > 80 {
 		return clock.Refuse("title", "The rule set has no name", "Write one of at most 80 characters")
 	}
