@@ -35,7 +35,7 @@ func TestStatementsDontGrowWithPeople(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
 	var count statements
-	db, err := store.OpenTraced(ctx, w.DB.Pool.Config().ConnString(), &count)
+	db, err := store.OpenWith(ctx, w.DB.Pool.Config().ConnString(), store.Opening{Tracer: &count})
 	apptest.Must(t, err)
 	t.Cleanup(db.Close)
 	a := app.New(db, w.At, slog.New(slog.DiscardHandler))

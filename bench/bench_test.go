@@ -156,7 +156,7 @@ func (tr *tracer) TraceQueryEnd(context.Context, *pgx.Conn, pgx.TraceQueryEndDat
 func statementsOf(t testing.TB, dsn, email, path string) []statement {
 	t.Helper()
 	tr := &tracer{}
-	db, err := store.OpenTraced(context.Background(), dsn, tr)
+	db, err := store.OpenWith(context.Background(), dsn, store.Opening{Tracer: tr})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -354,7 +354,7 @@ func (w worker) punch(base string, turn int) error {
 func (s *site) recordPunch(t testing.TB, target string, w worker) (script string, count int) {
 	t.Helper()
 	tr := &tracer{}
-	db, err := store.OpenTraced(context.Background(), target, tr)
+	db, err := store.OpenWith(context.Background(), target, store.Opening{Tracer: tr})
 	if err != nil {
 		t.Fatal(err)
 	}

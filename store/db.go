@@ -45,18 +45,29 @@ type Q interface {
 	SelectContext(ctx context.Context, dest any, query string, args ...any) error
 }
 
-// Open connects to the server of dsn, a PostgreSQL connection string.
-func Open(ctx context.Context, dsn string) (*DB, error) { return OpenTraced(ctx, dsn, nil) }
+// Opening says how connections are opened; the zero value is right for tools.
+type Opening struct {
+	Tracer    pgx.QueryTracer // is told of every statement
+	Statement time.Duration   // the longest that a statement may take; 0 for any
+}
 
-// OpenTraced connects as [Open] does and tells a tracer of every statement.
-func OpenTraced(ctx context.Context, dsn string, tracer pgx.QueryTracer) (*DB, error) {
+// Open connects to the server of dsn, a PostgreSQL connection string.
+func Open(ctx context.Context, dsn string) (*DB, error) { return OpenWith(ctx, dsn, Opening{}) }
+
+// OpenWith connects as [Open] does, in a way of its own.
+func OpenWith(ctx context.Context, dsn string, o Opening) (*DB, error) {
 	cfg, err := pgxpool.ParseConfig(dsn)
 	if err != nil {
 		return nil, fmt.Errorf("database address: %w", err)
 	}
 	cfg.ConnConfig.RuntimeParams["timezone"] = "UTC"
 	cfg.ConnConfig.RuntimeParams["application_name"] = "manudex"
-	cfg.ConnConfig.Tracer = tracer
+	cfg.ConnConfig.Tracer = o.Tracer
+	if o.Statement > 0 {
+		limit := fmt.Sprint(o.Statement.Milliseconds())
+		cfg.ConnConfig.RuntimeParams["statement_timeout"] = limit
+		cfg.ConnConfig.RuntimeParams["idle_in_transaction_session_timeout"] = limit
+	}
 	if !strings.Contains(dsn, "pool_max_conns") {
 		// A punch waits for the disk most of its time: a connection for each
 		// core, the pool's own default, leaves the server idle.

@@ -4,6 +4,7 @@ import (
 	"context"
 	"sync/atomic"
 	"testing"
+	"time"
 
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"
@@ -66,4 +67,18 @@ func TestLocked(t *testing.T) {
 		}
 		return nil
 	}))
+}
+
+// A statement that takes too long is given up, and is no fault of who asked.
+func TestLongStatementsAreGivenUp(t *testing.T) {
+	db := dbtest.DB(t)
+	limited, err := store.OpenWith(t.Context(), db.Pool.Config().ConnString(), store.Opening{Statement: 20 * time.Millisecond})
+	must(t, err)
+	t.Cleanup(limited.Close)
+	if _, err := limited.Exec(`select pg_sleep(60)`); !store.Away(err) {
+		t.Errorf("a minute's statement: %v", err)
+	}
+	if _, err := db.Exec(`select pg_sleep(0.05)`); err != nil {
+		t.Errorf("without a limit: %v", err)
+	}
 }

@@ -1,13 +1,11 @@
 package web
 
-import "net/http"
-
 // route is one line of the table of contents: what is reached, what the
 // permission table must allow for it, and what answers. An empty need is open
 // to strangers and has no session; signingIn is open and has one.
 type route struct {
 	method, pattern, needs string
-	handle                 func(http.ResponseWriter, *http.Request) error
+	handle                 handler
 }
 
 const signingIn = "(signing in)"
@@ -56,7 +54,7 @@ func (s *Server) routes() []route {
 		{"POST", "/timecards/approve", "card.approve", s.approveClear},
 		{"POST", "/timecards/sign", "card.sign", s.signClear},
 		{"POST", "/timecards/take-back", "card.take_back", s.takeBackBatch},
-		{"GET", "/timecards/sheets", "timecards.see", s.sheetsPage},
+		{"GET", "/timecards/sheets", "timecards.see", s.heavily(s.sheetsPage)},
 		{"GET", "/cards/{employment}/{date}", "card.see", s.cardPage},
 		{"GET", "/claims", "time.edit", s.claimsPage},
 		{"POST", "/claims/{claim}/take", "time.edit", s.takeClaim},
@@ -66,14 +64,14 @@ func (s *Server) routes() []route {
 		{"POST", "/cards/{employment}/{date}/approve", "card.approve", s.approveCard},
 		{"POST", "/cards/{employment}/{date}/take-back", "card.take_back", s.takeBackCard},
 
-		{"GET", "/payruns", "payrun.see", s.payRunPage},
-		{"GET", "/payruns/{run}", "payrun.see", s.payRunPage},
-		{"GET", "/payruns/close", "payrun.close", s.closePage},
-		{"POST", "/payruns", "payrun.close", s.closeRun},
-		{"GET", "/payruns/{run}/lines.csv", "payrun.download", s.runCSV},
+		{"GET", "/payruns", "payrun.see", s.heavily(s.payRunPage)},
+		{"GET", "/payruns/{run}", "payrun.see", s.heavily(s.payRunPage)},
+		{"GET", "/payruns/close", "payrun.close", s.heavily(s.closePage)},
+		{"POST", "/payruns", "payrun.close", s.heavily(s.closeRun)},
+		{"GET", "/payruns/{run}/lines.csv", "payrun.download", s.heavily(s.runCSV)},
 
 		{"GET", "/people", "people.see", s.peoplePage},
-		{"GET", "/people/export.csv", "people.see", s.peopleCSV},
+		{"GET", "/people/export.csv", "people.see", s.heavily(s.peopleCSV)},
 		{"POST", "/people/columns", "people.see", s.putColumns},
 		{"GET", "/people/new", "people.add", s.newPersonPage},
 		{"POST", "/people", "people.add", s.addPerson},
@@ -106,7 +104,7 @@ func (s *Server) routes() []route {
 		{"POST", "/people/{person}/rights/{grant}/take", "people.grant", s.takeRight},
 
 		{"GET", "/jobs", "jobs.see", s.jobsPage},
-		{"GET", "/jobs/export.csv", "jobs.see", s.jobsCSV},
+		{"GET", "/jobs/export.csv", "jobs.see", s.heavily(s.jobsCSV)},
 		{"GET", "/jobs/template.csv", "jobs.change", s.jobsTemplate},
 		{"GET", "/jobs/file", "jobs.change", s.filePage(jobFiles)},
 		{"POST", "/jobs/file", "jobs.change", s.takeFile(jobFiles)},

@@ -12,7 +12,6 @@ import (
 	"net/netip"
 	"net/url"
 	"runtime/debug"
-	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -22,8 +21,6 @@ import (
 	"github.com/go-chi/chi/v5"
 	"github.com/go-chi/chi/v5/middleware"
 	"github.com/google/uuid"
-	"github.com/prometheus/client_golang/prometheus"
-	"github.com/prometheus/client_golang/prometheus/collectors"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"manudex/app"
@@ -51,6 +48,8 @@ type Server struct {
 	pages    pages
 	metrics  *metrics
 	failures *guesses      // to sign in, and to guess links
+	desk     slots         // of requests that are not the clock's
+	heavy    slots         // of those among them that read very much
 	stopping chan struct{} // closed when streams must end
 
 	following struct { // live pages by person
@@ -82,6 +81,7 @@ func New(a *app.App, opts Options) (*Server, error) {
 	s.sessions.Cookie.Secure = opts.SecureCookies
 	s.sessions.ErrorFunc = func(w http.ResponseWriter, r *http.Request, err error) { s.fail(w, r, err) }
 	s.metrics = newMetrics(a)
+	s.desk, s.heavy = make(slots, deskSlots(int(a.DB.Pool.Config().MaxConns))), make(slots, heavySlots)
 	var err error
 	s.pages, err = loadPages()
 	return s, err
@@ -178,6 +178,14 @@ func (s *Server) answer(route route) http.Handler {
 				return
 			}
 			r = r.WithContext(context.WithValue(r.Context(), visitKey{}, visit{actor: actor}))
+		}
+		if !route.quick() {
+			leave, err := s.desk.take(r.Context())
+			if err != nil {
+				s.fail(w, r, err)
+				return
+			}
+			defer leave()
 		}
 		if err := route.handle(w, r); err != nil {
 			s.fail(w, r, err)
@@ -277,45 +285,4 @@ func (s *Server) recover(next http.Handler) http.Handler {
 		}()
 		next.ServeHTTP(w, r)
 	})
-}
-
-// metrics are the measures of this node.
-type metrics struct {
-	registry *prometheus.Registry
-	requests *prometheus.HistogramVec
-	punches  prometheus.Counter
-}
-
-func newMetrics(a *app.App) *metrics {
-	m := &metrics{registry: prometheus.NewRegistry()}
-	m.requests = prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "manudex_request_seconds", Help: "Time to answer, by route.",
-		Buckets: []float64{.001, .0025, .005, .01, .025, .05, .1, .25, .5, 1, 2.5, 5, 10, 30}}, []string{"method", "route", "status"})
-	m.punches = prometheus.NewCounter(prometheus.CounterOpts{Name: "manudex_punches_total", Help: "Punches recorded by this node."})
-	streams := prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "manudex_live_streams", Help: "Live pages connected to this node."},
-		func() float64 { return float64(a.Live.Count()) })
-	conns := prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "manudex_database_connections", Help: "Connections of the pool in use."},
-		func() float64 { return float64(a.DB.Pool.Stat().AcquiredConns()) })
-	waits := prometheus.NewCounterFunc(prometheus.CounterOpts{Name: "manudex_database_waits_total",
-		Help: "How often a request waited for a connection."},
-		func() float64 { return float64(a.DB.Pool.Stat().EmptyAcquireCount()) })
-	hears := prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "manudex_hears", Help: "1 while this node hears what other nodes do."},
-		func() float64 {
-			if a.Hears() {
-				return 1
-			}
-			return 0
-		})
-	m.registry.MustRegister(m.requests, m.punches, streams, conns, waits, hears, collectors.NewGoCollector(),
-		collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
-	return m
-}
-
-func (m *metrics) request(method, route string, status int, took time.Duration) {
-	if route == "/live" {
-		return // a stream lasts as long as its page
-	}
-	if !slices.Contains([]string{http.MethodGet, http.MethodHead, http.MethodPost}, method) {
-		method = "other" // whoever asks could make up any number of them
-	}
-	m.requests.WithLabelValues(method, route, fmt.Sprint(status)).Observe(took.Seconds())
 }

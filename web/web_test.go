@@ -222,7 +222,8 @@ func TestReadiness(t *testing.T) {
 	r, _ := http.NewRequest("GET", "/metrics", nil)
 	s.server.Metrics().ServeHTTP(rec, r)
 	for _, name := range []string{"manudex_request_seconds", "manudex_punches_total", "manudex_live_streams",
-		"manudex_database_connections"} {
+		"manudex_database_connections", "manudex_database_waits_total", "manudex_hears", "manudex_stuck_work", "go_goroutines",
+		"go_memstats_heap_alloc_bytes"} {
 		if !strings.Contains(rec.Body.String(), name) {
 			t.Errorf("no %s in /metrics", name)
 		}

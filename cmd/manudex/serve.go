@@ -132,6 +132,9 @@ func listenOn(address, flag string, handler http.Handler, cert *tls.Certificate)
 	return &listener{&http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute}, l}, nil
 }
 
+// longestStatement is when the database gives a statement of a server up.
+const longestStatement = time.Minute
+
 func serve(ctx context.Context, cfg *config, o serving) error {
 	cert, err := o.ready(time.Now())
 	if err != nil {
@@ -141,11 +144,17 @@ func serve(ctx context.Context, cfg *config, o serving) error {
 	if err != nil {
 		return err
 	}
-	log, db := with.log, with.db
-	defer db.Close()
-	if err := db.Migrate(ctx); err != nil {
+	log := with.log
+	err = with.db.Migrate(ctx) // which may take long
+	with.db.Close()
+	if err != nil {
 		return err
 	}
+	db, err := store.OpenWith(ctx, cfg.database, store.Opening{Statement: longestStatement})
+	if err != nil {
+		return err
+	}
+	defer db.Close()
 	risks, err := store.Risks(ctx, db)
 	if err != nil {
 		return err

@@ -226,7 +226,7 @@ func passesOn(e ast.Expr) bool {
 // asksWhoMay says whether a statement is "if err := mayX(…); err != nil".
 func asksWhoMay(n *ast.IfStmt) bool {
 	a, ok := n.Init.(*ast.AssignStmt)
-	if !ok || len(a.Rhs) != 1 || len(a.Lhs) != 1 {
+	if !ok || len(a.Rhs) != 1 || len(a.Lhs) != 1 || len(n.Body.List) != 1 {
 		return false
 	}
 	c, ok := a.Rhs[0].(*ast.CallExpr)
