@@ -19,7 +19,6 @@ import (
 	"time"
 
 	"github.com/google/uuid"
-	"github.com/jmoiron/sqlx"
 	"github.com/riverqueue/river"
 
 	"manudex/core/clock"
@@ -82,14 +81,26 @@ type Alone interface {
 	Alone()
 }
 
+// Ahead is an act that says what it is going to read, so that this comes with
+// the first round trip. The statements read into something that the act keeps
+// in the turn.
+type Ahead interface {
+	Act
+	Ahead(t *Turn) (asks []store.Ask, keep any)
+}
+
+// Ahead is what the act kept, nil where it must read by itself.
+func (t *Turn) Ahead() any { return t.ahead }
+
 // Turn is one act being done: its transaction, who does it and when.
 type Turn struct {
-	*sqlx.Tx
+	*store.Tx
 	Actor   Actor
 	Act     string // its name in the permission table
 	Now     time.Time
 	Company *Company // as the transaction finds it
 
+	ahead  any // what the act read on the way in
 	queue  *river.Client[*sql.Tx]
 	audit  []store.Audit
 	events []store.Event
@@ -145,7 +156,7 @@ func (a *App) Do(ctx context.Context, actor Actor, act Act) error {
 		return ErrForbidden
 	}
 	var t *Turn
-	err := a.DB.Tx(ctx, func(tx *sqlx.Tx) error {
+	err := a.DB.Act(ctx, func(tx *store.Tx) error {
 		t = &Turn{Tx: tx, queue: a.queue, Actor: actor, Act: act.Permission(), Now: a.Now()}
 		return a.turn(ctx, t, act)
 	})
@@ -164,20 +175,39 @@ func (a *App) Do(ctx context.Context, actor Actor, act Act) error {
 	return nil
 }
 
+// enter passes the gate, and reads what the act will need along with that.
+func (a *App) enter(ctx context.Context, t *Turn, act Act, alone bool) error {
+	var version int64
+	asks := []store.Ask{store.AskEnter(alone, &version)}
+	before := a.place.Load() // perhaps a moment old, and none after a change
+	if act, ok := act.(Ahead); ok && before != nil {
+		t.Company = before
+		more, keep := act.Ahead(t)
+		asks, t.ahead = append(asks, more...), keep
+	}
+	if err := t.Send(ctx, asks...); err != nil {
+		return fmt.Errorf("begin an act: %w", err)
+	}
+	var err error
+	if t.Company, err = a.companyAt(ctx, t.Tx, version); err != nil {
+		return err
+	}
+	if before == nil || t.Company.Version != before.Version {
+		t.ahead = nil // it was asked by other settings
+	}
+	return nil
+}
+
 // turn does an act in its transaction.
 func (a *App) turn(ctx context.Context, t *Turn, act Act) error {
 	_, alone := act.(Alone)
-	version, err := store.Enter(ctx, t.Tx, alone)
-	if err != nil {
-		return err
-	}
-	if t.Company, err = a.companyAt(ctx, t.Tx, version); err != nil {
+	if err := a.enter(ctx, t, act, alone); err != nil {
 		return err
 	}
 	if err := act.Do(ctx, t); err != nil {
 		return err
 	}
-	if err := store.InsertAudits(ctx, t.Tx, t.audit...); err != nil {
+	if err := store.InsertAudits(ctx, t.Together(), t.audit...); err != nil {
 		return err
 	}
 	switch {

@@ -68,7 +68,7 @@ func (a *App) Company(ctx context.Context) (*Company, error) {
 // companyAt gives the settings of a version as a transaction sees them, or,
 // without one, as they are kept. What is read while they change elsewhere isn't
 // kept.
-func (a *App) companyAt(ctx context.Context, tx *sqlx.Tx, version int64) (*Company, error) {
+func (a *App) companyAt(ctx context.Context, tx store.Q, version int64) (*Company, error) {
 	kept, forgotten := a.place.Load(), a.forgotten.Load()
 	if kept == nil || tx != nil && kept.Version != version {
 		read := func(q store.Q) (err error) { kept, err = ReadCompany(ctx, q); return err }

@@ -5,6 +5,7 @@ import (
 	"log/slog"
 	"sync/atomic"
 	"testing"
+	"time"
 
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
@@ -14,20 +15,55 @@ import (
 	"manudex/app/company"
 	"manudex/app/hours"
 	"manudex/app/people"
+	"manudex/core/clock"
 	"manudex/core/when"
 	"manudex/dbtest"
 	"manudex/store"
 )
 
-// statements counts what is sent to the database.
-type statements struct{ n atomic.Int64 }
+// statements counts what is sent to the database, and in how many round trips.
+type statements struct{ n, trips atomic.Int64 }
 
 func (s *statements) TraceQueryStart(ctx context.Context, _ *pgx.Conn, _ pgx.TraceQueryStartData) context.Context {
 	s.n.Add(1)
+	s.trips.Add(1)
 	return ctx
 }
 
 func (*statements) TraceQueryEnd(context.Context, *pgx.Conn, pgx.TraceQueryEndData) {}
+
+func (s *statements) TraceBatchStart(ctx context.Context, _ *pgx.Conn, _ pgx.TraceBatchStartData) context.Context {
+	s.trips.Add(1)
+	return ctx
+}
+
+func (s *statements) TraceBatchQuery(context.Context, *pgx.Conn, pgx.TraceBatchQueryData) { s.n.Add(1) }
+func (*statements) TraceBatchEnd(context.Context, *pgx.Conn, pgx.TraceBatchEndData)       {}
+
+// A punch asks the database five times: it begins, reads what it goes by, reads
+// what was planned, writes all that follows, and commits.
+func TestAPunchTakesFiveRoundTrips(t *testing.T) {
+	w := dbtest.Open(t)
+	var count statements
+	db, err := store.OpenWith(t.Context(), w.DB.Pool.Config().ConnString(), store.Opening{Tracer: &count})
+	apptest.Must(t, err)
+	t.Cleanup(db.Close)
+	a := app.New(db, w.At, slog.New(slog.DiscardHandler))
+	_, err = a.Company(t.Context()) // as a node has it that isn't fresh
+	apptest.Must(t, err)
+	ruth := w.Person(t, "Ruth Adeyemi")
+	for _, p := range []hours.Punch{{Act: clock.In, On: apptest.Work(t, w, "2226", "Priming")}, {Act: clock.BreakStart, Break: clock.Meal},
+		{Act: clock.BreakEnd}, {Act: clock.Switch, On: apptest.Work(t, w, "2229", "Coating")}, {Act: clock.Out}} {
+		p.ID, p.Point = apptest.NewID(), clock.OwnPhone
+		w.Set(w.At().Add(time.Minute))
+		before, trips := count.n.Load(), count.trips.Load()
+		apptest.Must(t, a.Do(t.Context(), ruth, p))
+		if n := count.trips.Load() - trips; n > 5 {
+			t.Errorf("%s: %d statements in %d round trips", p.Act, count.n.Load()-before, n)
+		}
+	}
+	apptest.Consistent(t, w)
+}
 
 // What is done to many takes as many statements as what is done to a few.
 func TestStatementsDontGrowWithPeople(t *testing.T) {

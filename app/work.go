@@ -37,7 +37,10 @@ func (t *Turn) Later(ctx context.Context, job river.JobArgs) error {
 		UniqueOpts: river.UniqueOpts{ByArgs: true, ByState: []rivertype.JobState{
 			rivertype.JobStateAvailable, rivertype.JobStatePending, rivertype.JobStateRunning, rivertype.JobStateRetryable,
 			rivertype.JobStateScheduled}}}
-	if _, err := t.queue.InsertTx(ctx, t.Tx.Tx, job, opts); err != nil {
+	if err := t.Flush(ctx); err != nil {
+		return err
+	}
+	if _, err := t.queue.InsertTx(ctx, t.Tx.Tx.Tx, job, opts); err != nil {
 		return fmt.Errorf("put a job into the queue: %w", err)
 	}
 	return nil
@@ -54,7 +57,7 @@ type RetryWork struct{ Job int64 }
 func (RetryWork) Permission() string { return "setup.change" }
 
 func (r RetryWork) Do(ctx context.Context, t *Turn) error {
-	job, err := t.queue.JobRetryTx(ctx, t.Tx.Tx, r.Job)
+	job, err := t.queue.JobRetryTx(ctx, t.Tx.Tx.Tx, r.Job)
 	if err == river.ErrNotFound {
 		return ErrNotFound
 	}

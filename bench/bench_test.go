@@ -5,9 +5,11 @@ package bench
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"io"
 	"log/slog"
+	"maps"
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
@@ -130,14 +132,26 @@ type statement struct {
 }
 
 func (tr *tracer) TraceQueryStart(ctx context.Context, _ *pgx.Conn, d pgx.TraceQueryStartData) context.Context {
+	tr.see(d.SQL, d.Args)
+	return ctx
+}
+
+func (tr *tracer) TraceBatchStart(ctx context.Context, _ *pgx.Conn, _ pgx.TraceBatchStartData) context.Context {
+	return ctx
+}
+func (tr *tracer) TraceBatchEnd(context.Context, *pgx.Conn, pgx.TraceBatchEndData) {}
+
+func (tr *tracer) TraceBatchQuery(_ context.Context, _ *pgx.Conn, d pgx.TraceBatchQueryData) {
+	tr.see(d.SQL, d.Args)
+}
+
+func (tr *tracer) see(sql string, args []any) {
 	tr.mu.Lock()
 	defer tr.mu.Unlock()
-	args := d.Args
 	for len(args) > 0 && howToAnswer(args[0]) {
 		args = args[1:]
 	}
-	tr.seen = append(tr.seen, statement{d.SQL, args})
-	return ctx
+	tr.seen = append(tr.seen, statement{sql, args})
 }
 
 // howToAnswer says whether an argument only tells the driver in which form to
@@ -441,6 +455,45 @@ func literal(a any, ids map[string]string) string {
 	if id, ok := ids[text]; ok {
 		return id
 	}
+	var rows []map[string]any
+	if strings.HasPrefix(text, "[{") && json.Unmarshal([]byte(text), &rows) == nil {
+		return jsonLiteral(rows, ids)
+	}
+	return quoted(text)
+}
+
+// jsonLiteral writes rows that are handed over as JSON, each value as SQL.
+func jsonLiteral(rows []map[string]any, ids map[string]string) string {
+	objects := make([]string, len(rows))
+	for i, row := range rows {
+		var pairs []string
+		for _, key := range slices.Sorted(maps.Keys(row)) {
+			pairs = append(pairs, "'"+key+"', "+jsonValue(row[key], ids))
+		}
+		objects[i] = "jsonb_build_object(" + strings.Join(pairs, ", ") + ")"
+	}
+	return "jsonb_build_array(" + strings.Join(objects, ", ") + ")"
+}
+
+func jsonValue(v any, ids map[string]string) string {
+	text, ok := v.(string)
+	if !ok {
+		data, err := json.Marshal(v)
+		if err != nil {
+			panic(err) // it was read from JSON
+		}
+		return quoted(string(data)) + "::jsonb"
+	}
+	if id, ok := ids[text]; ok {
+		return "(" + id + ")::text"
+	}
+	if at, err := time.Parse(time.RFC3339Nano, text); err == nil {
+		return literal(at, ids)
+	}
+	return quoted(text) + "::text"
+}
+
+func quoted(text string) string {
 	return "E'" + strings.NewReplacer(`\`, `\\`, "'", "''", ":", `\x3a`).Replace(text) + "'"
 }
 

@@ -116,8 +116,12 @@ const tries = 4
 // Where it met another transaction in a deadlock, or can't be put in a row with
 // others, it is run again: f must leave nothing behind but what it wrote.
 func (db *DB) Tx(ctx context.Context, f func(tx *sqlx.Tx) error) error {
+	return db.tries(ctx, func() error { return db.tx(ctx, f) })
+}
+
+func (db *DB) tries(ctx context.Context, f func() error) error {
 	for try := 1; ; try++ {
-		err := db.tx(ctx, f)
+		err := f()
 		if err == nil || try == tries || !again(err) || ctx.Err() != nil {
 			return err
 		}

@@ -91,17 +91,25 @@ func (j JobTask) SiteFence() geo.Fence {
 // the class, and whether it is open to an employment on a date.
 func GetJobTask(ctx context.Context, q Q, job, task, class, employment uuid.UUID, on when.Date) (JobTask, error) {
 	var j JobTask
-	err := q.GetContext(ctx, &j, `
+	err := q.GetContext(ctx, &j, jobTask, job, task, class, employment, on.String())
+	return j, err
+}
+
+// AskJobTask is [GetJobTask], to be sent with other statements; nothing is put
+// where there is no such job.
+func AskJobTask(job, task, class, employment uuid.UUID, on when.Date, into **JobTask) Ask {
+	return Ask{jobTask, []any{job, task, class, employment, on.String()}, one(func(j JobTask) { *into = &j })}
+}
+
+var jobTask = `
 		select j.number, j.name, j.state, j.public_work, t.state as task_state, coalesce(j.lat, s.lat) as lat,
 		coalesce(j.lon, s.lon) as lon, case when j.lat is null then s.fence_metres else j.fence_metres end as fence,
 		       exists (select 1 from task where job_id = j.id and state = 'open' and joined_into is null) as has_tasks, i.name as into,
-		       (`+openTo("$5")+`) as open,
+		       (` + openTo("$5") + `) as open,
 		       exists (select 1 from job_wage where job_id = j.id and class_id = $3 and starts_on <= $5) as has_class
 		from job j join employment e on e.id = $4 left join task t on t.id = $2 and t.job_id = j.id
 		left join task i on i.id = t.joined_into left join site s on s.id = j.site_id
-		where j.id = $1`, job, task, class, employment, on.String())
-	return j, err
-}
+		where j.id = $1`
 
 // ClassOf is a work classification that a public work's determination knows.
 type ClassOf struct {

@@ -31,13 +31,24 @@ const numbers = 0x6d616e76
 // is alone.
 func Enter(ctx context.Context, q Q, alone bool) (version int64, err error) {
 	var v *int64
-	if err := q.GetContext(ctx, &v, `select enter_act($1, $2)`, gate, alone); err != nil {
+	if err := q.GetContext(ctx, &v, enter, gate, alone); err != nil {
 		return 0, fmt.Errorf("begin an act: %w", err)
 	}
 	if v == nil {
 		return 0, nil // no company yet
 	}
 	return *v, nil
+}
+
+const enter = `select enter_act($1, $2) as version`
+
+// AskEnter is [Enter], to be sent before other statements.
+func AskEnter(alone bool, version *int64) Ask {
+	return Ask{enter, []any{gate, alone}, one(func(v struct{ Version *int64 }) {
+		if v.Version != nil {
+			*version = *v.Version
+		}
+	})}
 }
 
 // SettingsChanged counts the version of the settings up.
@@ -101,9 +112,20 @@ func LockPeople(ctx context.Context, q Q, employments []uuid.UUID) (Locked, erro
 // does.
 func LockEmployment(ctx context.Context, q Q, id uuid.UUID) (Employment, error) {
 	var e Employment
-	err := q.GetContext(ctx, &e, `select `+employmentColumns+` where e.id = $1 for no key update of p`, id)
+	err := q.GetContext(ctx, &e, lockEmployment, id)
 	e.lock = lockedPeople([]uuid.UUID{e.Person})
 	return e, err
+}
+
+const lockEmployment = `select ` + employmentColumns + ` where e.id = $1 for no key update of p`
+
+// AskEmployment is [LockEmployment], to be sent with other statements; nothing
+// is put where there is no such employment.
+func AskEmployment(id uuid.UUID, into *Employment) Ask {
+	return Ask{lockEmployment, []any{id}, one(func(e Employment) {
+		e.lock = lockedPeople([]uuid.UUID{e.Person})
+		*into = e
+	})}
 }
 
 // Lock is what locking the employment gave; nobody is locked in it where the

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
 
 	"manudex/core/clock"
 	"manudex/core/geo"
@@ -90,16 +91,33 @@ func InsertPunch(ctx context.Context, q Q, p Punch) error {
 // it is.
 func PunchesAround(ctx context.Context, q Q, employment uuid.UUID, at time.Time, again uuid.UUID) (around []Punch, same *Punch, err error) {
 	var rows []punchRow
-	err = q.SelectContext(ctx, &rows, `
-		with last as (select date from stint where employment_id = $1 and start_at <= $2 order by start_at desc limit 1),
-		     base as (select coalesce((select min(attendance_at) from stint where employment_id = $1 and date = (select date from last)),
-		     $2) as at)
-		select `+punchColumns+` from punch where employment_id = $1 and claimed_at >= (select at from base)
-		union all
-		select `+punchColumns+` from punch where id = $3`, employment, at, again)
-	if err != nil {
-		return nil, nil, err
+	if err = q.SelectContext(ctx, &rows, punchesAround, employment, at, again); err != nil {
+		return nil, nil, fmt.Errorf("read punches: %w", err)
 	}
+	around, same = withoutAgain(rows, again)
+	return around, same, nil
+}
+
+const punchesAround = `
+	with last as (select date from stint where employment_id = $1 and start_at <= $2 order by start_at desc limit 1),
+	     base as (select coalesce((select min(attendance_at) from stint where employment_id = $1 and date = (select date from last)),
+	                              $2) as at)
+	select ` + punchColumns + ` from punch where employment_id = $1 and claimed_at >= (select at from base)
+	union all
+	select ` + punchColumns + ` from punch where id = $3`
+
+// AskPunchesAround is [PunchesAround], to be sent with other statements.
+func AskPunchesAround(employment uuid.UUID, at time.Time, again uuid.UUID, into func(around []Punch, same *Punch)) Ask {
+	return Ask{punchesAround, []any{employment, at, again}, func(rows pgx.Rows) error {
+		found, err := pgx.CollectRows(rows, pgx.RowToStructByNameLax[punchRow])
+		if err == nil {
+			into(withoutAgain(found, again))
+		}
+		return err
+	}}
+}
+
+func withoutAgain(rows []punchRow, again uuid.UUID) (around []Punch, same *Punch) {
 	for _, r := range rows {
 		p := r.punch()
 		if p.ID == again {
@@ -108,7 +126,7 @@ func PunchesAround(ctx context.Context, q Q, employment uuid.UUID, at time.Time,
 		}
 		around = append(around, p)
 	}
-	return around, same, nil
+	return around, same
 }
 
 // PunchesOf reads all punches of an employment from an instant on, in order.

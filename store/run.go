@@ -7,7 +7,6 @@ import (
 	"time"
 
 	"github.com/google/uuid"
-	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 
 	"manudex/core/clock"
@@ -268,7 +267,7 @@ func PaidLines(ctx context.Context, q Q, s PayScope, decimals int) ([]PayLine, e
 
 // InsertRun writes a closed run with its lines and marks the cards it pays.
 // It returns the run's number.
-func InsertRun(ctx context.Context, tx *sqlx.Tx, r Run, lines []PayLine, paid []CardAct, decimals int) (int, error) {
+func InsertRun(ctx context.Context, tx Q, r Run, lines []PayLine, paid []CardAct, decimals int) (int, error) {
 	err := tx.GetContext(ctx, &r.Number, `insert into run (id, from_date, to_date, closed_at, closed_by, gross, period_group)
 		values ($1, $2, $3, $4, $5, $6, $7) returning number`,
 		r.ID, r.From.String(), r.To.String(), r.ClosedAt, r.ClosedBy, r.Gross, r.Group)

@@ -70,7 +70,7 @@ func (c ClaimTime) Do(ctx context.Context, t *app.Turn) error {
 	}
 	p := clock.Punch{ID: c.ID, Act: c.Act, Break: c.Break, On: c.On, Claimed: c.At}
 	if c.Act == clock.In || c.Act == clock.Switch {
-		if _, err := checkJob(ctx, t, who, p.Settle(t.Now)); err != nil {
+		if _, err := checkJob(ctx, t, who, p.Settle(t.Now), nil); err != nil {
 			return err
 		}
 	}

@@ -45,19 +45,57 @@ func (p Punch) Do(ctx context.Context, t *app.Turn) error {
 	if t.Actor.Employment == nil {
 		return noPosition()
 	}
-	who, err := store.LockEmployment(ctx, t, *t.Actor.Employment)
+	read, err := p.read(ctx, t)
 	if err != nil {
 		return err
 	}
-	made := clock.Punch{ID: p.ID, Act: p.Act, Break: p.Break, On: p.On, Point: p.Point, Place: p.Place, Device: p.Moment.Pressed}
-	made.Claimed, made.Doubt = p.Moment.At(t.Now)
-	if made = made.Settle(t.Now); t.Now.Sub(made.Claimed) > time.Minute {
-		made.Point = clock.DelayQueue
-	}
+	who, made := read.who, p.made(t.Now)
 	if who.Location == "off" {
 		made.Place = nil
 	}
-	return PunchFor(ctx, t, who, made, mayClockIn)
+	return punchFor(ctx, t, who, made, mayClockIn, read)
+}
+
+// made is the punch as it counts when it arrives at an instant.
+func (p Punch) made(now time.Time) clock.Punch {
+	made := clock.Punch{ID: p.ID, Act: p.Act, Break: p.Break, On: p.On, Point: p.Point, Place: p.Place, Device: p.Moment.Pressed}
+	made.Claimed, made.Doubt = p.Moment.At(now)
+	if made = made.Settle(now); now.Sub(made.Claimed) > time.Minute {
+		made.Point = clock.DelayQueue
+	}
+	return made
+}
+
+// reading is what a punch goes by, read in one go.
+type reading struct {
+	who    store.Employment
+	around []store.Punch
+	same   *store.Punch // the very punch, where it was sent before
+	job    *store.JobTask
+}
+
+// Ahead reads it on the way in.
+func (p Punch) Ahead(t *app.Turn) ([]store.Ask, any) {
+	if t.Actor.Employment == nil {
+		return nil, nil
+	}
+	made, of := p.made(t.Now), *t.Actor.Employment
+	r := &reading{}
+	asks := []store.Ask{store.AskEmployment(of, &r.who),
+		store.AskPunchesAround(of, made.Claimed, made.ID, func(around []store.Punch, same *store.Punch) { r.around, r.same = around, same })}
+	if p.On.Job != uuid.Nil {
+		asks = append(asks, store.AskJobTask(p.On.Job, p.On.Task, p.On.Class, of, t.Company.Today(made.Claimed), &r.job))
+	}
+	return asks, r
+}
+
+// read gives what was read on the way in, or the employment alone.
+func (p Punch) read(ctx context.Context, t *app.Turn) (*reading, error) {
+	if r, ok := t.Ahead().(*reading); ok && r.who.ID != uuid.Nil {
+		return r, nil
+	}
+	who, err := store.LockEmployment(ctx, t, *t.Actor.Employment)
+	return &reading{who: who}, err
 }
 
 func noPosition() error {
@@ -121,16 +159,24 @@ func (s SeePlace) Do(ctx context.Context, t *app.Turn) error {
 // since; allow, which may be nil, is asked of who is off the clock.
 func PunchFor(ctx context.Context, t *app.Turn, who store.Employment, p clock.Punch,
 	allow func(store.Employment, clock.Punch) error) error {
+	return punchFor(ctx, t, who, p, allow, nil)
+}
+
+// punchFor is [PunchFor], with what was read before, if anything was.
+func punchFor(ctx context.Context, t *app.Turn, who store.Employment, p clock.Punch,
+	allow func(store.Employment, clock.Punch) error, read *reading) error {
 	loc, err := who.Loc()
 	if err != nil {
 		return err
 	}
 	made := p.Settle(t.Now)
-	around, before, err := store.PunchesAround(ctx, t, who.ID, made.Claimed, p.ID)
-	if err != nil {
-		return fmt.Errorf("read punches: %w", err)
+	if read == nil || t.Ahead() == nil {
+		read = &reading{}
+		if read.around, read.same, err = store.PunchesAround(ctx, t, who.ID, made.Claimed, p.ID); err != nil {
+			return err
+		}
 	}
-	if before != nil {
+	if before := read.same; before != nil {
 		asked := clock.Punch{Act: p.Act, Break: p.Break, On: p.On}
 		if before.Employment != who.ID || !before.Punch.Same(asked) {
 			return app.ErrConflict
@@ -141,7 +187,7 @@ func PunchFor(ctx context.Context, t *app.Turn, who store.Employment, p clock.Pu
 		return keepClaim(ctx, t, who, made, why, "")
 	}
 	var refused *clock.Refusal
-	err = recordPunch(ctx, t, who, loc, around, made, allow)
+	err = recordPunch(ctx, t, who, loc, read, made, allow)
 	if errors.As(err, &refused) && made.Point == clock.DelayQueue { // it can't be pressed again
 		return keepClaim(ctx, t, who, made, "refused", refused.Error())
 	}
@@ -149,9 +195,9 @@ func PunchFor(ctx context.Context, t *app.Turn, who store.Employment, p clock.Pu
 }
 
 // recordPunch records a punch that was not recorded before.
-func recordPunch(ctx context.Context, t *app.Turn, who store.Employment, loc *time.Location, around []store.Punch, made clock.Punch,
+func recordPunch(ctx context.Context, t *app.Turn, who store.Employment, loc *time.Location, read *reading, made clock.Punch,
 	allow func(store.Employment, clock.Punch) error) (err error) {
-	book := NewDayBook(who, loc, t.Company, around)
+	book := NewDayBook(who, loc, t.Company, read.around)
 	if last := book.last(); allow != nil && (last == nil || !last.Open()) {
 		if err := allow(who, made); err != nil {
 			return err
@@ -163,7 +209,7 @@ func recordPunch(ctx context.Context, t *app.Turn, who store.Employment, loc *ti
 		}
 	}
 	punch := store.Punch{Punch: made, Employment: who.ID, By: t.Actor.ID}
-	if punch.OffSite, err = checkJob(ctx, t, who, made); err != nil {
+	if punch.OffSite, err = checkJob(ctx, t, who, made, read.job); err != nil {
 		return err
 	}
 	if err := KeepPunch(ctx, t, who, book, punch); err != nil {
@@ -175,22 +221,27 @@ func recordPunch(ctx context.Context, t *app.Turn, who store.Employment, loc *ti
 
 // KeepPunch writes a punch and what follows from it.
 func KeepPunch(ctx context.Context, t *app.Turn, who store.Employment, book *dayBook, punch store.Punch) error {
-	if err := store.InsertPunch(ctx, t, punch); err != nil {
-		return fmt.Errorf("write the punch: %w", err)
-	}
 	changed := book.add(punch)
-	return changed.write(ctx, t, who)
+	return changed.write(ctx, t, who, punch)
+}
+
+// jobOf gives what a punch is to be clocked to, read before or now.
+func jobOf(ctx context.Context, t *app.Turn, who store.Employment, p clock.Punch, known *store.JobTask) (store.JobTask, error) {
+	if known != nil {
+		return *known, nil
+	}
+	return store.GetJobTask(ctx, t, p.On.Job, p.On.Task, p.On.Class, who.ID, t.Company.Today(p.Claimed))
 }
 
 // checkJob refuses a job, task or class that can't be clocked to, and says
 // how far outside the fence the punch was made.
-func checkJob(ctx context.Context, t *app.Turn, who store.Employment, p clock.Punch) (offSite float64, err error) {
+func checkJob(ctx context.Context, t *app.Turn, who store.Employment, p clock.Punch, known *store.JobTask) (offSite float64, err error) {
 	fence, word := who.SiteFence(), t.Company.JobWord
 	if p.Act == clock.In || p.Act == clock.Switch {
 		if p.On.Job == uuid.Nil {
 			return 0, clock.Refuse("job", "No "+word+" was chosen", "Choose the "+word+" you are starting on")
 		}
-		j, err := store.GetJobTask(ctx, t, p.On.Job, p.On.Task, p.On.Class, who.ID, t.Company.Today(p.Claimed))
+		j, err := jobOf(ctx, t, who, p, known)
 		if store.NotFound(err) {
 			return 0, clock.Refuse("job", "There is no such "+word, "Choose one from the list")
 		}
@@ -321,9 +372,10 @@ func dateOf(p clock.Punch, stints []clock.Stint) (d when.Date, ok bool) {
 	return d, ok
 }
 
-// write stores what changed: the stints, then the cards of the days. What was
-// paid is kept as it was, for runs to go by until the change is approved.
-func (r rebuilt) write(ctx context.Context, t *app.Turn, who store.Employment) error {
+// write stores a punch and what it changed: the stints, then the cards of the
+// days, together. What was paid is kept as it was, for runs to go by until the
+// change is approved.
+func (r rebuilt) write(ctx context.Context, t *app.Turn, who store.Employment, punch store.Punch) error {
 	if err := who.Lock().Holds(who.Person); err != nil {
 		return err
 	}
@@ -340,14 +392,18 @@ func (r rebuilt) write(ctx context.Context, t *app.Turn, who store.Employment) e
 			return err
 		}
 	}
-	if err := store.DeleteStints(ctx, t, r.gone); err != nil {
+	all := t.Together()
+	if err := store.InsertPunch(ctx, all, punch); err != nil {
+		return fmt.Errorf("write the punch: %w", err)
+	}
+	if err := store.DeleteStints(ctx, all, r.gone); err != nil {
 		return fmt.Errorf("take stints away: %w", err)
 	}
 	put := make([]store.Stint, len(r.put))
 	for i, s := range r.put {
 		put[i] = store.Stint{Stint: s, Person: who.Person, Employment: who.ID}
 	}
-	if err := store.PutStints(ctx, t, put); err != nil {
+	if err := store.PutStints(ctx, all, put); err != nil {
 		return fmt.Errorf("write stints: %w", err)
 	}
 	cards := make([]store.Card, len(plans))
@@ -362,13 +418,13 @@ func (r rebuilt) write(ctx context.Context, t *app.Turn, who store.Employment) e
 		}
 		cards[i] = store.Card{Card: r.book.card(plan), Standing: standing, Employment: who.ID}
 	}
-	if err := store.InsertCardActs(ctx, t, acts); err != nil {
+	if err := store.InsertCardActs(ctx, all, acts); err != nil {
 		return fmt.Errorf("open cards again: %w", err)
 	}
-	if err := store.PutCards(ctx, t, cards...); err != nil {
+	if err := store.PutCards(ctx, all, cards...); err != nil {
 		return fmt.Errorf("write cards: %w", err)
 	}
-	return store.KeepHours(ctx, t, who.ID, r.dates)
+	return store.KeepHours(ctx, all, who.ID, r.dates)
 }
 
 // card works out the card of a date from the book.

@@ -1,0 +1,186 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/jmoiron/sqlx"
+)
+
+// Tx is the transaction of an act. Beside what any transaction does it sends
+// several statements in one round trip: what it is asked together, and writes
+// that were kept back until something is read.
+type Tx struct {
+	*sqlx.Tx
+	conn   *sql.Conn
+	kept   []Ask
+	failed error // of what was kept back; the transaction is lost
+}
+
+// Ask is a statement to be sent together with others. Into reads its rows; it
+// is nil for a write.
+type Ask struct {
+	SQL  string
+	Args []any
+	Into func(pgx.Rows) error
+}
+
+// one reads the row of a statement, if there is one, and says so.
+func one[T any](found func(T)) func(pgx.Rows) error {
+	return func(rows pgx.Rows) error {
+		v, err := pgx.CollectOneRow(rows, pgx.RowToStructByNameLax[T])
+		if errors.Is(err, pgx.ErrNoRows) {
+			return nil
+		}
+		if err == nil {
+			found(v)
+		}
+		return err
+	}
+}
+
+// Act runs f as [DB.Tx] does, in a transaction that can send statements
+// together.
+func (db *DB) Act(ctx context.Context, f func(tx *Tx) error) error {
+	return db.tries(ctx, func() error {
+		conn, err := db.Connx(ctx)
+		if err != nil {
+			return fmt.Errorf("begin: %w", err)
+		}
+		defer conn.Close()
+		begun, err := conn.BeginTxx(ctx, nil)
+		if err != nil {
+			return fmt.Errorf("begin: %w", err)
+		}
+		defer begun.Rollback() // does nothing after a commit
+		tx := &Tx{Tx: begun, conn: conn.Conn}
+		if err := f(tx); err != nil {
+			return err
+		}
+		if err := tx.Flush(ctx); err != nil {
+			return err
+		}
+		if err := begun.Commit(); err != nil {
+			return fmt.Errorf("commit: %w", err)
+		}
+		return nil
+	})
+}
+
+// Send sends what was kept back and then the statements given, and reads their
+// rows, all in one round trip.
+func (tx *Tx) Send(ctx context.Context, asks ...Ask) error {
+	asks = append(tx.kept, asks...)
+	tx.kept = nil
+	if len(asks) == 0 || tx.failed != nil {
+		return tx.failed
+	}
+	var batch pgx.Batch
+	for _, a := range asks {
+		batch.Queue(a.SQL, a.Args...)
+	}
+	tx.failed = tx.conn.Raw(func(driver any) error {
+		c, ok := driver.(*stdlib.Conn)
+		if !ok {
+			return fmt.Errorf("the database is reached through %T", driver)
+		}
+		return readAll(asks, c.Conn().SendBatch(ctx, &batch))
+	})
+	return tx.failed
+}
+
+func readAll(asks []Ask, results pgx.BatchResults) (err error) {
+	defer func() { err = errors.Join(err, results.Close()) }()
+	for _, a := range asks {
+		if a.Into == nil {
+			if _, err := results.Exec(); err != nil {
+				return err
+			}
+			continue
+		}
+		rows, err := results.Query()
+		if err == nil {
+			err = a.Into(rows)
+			rows.Close()
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Flush sends what was kept back.
+func (tx *Tx) Flush(ctx context.Context) error { return tx.Send(ctx) }
+
+// Together is the transaction with its writes kept back, to be sent together.
+// How many rows they touch is not known.
+func (tx *Tx) Together() Q { return together{tx} }
+
+type together struct{ *Tx }
+
+func (t together) ExecContext(_ context.Context, query string, args ...any) (sql.Result, error) {
+	t.kept = append(t.kept, Ask{SQL: query, Args: args})
+	return unknown{}, nil
+}
+
+// unknown is the result of a statement that was not sent yet.
+type unknown struct{}
+
+var errUnknown = errors.New("the statement was kept back: its result is not known")
+
+func (unknown) LastInsertId() (int64, error) { return 0, errUnknown }
+func (unknown) RowsAffected() (int64, error) { return 0, errUnknown }
+
+// Whatever is read, or written at once, comes after what was kept back.
+
+// ExecContext is that of sqlx.
+func (tx *Tx) ExecContext(ctx context.Context, query string, args ...any) (sql.Result, error) {
+	if err := tx.Flush(ctx); err != nil {
+		return nil, err
+	}
+	return tx.Tx.ExecContext(ctx, query, args...)
+}
+
+// QueryContext is that of sqlx.
+func (tx *Tx) QueryContext(ctx context.Context, query string, args ...any) (*sql.Rows, error) {
+	if err := tx.Flush(ctx); err != nil {
+		return nil, err
+	}
+	return tx.Tx.QueryContext(ctx, query, args...)
+}
+
+// QueryxContext is that of sqlx.
+func (tx *Tx) QueryxContext(ctx context.Context, query string, args ...any) (*sqlx.Rows, error) {
+	if err := tx.Flush(ctx); err != nil {
+		return nil, err
+	}
+	return tx.Tx.QueryxContext(ctx, query, args...)
+}
+
+// QueryRowxContext is that of sqlx. What was kept back and failed is said by the
+// next statement, or by the end.
+func (tx *Tx) QueryRowxContext(ctx context.Context, query string, args ...any) *sqlx.Row {
+	_ = tx.Flush(ctx) // kept in failed
+	return tx.Tx.QueryRowxContext(ctx, query, args...)
+}
+
+// GetContext is that of sqlx.
+func (tx *Tx) GetContext(ctx context.Context, dest any, query string, args ...any) error {
+	if err := tx.Flush(ctx); err != nil {
+		return err
+	}
+	return tx.Tx.GetContext(ctx, dest, query, args...)
+}
+
+// SelectContext is that of sqlx.
+func (tx *Tx) SelectContext(ctx context.Context, dest any, query string, args ...any) error {
+	if err := tx.Flush(ctx); err != nil {
+		return err
+	}
+	return tx.Tx.SelectContext(ctx, dest, query, args...)
+}
