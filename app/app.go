@@ -21,7 +21,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/riverqueue/river"
 
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/store"
 )
 
@@ -119,7 +119,7 @@ func (t *Turn) Proved(field string) error {
 	if t.Actor.Proved || !t.Actor.HoldsPay() {
 		return nil
 	}
-	return clock.Refuse(field, "Your password is needed for this", "Type it once more")
+	return refusal.New(field, "Your password is needed for this", "Type it once more")
 }
 
 // settings is the event that makes nodes read the company's settings anew.
@@ -141,7 +141,7 @@ func (t *Turn) Refresh(ctx context.Context) error {
 	return nil
 }
 
-// Errors that ways in turn into answers of their own. A *clock.Refusal is the
+// Errors that ways in turn into answers of their own. A *refusal.Refusal is the
 // third kind: what was asked can't be done, and why.
 var (
 	ErrForbidden = errors.New("you may not do this")
@@ -164,7 +164,7 @@ func (a *App) Do(ctx context.Context, actor Actor, act Act) error {
 	case store.NotFound(err):
 		return ErrNotFound
 	case store.Violates(err, "stint_no_overlap"), store.Violates(err, "stint_open"):
-		return clock.Refuse("act", "You are on the clock in another position at that time", "Clock out there first")
+		return refusal.New("act", "You are on the clock in another position at that time", "Clock out there first")
 	case err != nil:
 		return err
 	}

@@ -19,6 +19,7 @@ import (
 	"manudex/app/people"
 	"manudex/core/clock"
 	"manudex/core/pay"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/dbtest"
 	"manudex/store"
@@ -245,7 +246,7 @@ func TestGuards(t *testing.T) {
 
 // answer is the "no" of an act or a read, in the words of the tables.
 func answer(err error) string {
-	var refusal *clock.Refusal
+	var refused *refusal.Refusal
 	switch {
 	case errors.Is(err, app.ErrForbidden):
 		return "forbidden"
@@ -253,8 +254,8 @@ func answer(err error) string {
 		return "not found"
 	case errors.Is(err, app.ErrConflict):
 		return "conflict"
-	case errors.As(err, &refusal):
-		return refusal.Wrong
+	case errors.As(err, &refused):
+		return refused.Wrong
 	case err != nil:
 		return "error: " + err.Error()
 	}

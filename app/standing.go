@@ -5,7 +5,7 @@ import (
 
 	"github.com/google/uuid"
 
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -41,9 +41,9 @@ func LockTheirs(ctx context.Context, t *Turn, person uuid.UUID, field string) (s
 	case !t.Actor.Reaches(t.Act, s.Person, s.Unit):
 		return s, ErrNotFound
 	case person == t.Actor.ID:
-		return s, clock.Refuse(field, "Nobody does this for themselves", "Ask another manager or an owner")
+		return s, refusal.New(field, "Nobody does this for themselves", "Ask another manager or an owner")
 	case !Outranks(t.Actor, s):
-		return s, clock.Refuse(field, s.Name()+" is of a higher level than you", "Ask an owner")
+		return s, refusal.New(field, s.Name()+" is of a higher level than you", "Ask an owner")
 	}
 	return s, nil
 }
@@ -63,5 +63,5 @@ func Above(actor Actor, s store.Sheet) bool {
 
 // NotAbove is the refusal of who does not stand above a person.
 func NotAbove(field string, s store.Sheet) error {
-	return clock.Refuse(field, s.Name()+" is of a higher level than you, or of your own", "Ask an owner")
+	return refusal.New(field, s.Name()+" is of a higher level than you, or of your own", "Ask an owner")
 }

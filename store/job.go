@@ -9,8 +9,8 @@ import (
 	"manudex/core/when"
 )
 
-// Choice is a job and task that somebody can clock to.
-type Choice struct {
+// ClockOption is a job and task that somebody can clock to.
+type ClockOption struct {
 	Job        uuid.UUID  `db:"job_id"`
 	Task       *uuid.UUID `db:"task_id"`
 	Number     string
@@ -25,10 +25,10 @@ type Choice struct {
 const choiceColumns = `j.id as job_id, t.id as task_id, j.number, j.name, coalesce(t.name, '') as task_name,
 	coalesce(s.name, '') as site_name, j.public_work, t.class_id`
 
-// OwnChoices lists what a person is planned on today and worked on lately:
+// OwnOptions lists what a person is planned on today and worked on lately:
 // open jobs and tasks, planned ones first, then the most recent.
-func OwnChoices(ctx context.Context, q Q, employment uuid.UUID, today when.Date, limit int) ([]Choice, error) {
-	var found []Choice
+func OwnOptions(ctx context.Context, q Q, employment uuid.UUID, today when.Date, limit int) ([]ClockOption, error) {
+	var found []ClockOption
 	err := q.SelectContext(ctx, &found, `
 		with own as (
 			select job_id, task_id, 'planned' as why, start_at as at from shift
@@ -48,10 +48,10 @@ func OwnChoices(ctx context.Context, q Q, employment uuid.UUID, today when.Date,
 	return found, err
 }
 
-// SearchChoices finds the open jobs and tasks that an employment may clock to
+// SearchOptions finds the open jobs and tasks that an employment may clock to
 // on a date by any part of their names; every word must occur.
-func SearchChoices(ctx context.Context, q Q, text string, employment uuid.UUID, on when.Date, limit int) ([]Choice, error) {
-	var found []Choice
+func SearchOptions(ctx context.Context, q Q, text string, employment uuid.UUID, on when.Date, limit int) ([]ClockOption, error) {
+	var found []ClockOption
 	err := q.SelectContext(ctx, &found, `
 		select `+choiceColumns+`, '' as why
 		from job j join employment e on e.id = $3 left join task t on t.job_id = j.id and t.state = 'open' and t.joined_into is null
@@ -64,8 +64,8 @@ func SearchChoices(ctx context.Context, q Q, text string, employment uuid.UUID, 
 	return found, err
 }
 
-// JobTask is what a punch needs to know of the job and task it names.
-type JobTask struct {
+// Clockable is what a punch needs to know of the job and task it names.
+type Clockable struct {
 	Number, Name string
 	State        string
 	TaskState    *string `db:"task_state"`
@@ -80,28 +80,28 @@ type JobTask struct {
 
 // SiteFence is the fence of the job's own place, or else of its site; a zero
 // fence when it has none.
-func (j JobTask) SiteFence() geo.Fence {
+func (j Clockable) SiteFence() geo.Fence {
 	if j.Fence == nil {
 		return geo.Fence{}
 	}
 	return fence(j.Lat, j.Lon, *j.Fence)
 }
 
-// GetJobTask reads a job, with its task, whether its wage determination knows
+// GetClockable reads a job, with its task, whether its wage determination knows
 // the class, and whether it is open to an employment on a date.
-func GetJobTask(ctx context.Context, q Q, job, task, class, employment uuid.UUID, on when.Date) (JobTask, error) {
-	var j JobTask
-	err := q.GetContext(ctx, &j, jobTask, job, task, class, employment, on.String())
+func GetClockable(ctx context.Context, q Q, job, task, class, employment uuid.UUID, on when.Date) (Clockable, error) {
+	var j Clockable
+	err := q.GetContext(ctx, &j, clockable, job, task, class, employment, on.String())
 	return j, err
 }
 
-// AskJobTask is [GetJobTask], to be sent with other statements; nothing is put
+// AskClockable is [GetClockable], to be sent with other statements; nothing is put
 // where there is no such job.
-func AskJobTask(job, task, class, employment uuid.UUID, on when.Date, into **JobTask) Ask {
-	return Ask{jobTask, []any{job, task, class, employment, on.String()}, one(func(j JobTask) { *into = &j })}
+func AskClockable(job, task, class, employment uuid.UUID, on when.Date, into **Clockable) Ask {
+	return Ask{clockable, []any{job, task, class, employment, on.String()}, one(func(j Clockable) { *into = &j })}
 }
 
-var jobTask = `
+var clockable = `
 		select j.number, j.name, j.state, j.public_work, t.state as task_state, coalesce(j.lat, s.lat) as lat,
 		coalesce(j.lon, s.lon) as lon, case when j.lat is null then s.fence_metres else j.fence_metres end as fence,
 		       exists (select 1 from task where job_id = j.id and state = 'open' and joined_into is null) as has_tasks, i.name as into,

@@ -123,8 +123,8 @@ func PutJobTags(ctx context.Context, q Q, job uuid.UUID, tags []string) error {
 	return err
 }
 
-// PutJobPlace sets where a job is, or that its site's place holds.
-func PutJobPlace(ctx context.Context, q Q, job uuid.UUID, lat, lon *float64, fence float64) error {
+// PutFence sets where a job is, or that its site's place holds.
+func PutFence(ctx context.Context, q Q, job uuid.UUID, lat, lon *float64, fence float64) error {
 	_, err := q.ExecContext(ctx, `update job set lat = $2, lon = $3, fence_metres = $4 where id = $1`, job, lat, lon, fence)
 	return err
 }
@@ -475,8 +475,8 @@ func JobByNumber(ctx context.Context, q Q, number string) (uuid.UUID, error) {
 	return id, err
 }
 
-// JobPlace is where a job is: its own place, or that of its site.
-type JobPlace struct {
+// Fence is where a job is: its own place, or that of its site.
+type Fence struct {
 	ID       uuid.UUID
 	Number   string
 	Name     string
@@ -485,9 +485,9 @@ type JobPlace struct {
 	Own      bool    // not that of its site
 }
 
-// JobPlaces reads where jobs are; those with no place are left out.
-func JobPlaces(ctx context.Context, q Q, jobs []uuid.UUID) ([]JobPlace, error) {
-	var found []JobPlace
+// Fences reads where jobs are; those with no place are left out.
+func Fences(ctx context.Context, q Q, jobs []uuid.UUID) ([]Fence, error) {
+	var found []Fence
 	err := q.SelectContext(ctx, &found, `
 		select j.id, j.number, j.name, coalesce(j.lat, s.lat) as lat, coalesce(j.lon, s.lon) as lon, case when j.lat is null
 		then s.fence_metres else j.fence_metres end as fence_metres, j.lat is not null as own

@@ -71,8 +71,8 @@ func (s *Server) takeStep(w http.ResponseWriter, r *http.Request) error {
 		act.Values[key] = strings.Join(values, ",")
 	}
 	err := s.app.Do(r.Context(), visitOf(r).actor, act)
-	if refusal := refused(err); refusal != nil {
-		return s.writeBegin(w, r, http.StatusUnprocessableEntity, beginView{Wrong: refusal.Error() + ".", Typed: act.Values}, act.Step)
+	if refused := refusalIn(err); refused != nil {
+		return s.writeBegin(w, r, http.StatusUnprocessableEntity, beginView{Wrong: refused.Error() + ".", Typed: act.Values}, act.Step)
 	}
 	if err != nil {
 		return err

@@ -14,6 +14,7 @@ import (
 	"manudex/app/hours"
 	"manudex/core/card"
 	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 	"manudex/web/draw"
@@ -80,7 +81,7 @@ func (s *Server) cardPage(w http.ResponseWriter, r *http.Request) error {
 	for _, a := range p.Acts {
 		v.Acts = append(v.Acts, actRow{a.MadeAt, moveWords(a)})
 	}
-	v.frameView = s.frame(r, p.Row.Name(), "timecards", p.Around)
+	v.frameView = s.frame(r, p.Row.Name(), "timecards", p.Frame)
 	s.pages.write(w, s.log, http.StatusOK, "card", v)
 	return nil
 }
@@ -103,7 +104,7 @@ func (s *Server) endStint(w http.ResponseWriter, r *http.Request) error {
 	back := cardHref(p.Row)
 	of, err := when.ParseTimeOfDay(r.FormValue("at"))
 	if err != nil {
-		return s.done(w, r, clock.Refuse("at", "The time can't be “"+r.FormValue("at")+"”", "Write it as 15:30"), back, said{})
+		return s.done(w, r, refusal.New("at", "The time can't be “"+r.FormValue("at")+"”", "Write it as 15:30"), back, said{})
 	}
 	at := ref.Date.At(of, p.Row.Loc)
 	if !at.After(p.Row.OpenSince) {

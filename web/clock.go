@@ -15,6 +15,7 @@ import (
 	"manudex/core/card"
 	"manudex/core/clock"
 	"manudex/core/geo"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 	"manudex/web/draw"
@@ -34,7 +35,7 @@ func (s *Server) claimTime(w http.ResponseWriter, r *http.Request) error {
 	act := hours.ClaimTime{ID: id, Act: clock.Out, Why: r.FormValue("why")}
 	at, err := time.ParseInLocation("2006-01-02T15:04", r.FormValue("at"), p.Loc)
 	if err != nil {
-		err = clock.Refuse("at", "The time can't be read", "Write the day and the time you left")
+		err = refusal.New("at", "The time can't be read", "Write the day and the time you left")
 	} else {
 		act.At = at
 		err = s.app.Do(r.Context(), visitOf(r).actor, act)
@@ -61,7 +62,7 @@ type clockView struct {
 	ClaimAt                    string // proposed: the end of the shift
 	ClaimWords                 []string
 	Now                        string // the server's, for the device to count on from
-	Refusal                    *clock.Refusal
+	Refusal                    *refusal.Refusal
 	Typed                      bool // the picker keeps what was chosen
 	NoteTyped                  string
 	NoteRefused                bool
@@ -86,7 +87,7 @@ type signView struct {
 
 // typed is what a form held when it was refused, so that nothing is lost.
 type typed struct {
-	refusal       *clock.Refusal
+	refused       *refusal.Refusal
 	choice, class string
 	note          string
 	offer         bool // choose the first when nothing is chosen
@@ -103,14 +104,14 @@ func (s *Server) showClock(w http.ResponseWriter, r *http.Request, status int, f
 	}
 	v := clockView{ClockPage: p, PunchID: newID().String(), NoteID: newID().String(), ClaimID: newID().String(),
 		Now: p.Now.UTC().Format(time.RFC3339Nano), Unplaced: p.Person.Employment == nil,
-		Refusal: form.refusal, Typed: form.choice != "", NoteTyped: form.note, NoteRefused: form.note != "" && form.refusal != nil}
+		Refusal: form.refused, Typed: form.choice != "", NoteTyped: form.note, NoteRefused: form.note != "" && form.refused != nil}
 	if !v.Unplaced {
 		v.state(p)
 		v.hours(p)
 		v.claims(p)
-		form.offer = !v.On && form.refusal == nil
+		form.offer = !v.On && form.refused == nil
 		if v.On { // what is being worked on is nothing to switch to
-			p.Choices = slices.DeleteFunc(p.Choices, func(c store.Choice) bool {
+			p.Choices = slices.DeleteFunc(p.Choices, func(c store.ClockOption) bool {
 				return c.Job == p.LastOn.Job && store.IDOrNil(c.Task) == p.LastOn.Task
 			})
 		}
@@ -119,8 +120,8 @@ func (s *Server) showClock(w http.ResponseWriter, r *http.Request, status int, f
 			v.ToSign = append(v.ToSign, signView{c, flagWords(c.FlagsAt(p.Now, p.Limits), p.Loc)})
 		}
 	}
-	p.Around.Picked = when.Period{From: p.Around.Today, To: p.Around.Today}
-	v.frameView = s.frame(r, "Clock", "clock", p.Around)
+	p.Frame.Picked = when.Period{From: p.Frame.Today, To: p.Frame.Today}
+	v.frameView = s.frame(r, "Clock", "clock", p.Frame)
 	s.pages.write(w, s.log, status, "clock", v)
 	return nil
 }
@@ -175,7 +176,7 @@ func (v *clockView) hours(p *hours.ClockPage) {
 	if p.Planned%3600 != 0 {
 		v.PlannedHours = card.HoursMinutes(p.Planned)
 	}
-	v.PeriodWord = map[int]string{7: "week", 14: "fortnight"}[p.Around.Period.Days()]
+	v.PeriodWord = map[int]string{7: "week", 14: "fortnight"}[p.Frame.Period.Days()]
 	if v.PeriodWord == "" {
 		v.PeriodWord = "pay period"
 	}
@@ -215,7 +216,7 @@ func phoneAxis(p *hours.ClockPage) draw.Axis {
 
 // choiceViews makes the picker. What the person typed is chosen, else the
 // first that is planned, else what they worked on last.
-func choiceViews(choices []store.Choice, classes map[uuid.UUID][]store.ClassOf, last clock.Assignment, form typed) []choiceView {
+func choiceViews(choices []store.ClockOption, classes map[uuid.UUID][]store.ClassOf, last clock.Assignment, form typed) []choiceView {
 	views := make([]choiceView, len(choices))
 	chosen := false
 	for i, c := range choices {
@@ -240,7 +241,7 @@ func choiceViews(choices []store.Choice, classes map[uuid.UUID][]store.ClassOf, 
 }
 
 // choiceKey names a job and task on a form: "job" or "job.task".
-func choiceKey(c store.Choice) string {
+func choiceKey(c store.ClockOption) string {
 	if c.Task == nil {
 		return c.Job.String()
 	}
@@ -271,10 +272,10 @@ func (s *Server) punch(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	err = s.app.Do(r.Context(), visitOf(r).actor, p)
-	if refusal := refused(err); refusal != nil {
+	if refused := refusalIn(err); refused != nil {
 		choice := r.FormValue("choice")
 		return s.showClock(w, r, http.StatusUnprocessableEntity,
-			typed{refusal: refusal, choice: choice, class: r.FormValue("class-" + choice)})
+			typed{refused: refused, choice: choice, class: r.FormValue("class-" + choice)})
 	}
 	if err != nil {
 		return err
@@ -344,14 +345,14 @@ func momentOf(r *http.Request) (m clock.Moment, err error) {
 	for name, at := range map[string]*time.Time{"device_at": &m.Pressed, "sent_at": &m.Sent, "seen_at": &m.Seen, "seen_wall": &m.SeenWall} {
 		if text := r.FormValue(name); text != "" {
 			if *at, err = time.Parse(time.RFC3339, text); err != nil || at.Year() < 2000 || at.Year() > 2200 {
-				return m, clock.Refuse(name, "The device's time can't be read", "Set the clock of the device, or reload this page")
+				return m, refusal.New(name, "The device's time can't be read", "Set the clock of the device, or reload this page")
 			}
 		}
 	}
 	if text := r.FormValue("since"); text != "" {
 		ms, err := strconv.ParseInt(text, 10, 64)
 		if err != nil || ms < 0 || ms > int64(365*24*time.Hour/time.Millisecond) {
-			return m, clock.Refuse("since", "The device's time can't be read", "Reload this page, and press again")
+			return m, refusal.New("since", "The device's time can't be read", "Reload this page, and press again")
 		}
 		m.Since = time.Duration(ms) * time.Millisecond
 	}
@@ -376,7 +377,7 @@ func (s *Server) seePlace(w http.ResponseWriter, r *http.Request) error {
 		return app.ErrNotFound
 	}
 	err := s.app.Do(r.Context(), visitOf(r).actor, hours.SeePlace{ID: newID(), Place: *place})
-	if err != nil && refused(err) == nil {
+	if err != nil && refusalIn(err) == nil {
 		return err
 	}
 	w.WriteHeader(http.StatusNoContent)
@@ -389,8 +390,8 @@ func (s *Server) addNote(w http.ResponseWriter, r *http.Request) error {
 		return app.ErrNotFound
 	}
 	err = s.app.Do(r.Context(), visitOf(r).actor, hours.AddNote{ID: id, Body: r.FormValue("note")})
-	if refusal := refused(err); refusal != nil {
-		return s.showClock(w, r, http.StatusUnprocessableEntity, typed{refusal: refusal, note: r.FormValue("note")})
+	if refused := refusalIn(err); refused != nil {
+		return s.showClock(w, r, http.StatusUnprocessableEntity, typed{refused: refused, note: r.FormValue("note")})
 	}
 	return s.done(w, r, err, "/clock", said{Text: "The note is on your card."})
 }

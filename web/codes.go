@@ -137,8 +137,8 @@ func (s *Server) putPersonCode(w http.ResponseWriter, r *http.Request) error {
 // elsewhere on the page.
 func (s *Server) putCodeOf(w http.ResponseWriter, r *http.Request, act payroll.PutPayCode, back string, around func() (any, error)) error {
 	err := s.app.Do(r.Context(), visitOf(r).actor, act)
-	refusal := refused(err)
-	if err != nil && refusal == nil {
+	refused := refusalIn(err)
+	if err != nil && refused == nil {
 		return err
 	}
 	said := said{Text: "Saved: " + payWords[string(act.Pays)] + " from " + act.From + "."}
@@ -148,14 +148,14 @@ func (s *Server) putCodeOf(w http.ResponseWriter, r *http.Request, act payroll.P
 	st := codeSetting{CodeValue: payroll.CodeValue{Choice: field.Choice{Value: string(act.Pays), Label: payWords[string(act.Pays)]},
 		Code: act.Code}, Action: r.URL.Path, From: act.From, Min: r.FormValue("min"), Edit: true, Said: "Saved, from " + act.From}
 	status := http.StatusOK
-	if refusal != nil {
-		st.Said, st.Wrong, status = "", refusal.Error()+".", http.StatusUnprocessableEntity
+	if refused != nil {
+		st.Said, st.Wrong, status = "", refused.Error()+".", http.StatusUnprocessableEntity
 	}
 	view := struct {
 		codeSetting
 		Around any
 	}{codeSetting: st}
-	if around != nil && refusal == nil {
+	if around != nil && refused == nil {
 		if view.Around, err = around(); err != nil {
 			return err
 		}

@@ -11,7 +11,7 @@ import (
 	"github.com/go-chi/chi/v5/middleware"
 
 	"manudex/app"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/store"
 )
 
@@ -20,7 +20,7 @@ var errTooOften = errors.New("tried too often")
 
 // fail answers an error with a page in the same hand.
 func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
-	var refusal *clock.Refusal
+	var refused *refusal.Refusal
 	switch {
 	case errors.Is(err, app.ErrNotFound):
 		s.say(w, r, http.StatusNotFound, "There is nothing here", "The address may be mistyped, or what it named is not yours to see.")
@@ -39,8 +39,8 @@ func (s *Server) fail(w http.ResponseWriter, r *http.Request, err error) {
 	case errors.Is(err, errTooOften):
 		w.Header().Set("Retry-After", "60")
 		s.say(w, r, http.StatusTooManyRequests, "That was tried too often", "Wait a minute, then try again.")
-	case errors.As(err, &refusal):
-		s.say(w, r, http.StatusUnprocessableEntity, refusal.Wrong, refusal.Right+".")
+	case errors.As(err, &refused):
+		s.say(w, r, http.StatusUnprocessableEntity, refused.Wrong, refused.Right+".")
 	case errors.Is(err, context.Canceled):
 		// The browser went away; nobody reads an answer.
 	case store.Away(err) || errors.Is(err, context.DeadlineExceeded):
@@ -90,10 +90,10 @@ func (s *Server) say(w http.ResponseWriter, r *http.Request, status int, wrong, 
 }
 
 // refused gives the refusal in an error, or nil.
-func refused(err error) *clock.Refusal {
-	var refusal *clock.Refusal
-	if errors.As(err, &refusal) {
-		return refusal
+func refusalIn(err error) *refusal.Refusal {
+	var refused *refusal.Refusal
+	if errors.As(err, &refused) {
+		return refused
 	}
 	return nil
 }

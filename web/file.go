@@ -14,7 +14,7 @@ import (
 	"manudex/app/bringin"
 	"manudex/app/jobs"
 	"manudex/app/people"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/files"
 	"manudex/store"
 )
@@ -84,7 +84,7 @@ func upload(r *http.Request, name, what, choose string) (multipart.File, *multip
 		return nil, nil, errOdd
 	}
 	if err != nil {
-		return nil, nil, clock.Refuse(name, "There is no "+what+", or it is larger than 8 MB", "Choose "+choose)
+		return nil, nil, refusal.New(name, "There is no "+what+", or it is larger than 8 MB", "Choose "+choose)
 	}
 	return file, header, nil
 }
@@ -108,8 +108,8 @@ func (s *Server) takeFile(words fileWords) handler {
 			return again(sentence(err.Error()))
 		}
 		err = s.app.Do(r.Context(), visitOf(r).actor, bringin.TakeFile{Kind: words.Kind, ID: id, FileName: header.Filename, Rows: rows})
-		if refusal := refused(err); refusal != nil {
-			return again(refusal.Error() + ".")
+		if refused := refusalIn(err); refused != nil {
+			return again(refused.Error() + ".")
 		}
 		return s.done(w, r, err, words.Path+"/"+id.String(),
 			said{Text: header.Filename + " is read. Nothing is brought in yet: look at what each row would do."})

@@ -173,8 +173,8 @@ func (s *Server) takeSaid(r *http.Request) *said {
 // done goes back to a page after an act: with words on success, with the
 // reason when it was refused. Other errors are passed on.
 func (s *Server) done(w http.ResponseWriter, r *http.Request, err error, back string, words said) error {
-	if refusal := refused(err); refusal != nil {
-		words = said{Text: refusal.Error() + ".", Refused: true}
+	if refused := refusalIn(err); refused != nil {
+		words = said{Text: refused.Error() + ".", Refused: true}
 	} else if err != nil {
 		return err
 	}

@@ -108,12 +108,12 @@ func (s *Server) addJob(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	err = s.app.Do(r.Context(), visitOf(r).actor, act)
-	if refusal := refused(err); refusal != nil {
+	if refused := refusalIn(err); refused != nil {
 		if act.Like != uuid.Nil {
 			return s.done(w, r, err, "/jobs/"+act.Like.String(), said{})
 		}
 		return s.writeJobs(w, r, http.StatusUnprocessableEntity,
-			jobsView{Wrong: refusal.Error() + ".",
+			jobsView{Wrong: refused.Error() + ".",
 				Typed: map[string]string{"number": act.Number, "title": act.Title, "customer": act.Customer}})
 	}
 	return s.done(w, r, err, "/jobs/"+id.String(), said{Text: act.Number + " " + act.Title + " is added and open."})
@@ -188,7 +188,7 @@ func (s *Server) writeJob(w http.ResponseWriter, r *http.Request, v jobView) err
 	v.PayCodes = codeSettings(v.OwnCodes, "/jobs/"+id.String()+"/codes", v.CodesFrom, v.MayChange)
 	v.NewIDs = [3]string{newID().String(), newID().String(), newID().String()}
 	for i := range v.Estimate {
-		v.Estimate[i].Known = slices.ContainsFunc(v.Tasks, func(t jobs.JobTask) bool {
+		v.Estimate[i].Known = slices.ContainsFunc(v.Tasks, func(t jobs.TaskRow) bool {
 			return strings.EqualFold(t.Name, v.Estimate[i].Title)
 		})
 	}
@@ -224,8 +224,8 @@ func (s *Server) setTask(w http.ResponseWriter, r *http.Request) error {
 	}
 	act := jobs.SetTask{Job: job, Task: task, Field: r.FormValue("field"), Value: r.FormValue("value")}
 	err = s.app.Do(r.Context(), visitOf(r).actor, act)
-	refusal := refused(err)
-	if err != nil && refusal == nil {
+	refused := refusalIn(err)
+	if err != nil && refused == nil {
 		return err
 	}
 	if r.Header.Get("HX-Request") == "" {
@@ -238,8 +238,8 @@ func (s *Server) setTask(w http.ResponseWriter, r *http.Request) error {
 	i := slices.IndexFunc(picked.Settings, func(st jobSetting) bool { return st.Key == act.Field })
 	st, status := picked.Settings[i], http.StatusOK
 	st.Said = "Saved"
-	if refusal != nil {
-		st.Value, st.Said, st.Wrong, status = act.Value, "", refusal.Error()+".", http.StatusUnprocessableEntity
+	if refused != nil {
+		st.Value, st.Said, st.Wrong, status = act.Value, "", refused.Error()+".", http.StatusUnprocessableEntity
 	}
 	s.pages.writePart(w, s.log, status, "job", "jobsetting", st)
 	return nil
@@ -252,8 +252,8 @@ func (s *Server) setJob(w http.ResponseWriter, r *http.Request) error {
 	}
 	act := jobs.SetJob{Job: id, Field: r.FormValue("field"), Value: r.FormValue("value")}
 	err = s.app.Do(r.Context(), visitOf(r).actor, act)
-	refusal := refused(err)
-	if err != nil && refusal == nil {
+	refused := refusalIn(err)
+	if err != nil && refused == nil {
 		return err
 	}
 	if r.Header.Get("HX-Request") == "" {
@@ -268,8 +268,8 @@ func (s *Server) setJob(w http.ResponseWriter, r *http.Request) error {
 	if act.Field == "open_to_all" || act.Field == "starts_on" || act.Field == "ends_on" {
 		st.Said = "Saved: " + plural(p.CanClock, "person", "people") + " can clock here"
 	}
-	if refusal != nil {
-		st.Value, st.Said, st.Wrong, status = act.Value, "", refusal.Error()+".", http.StatusUnprocessableEntity
+	if refused != nil {
+		st.Value, st.Said, st.Wrong, status = act.Value, "", refused.Error()+".", http.StatusUnprocessableEntity
 	}
 	view := struct {
 		jobSetting

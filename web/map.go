@@ -109,7 +109,7 @@ const cardMapWidth = 606
 func cardMap(p *hours.CardPage) template.HTML {
 	var pins []draw.Pin
 	var points []geo.Point
-	for _, j := range p.Places {
+	for _, j := range p.Fences {
 		pins = append(pins, draw.Pin{At: geo.Point{Lat: j.Lat, Lon: j.Lon}, Kind: "fence", Label: j.Number, Fence: j.Fence})
 	}
 	for _, s := range p.Seen {
@@ -122,7 +122,7 @@ func cardMap(p *hours.CardPage) template.HTML {
 		pin := draw.Pin{At: *punch.Place, Kind: "punch"}
 		if punch.OffSite > 0 {
 			pin.Kind, pin.Label = "off", distance(punch.OffSite)+" off site"
-			if j := nearest(p.Places, punch); j != nil {
+			if j := nearest(p.Fences, punch); j != nil {
 				pin.From = &geo.Point{Lat: j.Lat, Lon: j.Lon}
 			}
 		}
@@ -131,7 +131,7 @@ func cardMap(p *hours.CardPage) template.HTML {
 	if len(points) == 0 {
 		return ""
 	}
-	for _, j := range p.Places {
+	for _, j := range p.Fences {
 		if near := geo.Metres(points[0], geo.Point{Lat: j.Lat, Lon: j.Lon}); near < 50_000 {
 			points = append(points, geo.Point{Lat: j.Lat, Lon: j.Lon})
 		}
@@ -141,7 +141,7 @@ func cardMap(p *hours.CardPage) template.HTML {
 
 // nearest gives the place a punch was measured from: that of its job, else
 // the one as far off as was found.
-func nearest(places []store.JobPlace, punch store.Punch) *store.JobPlace {
+func nearest(places []store.Fence, punch store.Punch) *store.Fence {
 	for i, j := range places {
 		if (punch.Act == clock.In || punch.Act == clock.Switch) && j.ID == punch.On.Job ||
 			math.Abs(geo.Metres(geo.Point{Lat: j.Lat, Lon: j.Lon}, *punch.Place)-punch.OffSite) < 1 {

@@ -74,8 +74,8 @@ func qrImage(text string) (template.URL, error) {
 // onMe answers an act about one's own sign-in: what is wrong beside the field,
 // with what was typed gone, as it is secret.
 func (s *Server) onMe(w http.ResponseWriter, r *http.Request, err error, words string) error {
-	if refusal := refused(err); refusal != nil {
-		return s.showMe(w, r, http.StatusUnprocessableEntity, meView{Wrong: refusal.Wrong, Right: refusal.Right, Field: refusal.Field})
+	if refused := refusalIn(err); refused != nil {
+		return s.showMe(w, r, http.StatusUnprocessableEntity, meView{Wrong: refused.Wrong, Right: refused.Right, Field: refused.Field})
 	}
 	if errors.Is(err, app.ErrNotFound) {
 		return err
@@ -95,7 +95,7 @@ func (s *Server) proved(r *http.Request) (app.Actor, error) {
 		return actor, errTooOften
 	}
 	proved, err := people.Prove(r.Context(), s.app, actor, r.FormValue("password"))
-	if refused(err) != nil {
+	if refusalIn(err) != nil {
 		s.failures.failed(key)
 	}
 	return proved, err
@@ -107,7 +107,7 @@ func (s *Server) changePassword(w http.ResponseWriter, r *http.Request) error {
 		return errTooOften
 	}
 	err := s.app.Do(r.Context(), visitOf(r).actor, people.ChangePassword{Old: r.FormValue("old"), New: r.FormValue("password")})
-	if refused(err) != nil {
+	if refusalIn(err) != nil {
 		s.failures.failed(key)
 	}
 	if err == nil { // all sessions ended; this one begins anew
@@ -152,7 +152,7 @@ func (s *Server) dropCode(w http.ResponseWriter, r *http.Request) error {
 		return errTooOften
 	}
 	err := s.app.Do(r.Context(), visitOf(r).actor, people.DropCode{Code: r.FormValue("code")})
-	if refused(err) != nil {
+	if refusalIn(err) != nil {
 		s.failures.failed(key)
 	}
 	return s.onMe(w, r, err, "Signing in takes no code any more.")

@@ -11,7 +11,7 @@ import (
 	"manudex/app"
 	"manudex/app/payroll"
 	"manudex/app/people"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/files"
 )
 
@@ -111,7 +111,7 @@ func (s *Server) closePage(w http.ResponseWriter, r *http.Request) error {
 	return s.showClose(w, r, http.StatusOK, r.URL.Query().Get("group"), nil)
 }
 
-func (s *Server) showClose(w http.ResponseWriter, r *http.Request, status int, group string, refusal *clock.Refusal) error {
+func (s *Server) showClose(w http.ResponseWriter, r *http.Request, status int, group string, refused *refusal.Refusal) error {
 	p, err := payroll.PayRunOf(r.Context(), s.app, visitOf(r).actor, group, uuid.Nil)
 	if err != nil {
 		return err
@@ -120,7 +120,7 @@ func (s *Server) showClose(w http.ResponseWriter, r *http.Request, status int, g
 	if err != nil {
 		return err
 	}
-	v := closeView{payRunView: payRunView{RunPage: p, AllRows: p.Rows, Currency: place.Currency}, Refusal: refusal}
+	v := closeView{payRunView: payRunView{RunPage: p, AllRows: p.Rows, Currency: place.Currency}, Refusal: refused}
 	v.words()
 	for _, row := range p.Rows {
 		if row.Waiting > 0 {
@@ -141,7 +141,7 @@ type closeView struct {
 	payRunView
 	Paid    int // people with something to be paid
 	LeftOut []payroll.PayRow
-	Refusal *clock.Refusal
+	Refusal *refusal.Refusal
 }
 
 func (s *Server) closeRun(w http.ResponseWriter, r *http.Request) error {
@@ -153,8 +153,8 @@ func (s *Server) closeRun(w http.ResponseWriter, r *http.Request) error {
 	if err == nil {
 		err = s.app.Do(r.Context(), actor, payroll.CloseRun{ID: id, Group: r.FormValue("group"), Seen: r.FormValue("seen")})
 	}
-	if refusal := refused(err); refusal != nil {
-		return s.showClose(w, r, http.StatusUnprocessableEntity, r.FormValue("group"), refusal)
+	if refused := refusalIn(err); refused != nil {
+		return s.showClose(w, r, http.StatusUnprocessableEntity, r.FormValue("group"), refused)
 	}
 	if err != nil {
 		return err

@@ -282,9 +282,9 @@ func (s *Server) addPerson(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	err = s.app.Do(r.Context(), visitOf(r).actor, people.AddPerson{ID: id, Values: values})
-	if refusal := refused(err); refusal != nil {
+	if refused := refusalIn(err); refused != nil {
 		return s.newPerson(w, r, http.StatusUnprocessableEntity,
-			newPersonView{ID: newID().String(), Values: values, Wrong: refusal.Error(), WrongAt: refusal.Field})
+			newPersonView{ID: newID().String(), Values: values, Wrong: refused.Error(), WrongAt: refused.Field})
 	}
 	words := said{Text: values["given_name"] + " " + values["family_name"] + " is added and can be planned and clocked in."}
 	return s.done(w, r, err, "/people/"+id.String(), words)

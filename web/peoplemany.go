@@ -58,8 +58,8 @@ func (s *Server) manyPage(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return err
 		}
-		if v.Preview, err = people.PreviewMany(r.Context(), s.app, actor, many); refused(err) != nil {
-			v.Wrong = refused(err).Error() + "."
+		if v.Preview, err = people.PreviewMany(r.Context(), s.app, actor, many); refusalIn(err) != nil {
+			v.Wrong = refusalIn(err).Error() + "."
 		} else if err != nil {
 			return err
 		}

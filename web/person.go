@@ -183,8 +183,8 @@ func (s *Server) setPerson(w http.ResponseWriter, r *http.Request) error {
 	}
 	actor := visitOf(r).actor
 	err = s.app.Do(r.Context(), actor, act)
-	refusal := refused(err)
-	if err != nil && refusal == nil {
+	refused := refusalIn(err)
+	if err != nil && refused == nil {
 		return err
 	}
 	if r.Header.Get("HX-Request") == "" && r.Header.Get("X-Cell") == "" {
@@ -203,14 +203,14 @@ func (s *Server) setPerson(w http.ResponseWriter, r *http.Request) error {
 	}
 	st := settingOf(*f, sheet, p.Today, true)
 	status := http.StatusOK
-	if refusal != nil {
-		st.Wrong, st.Value, status = refusal.Error()+".", act.Value, http.StatusUnprocessableEntity
+	if refused != nil {
+		st.Wrong, st.Value, status = refused.Error()+".", act.Value, http.StatusUnprocessableEntity
 	} else {
 		st.Said = "Saved"
 	}
 	if act.From != 0 {
 		st.From = act.From.String()
-		if refusal == nil && act.From > p.Today {
+		if refused == nil && act.From > p.Today {
 			st.Said = "Saved, from " + act.From.Format("2 Jan 2006")
 		}
 	}

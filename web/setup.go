@@ -80,8 +80,8 @@ func (s *Server) setupPage(w http.ResponseWriter, r *http.Request) error {
 func (s *Server) setCompany(w http.ResponseWriter, r *http.Request) error {
 	act := company.SetCompany{Field: r.FormValue("field"), Value: r.FormValue("value")}
 	err := s.app.Do(r.Context(), visitOf(r).actor, act)
-	refusal := refused(err)
-	if err != nil && refusal == nil {
+	refused := refusalIn(err)
+	if err != nil && refused == nil {
 		return err
 	}
 	if r.Header.Get("HX-Request") == "" {
@@ -100,8 +100,8 @@ func (s *Server) setCompany(w http.ResponseWriter, r *http.Request) error {
 		if value.Group == "Flags" {
 			cs.Said = "Saved: holds from tomorrow"
 		}
-		if refusal != nil {
-			cs.Value, cs.Said, cs.Wrong, status = act.Value, "", refusal.Error()+".", http.StatusUnprocessableEntity
+		if refused != nil {
+			cs.Value, cs.Said, cs.Wrong, status = act.Value, "", refused.Error()+".", http.StatusUnprocessableEntity
 		}
 		s.pages.writePart(w, s.log, status, "setup", "companysetting", cs)
 		return nil

@@ -110,10 +110,10 @@ func (s *Server) signIn(w http.ResponseWriter, r *http.Request) error {
 		return s.showSignIn(w, r, http.StatusTooManyRequests, v)
 	}
 	id, err := people.SignIn(r.Context(), s.app, v.Email, r.FormValue("password"))
-	if refusal := refused(err); refusal != nil {
+	if refused := refusalIn(err); refused != nil {
 		s.failed(a)
 		s.tried(r, a, "failed")
-		v.Field, v.Wrong, v.Right = refusal.Field, refusal.Wrong, refusal.Right
+		v.Field, v.Wrong, v.Right = refused.Field, refused.Wrong, refused.Right
 		return s.showSignIn(w, r, http.StatusUnprocessableEntity, v)
 	}
 	if err != nil {
@@ -207,10 +207,10 @@ func (s *Server) typeCode(w http.ResponseWriter, r *http.Request) error {
 			codeView{Wrong: "That was tried too often", Right: "Wait a minute, then try again"})
 	}
 	err := people.UseCode(r.Context(), s.app, id, r.FormValue("code"))
-	if refusal := refused(err); refusal != nil {
+	if refused := refusalIn(err); refused != nil {
 		s.failures.failed(key)
 		s.tried(r, attempt{person: id}, "wrong code")
-		return s.showCode(w, r, http.StatusUnprocessableEntity, codeView{Wrong: refusal.Wrong, Right: refusal.Right})
+		return s.showCode(w, r, http.StatusUnprocessableEntity, codeView{Wrong: refused.Wrong, Right: refused.Right})
 	}
 	if err != nil {
 		return err

@@ -55,8 +55,8 @@ func (s *Server) showWelcome(w http.ResponseWriter, r *http.Request, status int,
 
 func (s *Server) choosePassword(w http.ResponseWriter, r *http.Request) error {
 	person, err := people.ChoosePassword(r.Context(), s.app, chi.URLParam(r, "token"), r.FormValue("password"), r.FormValue("pin"))
-	if refusal := refused(err); refusal != nil {
-		return s.showWelcome(w, r, http.StatusUnprocessableEntity, welcomeView{Wrong: refusal.Wrong, Right: refusal.Right})
+	if refused := refusalIn(err); refused != nil {
+		return s.showWelcome(w, r, http.StatusUnprocessableEntity, welcomeView{Wrong: refused.Wrong, Right: refused.Right})
 	}
 	if err == app.ErrNotFound {
 		return s.showWelcome(w, r, http.StatusNotFound, welcomeView{})
@@ -82,9 +82,9 @@ func (s *Server) giveSignIn(w http.ResponseWriter, r *http.Request) error {
 	words := "Give them this link, which works once and for a week: " + link + " – or let them type the code " + token + " at " +
 		s.origin(r) + "/welcome. It is shown only now."
 	to, err := people.SendWelcome(r.Context(), s.app, visitOf(r).actor, person, link)
-	switch refusal := refused(err); {
-	case refusal != nil:
-		words = refusal.Error() + ". " + words
+	switch refused := refusalIn(err); {
+	case refused != nil:
+		words = refused.Error() + ". " + words
 	case err != nil:
 		return err
 	case to != "": // whoever it is for has it, and nobody else needs to

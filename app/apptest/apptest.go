@@ -18,6 +18,7 @@ import (
 	"manudex/app/people"
 	"manudex/core/card"
 	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/dbtest"
 	"manudex/store"
@@ -135,9 +136,9 @@ func SheetOf(t testing.TB, w *dbtest.World, as app.Actor, person uuid.UUID) stor
 }
 
 // Refusal gives the field and words of a refusal, or fails.
-func Refusal(t testing.TB, err error) *clock.Refusal {
+func Refusal(t testing.TB, err error) *refusal.Refusal {
 	t.Helper()
-	var r *clock.Refusal
+	var r *refusal.Refusal
 	if !errors.As(err, &r) {
 		t.Fatalf("not refused: %v", err)
 	}

@@ -13,7 +13,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/files"
 	"manudex/store"
@@ -113,9 +113,9 @@ func (f TakeFile) Permission() string { return f.Kind.act() }
 func (f TakeFile) Do(ctx context.Context, t *app.Turn) error {
 	switch {
 	case len(f.Rows) < 2:
-		return clock.Refuse("file", "The file has no rows", "The first line names the columns, each line after it is a row")
+		return refusal.New("file", "The file has no rows", "The first line names the columns, each line after it is a row")
 	case len(f.Rows)-1 > files.MaxRows:
-		return clock.Refuse("file", fmt.Sprintf("The file has %d rows", len(f.Rows)-1),
+		return refusal.New("file", fmt.Sprintf("The file has %d rows", len(f.Rows)-1),
 			fmt.Sprintf("Bring in at most %d at a time", files.MaxRows))
 	}
 	kind, err := readRowKind(ctx, t, f.Kind)
@@ -184,7 +184,7 @@ func (m MatchColumns) Do(ctx context.Context, t *app.Turn) error {
 		case c < 0:
 			return app.ErrNotFound
 		case slices.Index(m.Matched, key) < i:
-			return clock.Refuse("matched", "Two columns are "+columns[c].Label, "Match each setting to one column")
+			return refusal.New("matched", "Two columns are "+columns[c].Label, "Match each setting to one column")
 		}
 	}
 	return store.MatchImport(ctx, t, m.Import, m.Matched)
@@ -269,7 +269,7 @@ func (b BringIn) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if im.AppliedAt != nil {
-		return clock.Refuse("file", "This file is in already", "Nothing was done twice")
+		return refusal.New("file", "This file is in already", "Nothing was done twice")
 	}
 	kind, err := readRowKind(ctx, t, b.Kind)
 	if err != nil {
@@ -280,7 +280,7 @@ func (b BringIn) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if p.Count[RowWrong] != b.Wrong {
-		return clock.Refuse("file", "Something changed since this was shown; nothing was done", "Look at the rows again")
+		return refusal.New("file", "Something changed since this was shown; nothing was done", "Look at the rows again")
 	}
 	for from := 0; from < len(p.Rows); from += importPiece {
 		to := min(from+importPiece, len(p.Rows))
@@ -303,9 +303,9 @@ func summary(count map[RowState]int) string {
 
 // RowError names the line of a refusal.
 func RowError(r *ImportRow, err error) error {
-	var refusal *clock.Refusal
-	if errors.As(err, &refusal) {
-		return clock.Refuse("file", fmt.Sprintf("Line %d: %s", r.Line, refusal.Wrong), refusal.Right)
+	var refused *refusal.Refusal
+	if errors.As(err, &refused) {
+		return refusal.New("file", fmt.Sprintf("Line %d: %s", r.Line, refused.Wrong), refused.Right)
 	}
 	return fmt.Errorf("line %d: %w", r.Line, err)
 }

@@ -8,7 +8,7 @@ import (
 	"github.com/riverqueue/river"
 
 	"manudex/app"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/store"
 )
 
@@ -29,7 +29,7 @@ func (b QueueBringIn) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if im.AppliedAt != nil {
-		return clock.Refuse("file", "This file is in already", "Nothing was done twice")
+		return refusal.New("file", "This file is in already", "Nothing was done twice")
 	}
 	if err := store.ImportProgress(ctx, t, b.Import, 0, len(im.Cells), ""); err != nil {
 		return err
@@ -61,12 +61,12 @@ func AddWorkers(workers *river.Workers, a *app.App) { river.AddWorker(workers, &
 // said on the file's page and not tried again; what broke is.
 func (w *worker) Work(ctx context.Context, j *river.Job[job]) error {
 	err := w.bringIn(ctx, j.Args)
-	var refusal *clock.Refusal
+	var refused *refusal.Refusal
 	switch {
 	case err == nil:
 		return nil
-	case errors.As(err, &refusal):
-		return w.failed(ctx, j.Args.Import, refusal.Error())
+	case errors.As(err, &refused):
+		return w.failed(ctx, j.Args.Import, refused.Error())
 	case errors.Is(err, app.ErrForbidden), errors.Is(err, app.ErrNotFound):
 		return w.failed(ctx, j.Args.Import, "Whoever asked for this may not bring files in any more")
 	case j.Attempt >= j.MaxAttempts:

@@ -11,8 +11,8 @@ import (
 
 	"manudex/app"
 	"manudex/app/field"
-	"manudex/core/clock"
 	"manudex/core/pay"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -171,7 +171,7 @@ func (s TakeStep) takeRules(ctx context.Context, t *app.Turn) error {
 	}
 	i := slices.IndexFunc(pay.ReadySets(), func(r pay.ReadySet) bool { return r.ID == s.Ready })
 	if i < 0 {
-		return clock.Refuse("ready", "No rules were chosen", "Choose one; they can be changed on Setup")
+		return refusal.New("ready", "No rules were chosen", "Choose one; they can be changed on Setup")
 	}
 	ready := pay.ReadySets()[i]
 	today := t.Company.Today(t.Now)
@@ -181,7 +181,7 @@ func (s TakeStep) takeRules(ctx context.Context, t *app.Turn) error {
 	}
 	raw, err := withWeekStart(raw, s.Week)
 	if err != nil {
-		return clock.Refuse("week", "A workweek can't begin on “"+field.Shorten(s.Week)+"”", "Choose a day")
+		return refusal.New("week", "A workweek can't begin on “"+field.Shorten(s.Week)+"”", "Choose a day")
 	}
 	rules, wrong := store.ParseRuleSet(raw, t.Company.Company, nil)
 	if len(wrong) > 0 {

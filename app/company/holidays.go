@@ -24,8 +24,8 @@ import (
 	"manudex/app"
 	"manudex/app/field"
 	"manudex/app/hours"
-	"manudex/core/clock"
 	"manudex/core/pay"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -68,12 +68,12 @@ func (FillHolidays) Permission() string { return "setup.change" }
 func (h PutHoliday) Do(ctx context.Context, t *app.Turn) error {
 	row := store.Holiday{Date: h.Date, Name: strings.TrimSpace(h.Title)}
 	if row.Name == "" || utf8.RuneCountInString(row.Name) > 80 {
-		return clock.Refuse("title", "The holiday has no name", "Write one of at most 80 characters")
+		return refusal.New("title", "The holiday has no name", "Write one of at most 80 characters")
 	}
 	if h.Multiplier != "" {
 		m, err := pay.ParseRate(h.Multiplier)
 		if err != nil || m < 1_000_000 || m > 10_000_000 || m%100 != 0 {
-			return clock.Refuse("multiplier", fmt.Sprintf("The multiplier can't be “%s”", field.Shorten(h.Multiplier)),
+			return refusal.New("multiplier", fmt.Sprintf("The multiplier can't be “%s”", field.Shorten(h.Multiplier)),
 				"Write one such as 1.5, from 1 to 10, or leave it empty")
 		}
 		row.Multiplier = &h.Multiplier
@@ -150,7 +150,7 @@ func notPaid(ctx context.Context, t *app.Turn, d when.Date) error {
 		return err
 	}
 	if d < open {
-		return clock.Refuse("date", "That was paid already: pay runs are closed up to "+(open-1).Format("2 January 2006"),
+		return refusal.New("date", "That was paid already: pay runs are closed up to "+(open-1).Format("2 January 2006"),
 			"Choose a later day")
 	}
 	return nil

@@ -20,6 +20,7 @@ import (
 	"manudex/app/payroll"
 	"manudex/app/people"
 	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/dbtest"
 	"manudex/store"
@@ -197,7 +198,7 @@ func TestTwoNodesAtOnce(t *testing.T) {
 }
 
 func isRefusal(err error) bool {
-	_, ok := err.(*clock.Refusal)
+	_, ok := err.(*refusal.Refusal)
 	return ok
 }
 

@@ -11,6 +11,7 @@ import (
 	"manudex/app/hours"
 	"manudex/app/jobs"
 	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -51,14 +52,14 @@ func (AddSamples) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if people+jobs > 0 {
-		return clock.Refuse("samples", "There are samples already", "Take them out first, to begin with fresh ones")
+		return refusal.New("samples", "There are samples already", "Take them out first, to begin with fresh ones")
 	}
 	sites, err := store.AllSites(ctx, t)
 	if err != nil {
 		return err
 	}
 	if len(sites) == 0 {
-		return clock.Refuse("samples", "There is no site yet where samples could work", "Add a site first")
+		return refusal.New("samples", "There is no site yet where samples could work", "Add a site first")
 	}
 	loc, err := time.LoadLocation(sites[0].Zone)
 	if err != nil {
@@ -127,7 +128,7 @@ func (s *sampler) person(ctx context.Context, number string, p samplePerson, sit
 		AddedAt: s.Now, AddedBy: s.Actor.ID}
 	if err := store.InsertPeople(ctx, s, []store.NewPerson{n}); err != nil {
 		if store.Violates(err, "person_number_key") {
-			return clock.Refuse("samples", "The number "+number+" is taken", "Give that person another number first")
+			return refusal.New("samples", "The number "+number+" is taken", "Give that person another number first")
 		}
 		return err
 	}
@@ -228,7 +229,7 @@ func (DropSamples) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if people+jobs == 0 {
-		return clock.Refuse("samples", "There are no samples", "Nothing was taken out")
+		return refusal.New("samples", "There are no samples", "Nothing was taken out")
 	}
 	if err := store.KeepRealHours(ctx, t); err != nil {
 		return err
@@ -238,7 +239,7 @@ func (DropSamples) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if name != "" {
-		return clock.Refuse("samples", name+" is no sample, and belongs to the sample crew", "Move them to a crew of yours first")
+		return refusal.New("samples", name+" is no sample, and belongs to the sample crew", "Move them to a crew of yours first")
 	}
 	if err := store.DropSamples(ctx, t); err != nil {
 		return err

@@ -26,6 +26,7 @@ import (
 	"manudex/app/payroll"
 	"manudex/core/clock"
 	"manudex/core/pay"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/files"
 	"manudex/store"
@@ -332,7 +333,7 @@ func (s SetCompany) set(ctx context.Context, t *app.Turn) error {
 	f := fields[i]
 	value, err := f.normal(strings.TrimSpace(s.Value))
 	if err != nil {
-		return clock.Refuse(f.Key, fmt.Sprintf("%s can't be “%s”", f.Label, field.Shorten(s.Value)), app.Capital(err.Error()))
+		return refusal.New(f.Key, fmt.Sprintf("%s can't be “%s”", f.Label, field.Shorten(s.Value)), app.Capital(err.Error()))
 	}
 	n, err := store.CountSetUp(ctx, t, t.Company.Today(t.Now))
 	if err != nil {
@@ -340,7 +341,7 @@ func (s SetCompany) set(ctx context.Context, t *app.Turn) error {
 	}
 	old := f.get(t.Company)
 	if f.Fixed && n.Punches {
-		return clock.Refuse(f.Key, f.Label+" stays as it is: hours were recorded by it", "Ask for a new place if the company moved")
+		return refusal.New(f.Key, f.Label+" stays as it is: hours were recorded by it", "Ask for a new place if the company moved")
 	}
 	if err := s.put(ctx, t, f, value); err != nil {
 		return err
@@ -397,7 +398,7 @@ func (SetMark) Permission() string { return "setup.change" }
 func (s SetMark) Do(ctx context.Context, t *app.Turn) error {
 	kept, err := shrink(s.Image)
 	if err != nil {
-		return clock.Refuse("mark", "This is not a picture that can be used", "Choose a PNG or JPEG of at most 4000 by 4000 pixels")
+		return refusal.New("mark", "This is not a picture that can be used", "Choose a PNG or JPEG of at most 4000 by 4000 pixels")
 	}
 	if err := store.SetCompany(ctx, t, "mark", kept); err != nil {
 		return err
@@ -449,7 +450,7 @@ func (s SetMap) Do(ctx context.Context, t *app.Turn) error {
 	if len(s.GeoJSON) > 0 {
 		shapes, err := files.ReadMap(s.GeoJSON)
 		if err != nil {
-			return clock.Refuse("map", app.Capital(err.Error()), "Send a file that a map program exports as GeoJSON")
+			return refusal.New("map", app.Capital(err.Error()), "Send a file that a map program exports as GeoJSON")
 		}
 		kept, words = string(s.GeoJSON), fmt.Sprintf("%d areas and lines", len(shapes))
 	}
@@ -589,11 +590,11 @@ func (PutRules) Permission() string { return "setup.change" }
 func (p PutRules) Do(ctx context.Context, t *app.Turn) error {
 	p.Title = strings.TrimSpace(p.Title)
 	if p.Title == "" || utf8.RuneCountInString(p.Title) > 80 {
-		return clock.Refuse("title", "The rule set has no name", "Write one of at most 80 characters")
+		return refusal.New("title", "The rule set has no name", "Write one of at most 80 characters")
 	}
 	rules, wrong := store.ParseRuleSet(p.Rules, t.Company.Company, nil)
 	if len(wrong) > 0 {
-		return clock.Refuse(wrong[0].Field, fmt.Sprintf("%s is %s", wrong[0].Field, wrong[0].Value),
+		return refusal.New(wrong[0].Field, fmt.Sprintf("%s is %s", wrong[0].Field, wrong[0].Value),
 			strings.ToUpper(wrong[0].Right[:1])+wrong[0].Right[1:])
 	}
 	if err := mayHoldFrom(ctx, t, p.From, rules); err != nil {
@@ -630,14 +631,14 @@ func mayHoldFrom(ctx context.Context, t *app.Turn, from when.Date, rules pay.Rul
 	case err != nil:
 		return err
 	case from < open:
-		return clock.Refuse("from", "That was paid already: pay runs are closed up to "+(open-1).Format("2 January 2006"),
+		return refusal.New("from", "That was paid already: pay runs are closed up to "+(open-1).Format("2 January 2006"),
 			"Let the rules hold from a later workweek")
 	case rules.FirstDay(from) != from:
-		return clock.Refuse("from", from.Format("Monday 2 January")+" is within a workweek",
+		return refusal.New("from", from.Format("Monday 2 January")+" is within a workweek",
 			"Let the rules hold from "+(rules.FirstDay(from)+rules.WeekDays()).Format("Monday 2 January 2006"))
 	}
 	if set := t.Company.RuleSetOn(from - 1); set != nil && set.From < from && set.Rules.FirstDay(from) != from {
-		return clock.Refuse("from", from.Format("Monday 2 January")+" is within a workweek of the rules before",
+		return refusal.New("from", from.Format("Monday 2 January")+" is within a workweek of the rules before",
 			"Let the rules hold from "+(set.Rules.FirstDay(from)+set.Rules.WeekDays()).Format("Monday 2 January 2006"))
 	}
 	return nil
@@ -655,7 +656,7 @@ func (d DropRules) Do(ctx context.Context, t *app.Turn) error {
 	case err != nil:
 		return err
 	case d.From < open:
-		return clock.Refuse("from", "Hours were paid by these rules", "Add a rule set that holds from a later workweek")
+		return refusal.New("from", "Hours were paid by these rules", "Add a rule set that holds from a later workweek")
 	}
 	dropped, err := store.DropRuleSet(ctx, t, d.From)
 	if err == nil && !dropped {

@@ -12,7 +12,7 @@ import (
 	"manudex/app"
 	"manudex/app/field"
 	"manudex/app/payroll"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/store"
 )
 
@@ -41,13 +41,13 @@ func (PutUnit) Permission() string { return "setup.change" }
 func (p PutSite) Do(ctx context.Context, t *app.Turn) error {
 	s := store.Site{ID: p.ID, Name: strings.TrimSpace(p.Title), Zone: strings.TrimSpace(p.Zone)}
 	if s.Name == "" || utf8.RuneCountInString(s.Name) > 80 {
-		return clock.Refuse("title", "The site has no name", "Write one of at most 80 characters")
+		return refusal.New("title", "The site has no name", "Write one of at most 80 characters")
 	}
 	if s.Zone == "" {
 		s.Zone = t.Company.Zone
 	}
 	if _, err := time.LoadLocation(s.Zone); err != nil || s.Zone == "Local" {
-		return clock.Refuse("zone", "The zone can't be “"+field.Shorten(s.Zone)+"”", "Write an IANA zone such as America/New_York")
+		return refusal.New("zone", "The zone can't be “"+field.Shorten(s.Zone)+"”", "Write an IANA zone such as America/New_York")
 	}
 	for _, c := range []struct {
 		name, text  string
@@ -59,17 +59,17 @@ func (p PutSite) Do(ctx context.Context, t *app.Turn) error {
 		}
 		v, err := strconv.ParseFloat(strings.TrimSpace(c.text), 64)
 		if err != nil || v < c.least || v > c.most {
-			return clock.Refuse(c.name, "The "+c.name+" can't be “"+field.Shorten(c.text)+"”", "Write degrees such as 44.6476")
+			return refusal.New(c.name, "The "+c.name+" can't be “"+field.Shorten(c.text)+"”", "Write degrees such as 44.6476")
 		}
 		*c.into = &v
 	}
 	if (s.Lat == nil) != (s.Lon == nil) {
-		return clock.Refuse("latitude", "A place on the map has a latitude and a longitude", "Write both, or neither")
+		return refusal.New("latitude", "A place on the map has a latitude and a longitude", "Write both, or neither")
 	}
 	if text := strings.TrimSpace(p.FenceMetres); text != "" {
 		metres, err := strconv.Atoi(text)
 		if err != nil || metres < 0 || metres > 100_000 || metres > 0 && s.Lat == nil {
-			return clock.Refuse("fence", "The fence can't be “"+field.Shorten(text)+"”",
+			return refusal.New("fence", "The fence can't be “"+field.Shorten(text)+"”",
 				"Write whole metres, 0 to 100000, for a site with a place on the map")
 		}
 		s.Fence = float64(metres)
@@ -79,11 +79,11 @@ func (p PutSite) Do(ctx context.Context, t *app.Turn) error {
 	case err != nil && !store.NotFound(err):
 		return err
 	case err == nil && old.Zone != s.Zone:
-		return clock.Refuse("zone", "The zone of "+old.Name+" stays: hours were put on days by it", "Add another site with the new zone")
+		return refusal.New("zone", "The zone of "+old.Name+" stays: hours were put on days by it", "Add another site with the new zone")
 	}
 	if err := store.PutSite(ctx, t, s); err != nil {
 		if store.Violates(err, "site_name_key") {
-			return clock.Refuse("title", "There is a site “"+s.Name+"” already", "Choose another name")
+			return refusal.New("title", "There is a site “"+s.Name+"” already", "Choose another name")
 		}
 		return err
 	}
@@ -95,15 +95,15 @@ func (p PutUnit) Do(ctx context.Context, t *app.Turn) error {
 	name := strings.TrimSpace(p.Title)
 	switch {
 	case name == "" || utf8.RuneCountInString(name) > 80 || strings.ContainsAny(name, ",;"):
-		return clock.Refuse("title", "The crew or department needs a name", "Write one of at most 80 characters, without commas")
+		return refusal.New("title", "The crew or department needs a name", "Write one of at most 80 characters, without commas")
 	case p.Kind != "crew" && p.Kind != "department":
 		return app.ErrNotFound
 	case len([]rune(p.Account)) > 60:
-		return clock.Refuse("account", "The account can't be “"+field.Shorten(p.Account)+"”", "Write at most 60 characters")
+		return refusal.New("account", "The account can't be “"+field.Shorten(p.Account)+"”", "Write at most 60 characters")
 	}
 	if err := store.PutUnit(ctx, t, p.ID, p.Kind, name, strings.TrimSpace(p.Account), p.Site); err != nil {
 		if store.Violates(err, "unit_name_key") {
-			return clock.Refuse("title", "There is a crew or department “"+name+"” already", "Choose another name")
+			return refusal.New("title", "There is a crew or department “"+name+"” already", "Choose another name")
 		}
 		return err
 	}
@@ -125,7 +125,7 @@ func (PutJobKind) Permission() string { return "setup.change" }
 func (p PutJobKind) Do(ctx context.Context, t *app.Turn) error {
 	name := strings.TrimSpace(p.Title)
 	if name == "" || utf8.RuneCountInString(name) > 80 {
-		return clock.Refuse("title", "The kind has no name", "Write one of at most 80 characters")
+		return refusal.New("title", "The kind has no name", "Write one of at most 80 characters")
 	}
 	known, err := store.CostCodes(ctx, t)
 	if err != nil {
@@ -138,7 +138,7 @@ func (p PutJobKind) Do(ctx context.Context, t *app.Turn) error {
 		}
 		code, task, ok := strings.Cut(line, " ")
 		if !ok || utf8.RuneCountInString(code) > 20 || utf8.RuneCountInString(task) > 120 {
-			return clock.Refuse("tasks", "A task can't be “"+field.Shorten(line)+"”",
+			return refusal.New("tasks", "A task can't be “"+field.Shorten(line)+"”",
 				"Write the cost code, a space and the name: 110 Set up")
 		}
 		if err := payroll.KnownCostCode(known, code); err != nil {

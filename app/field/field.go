@@ -17,8 +17,8 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
-	"manudex/core/clock"
 	"manudex/core/pay"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -85,14 +85,14 @@ type Put struct {
 func (f *PersonField) Normal(value string) (string, error) {
 	value = strings.TrimSpace(value)
 	if value == "" && f.Required {
-		return "", clock.Refuse(f.Key, f.Label+" is missing", "Write it in")
+		return "", refusal.New(f.Key, f.Label+" is missing", "Write it in")
 	}
 	if value == "" && f.Kind != SetField && f.Kind != ChoiceField {
 		return "", nil
 	}
 	kept, err := f.Check(value)
 	if err != nil {
-		return "", clock.Refuse(f.Key, fmt.Sprintf("%s can't be “%s”", f.Label, Shorten(value)),
+		return "", refusal.New(f.Key, fmt.Sprintf("%s can't be “%s”", f.Label, Shorten(value)),
 			strings.ToUpper(err.Error()[:1])+err.Error()[1:])
 	}
 	return kept, nil

@@ -10,7 +10,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 )
 
 // Setting is one setting of a job or a task, as pages and files know it.
@@ -37,11 +37,11 @@ func (v SettingValue) Show() string {
 // read gives a value as it is kept. Its error is a refusal for the setting.
 func (s Setting) read(value string) (string, error) {
 	kept, err := s.Normal(strings.TrimSpace(value))
-	var refusal *clock.Refusal
-	if err == nil || errors.As(err, &refusal) {
+	var refused *refusal.Refusal
+	if err == nil || errors.As(err, &refused) {
 		return kept, err
 	}
-	return "", clock.Refuse(s.Key, fmt.Sprintf("%s can't be “%s”", s.Label, Shorten(value)), app.Capital(err.Error()))
+	return "", refusal.New(s.Key, fmt.Sprintf("%s can't be “%s”", s.Label, Shorten(value)), app.Capital(err.Error()))
 }
 
 // Of is a setting of a T: how its value is read from one, and how it is

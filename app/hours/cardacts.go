@@ -11,7 +11,7 @@ import (
 
 	"manudex/app"
 	"manudex/core/card"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -90,7 +90,7 @@ func (b TakeBack) Do(ctx context.Context, t *app.Turn) error {
 		return (c.State == card.Approved || c.Adjust) && c.Person != t.Actor.ID && t.Actor.Reaches(t.Act, c.Person, c.Unit)
 	})
 	if len(cards) == 0 {
-		return clock.Refuse("card", "None of these approvals can be taken back any more", "They were paid, or taken back already")
+		return refusal.New("card", "None of these approvals can be taken back any more", "They were paid, or taken back already")
 	}
 	return move(ctx, t, b.Permission(), cards, card.TakeBack, uuid.Must(uuid.NewV7()))
 }
@@ -106,10 +106,10 @@ func moveOne(ctx context.Context, t *app.Turn, act string, ref CardRef, m card.M
 	}
 	c := cards[0]
 	if c.Running() {
-		return clock.Refuse("card", c.Name()+" is still on the clock", "Wait until the day is clocked out")
+		return refusal.New("card", c.Name()+" is still on the clock", "Wait until the day is clocked out")
 	}
 	if c.Date > t.Company.Today(t.Now) {
-		return clock.Refuse("card", "This day has not come yet", "Wait until it is over")
+		return refusal.New("card", "This day has not come yet", "Wait until it is over")
 	}
 	if err := mayMove(ctx, t, cards, m); err != nil {
 		return err
@@ -132,7 +132,7 @@ func mayMove(ctx context.Context, t *app.Turn, cards []store.Card, m card.Move) 
 		return err
 	}
 	if len(hand) > 0 && hand[0].Seconds > int64(t.Company.HandChange) {
-		return clock.Refuse("card",
+		return refusal.New("card",
 			"You changed the card of "+hand[0].Date.Format("2 January")+" by hand, by "+card.HoursMinutes(hand[0].Seconds),
 			"Somebody else approves it")
 	}
@@ -142,7 +142,7 @@ func mayMove(ctx context.Context, t *app.Turn, cards []store.Card, m card.Move) 
 	}
 	if len(waiting) > 0 {
 		on := waiting[0].Format("2 January")
-		return clock.Refuse("card", "Hours of this day were paid on "+on+", whose change waits", "Approve the change of "+on+" first")
+		return refusal.New("card", "Hours of this day were paid on "+on+", whose change waits", "Approve the change of "+on+" first")
 	}
 	return nil
 }
@@ -153,7 +153,7 @@ func move(ctx context.Context, t *app.Turn, act string, cards []store.Card, m ca
 	for i := range cards {
 		c := &cards[i]
 		if (m == card.Approve || m == card.TakeBack) && c.Person == t.Actor.ID {
-			return clock.Refuse("card", "This is your own card", "Somebody else approves it")
+			return refusal.New("card", "This is your own card", "Somebody else approves it")
 		}
 		next, err := c.Standing.Next(m, t.Company.SignRequired)
 		if err != nil {
@@ -223,7 +223,7 @@ func moveAll(ctx context.Context, t *app.Turn, act string, days when.Period, see
 		return err
 	}
 	if len(refs) == 0 {
-		return clock.Refuse("cards", "No card is ready any more", "Look at the list again")
+		return refusal.New("cards", "No card is ready any more", "Look at the list again")
 	}
 	if _, err := lockCards(ctx, t, refs); err != nil {
 		return err
@@ -233,7 +233,7 @@ func moveAll(ctx context.Context, t *app.Turn, act string, days when.Period, see
 		return err
 	}
 	if Digest(refs) != seen {
-		return clock.Refuse("cards", "The list changed while you were looking", "Look at it again and press once more")
+		return refusal.New("cards", "The list changed while you were looking", "Look at it again and press once more")
 	}
 	if err := mayMove(ctx, t, cards, m); err != nil {
 		return err

@@ -10,6 +10,7 @@ import (
 
 	"manudex/app"
 	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -62,11 +63,11 @@ func (c ClaimTime) Do(ctx context.Context, t *app.Turn) error {
 	why := strings.TrimSpace(c.Why)
 	switch {
 	case c.At.After(t.Now):
-		return clock.Refuse("at", "That is still to come", "Write a time that is over")
+		return refusal.New("at", "That is still to come", "Write a time that is over")
 	case c.At.Before(t.Now.AddDate(-1, 0, 0)):
-		return clock.Refuse("at", "That is more than a year ago", "Tell the office")
+		return refusal.New("at", "That is more than a year ago", "Tell the office")
 	case why == "" || utf8.RuneCountInString(why) > longestNote:
-		return clock.Refuse("why", "There is no reason", "Say in a few words what happened, in at most 1,000 characters")
+		return refusal.New("why", "There is no reason", "Say in a few words what happened, in at most 1,000 characters")
 	}
 	p := clock.Punch{ID: c.ID, Act: c.Act, Break: c.Break, On: c.On, Claimed: c.At}
 	if c.Act == clock.In || c.Act == clock.Switch {
@@ -150,9 +151,9 @@ func openClaim(ctx context.Context, t *app.Turn, id uuid.UUID) (store.Claim, sto
 	case !t.Actor.Reaches(t.Act, who.Person, who.Unit):
 		return c, who, app.ErrNotFound
 	case who.Person == t.Actor.ID:
-		return c, who, clock.Refuse("claim", "This is your own claim", "Somebody else takes or declines it")
+		return c, who, refusal.New("claim", "This is your own claim", "Somebody else takes or declines it")
 	case c.Answered():
-		return c, who, clock.Refuse("claim", *c.AnsweredBy+" has answered this claim already", "Look at the list again")
+		return c, who, refusal.New("claim", *c.AnsweredBy+" has answered this claim already", "Look at the list again")
 	}
 	return c, who, nil
 }
@@ -179,7 +180,7 @@ func (a DeclineClaim) Do(ctx context.Context, t *app.Turn) error {
 	}
 	why := strings.TrimSpace(a.Why)
 	if why == "" || utf8.RuneCountInString(why) > longestNote {
-		return clock.Refuse("why", "There is no reason", "Say in a few words why it doesn't count, in at most 1,000 characters")
+		return refusal.New("why", "There is no reason", "Say in a few words why it doesn't count, in at most 1,000 characters")
 	}
 	if err := store.AnswerClaim(ctx, t, c.ID, t.Actor.ID, t.Now, nil, why); err != nil {
 		return err

@@ -25,12 +25,12 @@ type ClockPage struct {
 	Positions []store.Named      // more than one: they choose in which they clock
 	Location  string             // when where they are is taken: "off", "punch" or "along"
 	Interval  int                // seconds between places along the way
-	Around    *app.Frame
+	Frame     *app.Frame
 	Now       time.Time
 	Loc       *time.Location
 	Day       DayRow       // the worked day they are on
 	Last      *store.Stint // the latest stint, open or closed
-	Choices   []store.Choice
+	Choices   []store.ClockOption
 	Classes   map[uuid.UUID][]store.ClassOf // of the choices that are public work
 	LastOn    clock.Assignment              // what was worked on last, to be chosen first
 
@@ -59,7 +59,7 @@ func ReadClockPage(ctx context.Context, a *app.App, actor app.Actor) (*ClockPage
 		return nil, err
 	}
 	p := &ClockPage{Person: actor.Person, Now: a.Now(), Loc: place.Loc, Limits: place.Limits,
-		Around: &app.Frame{Company: place.Name, AskWhom: place.WhomToAsk, Word: app.JobWord(place.JobWord), Today: place.Today(a.Now())}}
+		Frame: &app.Frame{Company: place.Name, AskWhom: place.WhomToAsk, Word: app.JobWord(place.JobWord), Today: place.Today(a.Now())}}
 	if actor.Employment == nil {
 		return p, nil
 	}
@@ -103,7 +103,7 @@ func ReadClockPage(ctx context.Context, a *app.App, actor app.Actor) (*ClockPage
 	if p.Claims, err = store.ClaimsOf(ctx, a.DB, id, today-21); err != nil {
 		return nil, err
 	}
-	if p.Choices, err = store.OwnChoices(ctx, a.DB, id, today, ownChoices); err != nil {
+	if p.Choices, err = store.OwnOptions(ctx, a.DB, id, today, ownChoices); err != nil {
 		return nil, fmt.Errorf("read jobs: %w", err)
 	}
 	p.Classes, err = classes(ctx, a, p.Choices, today)
@@ -116,14 +116,14 @@ func ownHours(ctx context.Context, a *app.App, actor app.Actor, place *app.Compa
 	if err != nil {
 		return err
 	}
-	p.Around.Period = period
+	p.Frame.Period = period
 	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: period.From - 7, To: period.To, Employment: *actor.Employment})
 	if err != nil {
 		return fmt.Errorf("read own cards: %w", err)
 	}
 	p.Day = DayRow{Card: store.Card{Card: card.Card{Date: day}, Employment: *actor.Employment, Standing: card.Start}, Loc: p.Loc, Own: true}
 	for _, c := range cards {
-		if place.SignRequired && c.State == card.Open && c.Date <= p.Around.Today && finished(c, p.Now) && c.Worked > 0 {
+		if place.SignRequired && c.State == card.Open && c.Date <= p.Frame.Today && finished(c, p.Now) && c.Worked > 0 {
 			p.ToSign = append(p.ToSign, c)
 		}
 		if !period.Holds(c.Date) {
@@ -145,7 +145,7 @@ func ownHours(ctx context.Context, a *app.App, actor app.Actor, place *app.Compa
 	return nil
 }
 
-func classes(ctx context.Context, a *app.App, choices []store.Choice, on when.Date) (map[uuid.UUID][]store.ClassOf, error) {
+func classes(ctx context.Context, a *app.App, choices []store.ClockOption, on when.Date) (map[uuid.UUID][]store.ClassOf, error) {
 	var jobs []uuid.UUID
 	for _, c := range choices {
 		if c.PublicWork {
@@ -164,7 +164,8 @@ func classes(ctx context.Context, a *app.App, choices []store.Choice, on when.Da
 }
 
 // SearchChoices finds jobs and tasks to clock to, with their classifications.
-func SearchChoices(ctx context.Context, a *app.App, actor app.Actor, text string) ([]store.Choice, map[uuid.UUID][]store.ClassOf, error) {
+func SearchChoices(ctx context.Context, a *app.App, actor app.Actor, text string) ([]store.ClockOption,
+	map[uuid.UUID][]store.ClassOf, error) {
 	if actor.Scope("clock.see") == app.None {
 		return nil, nil, app.ErrForbidden
 	}
@@ -175,7 +176,7 @@ func SearchChoices(ctx context.Context, a *app.App, actor app.Actor, text string
 	if err != nil {
 		return nil, nil, err
 	}
-	choices, err := store.SearchChoices(ctx, a.DB, text, *actor.Employment, place.Today(a.Now()), 12)
+	choices, err := store.SearchOptions(ctx, a.DB, text, *actor.Employment, place.Today(a.Now()), 12)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -187,12 +188,12 @@ func SearchChoices(ctx context.Context, a *app.App, actor app.Actor, text string
 type CardPage struct {
 	Row     DayRow
 	Lacking []store.LackingTag // tags that their shifts to come need
-	Around  *app.Frame
+	Frame   *app.Frame
 	Punches []store.Punch
 	Acts    []store.CardAct
 	Notes   []store.Note
 	Names   map[uuid.UUID]string // what the punches name: jobs
-	Places  []store.JobPlace     // of those jobs, and of the site
+	Fences  []store.Fence        // of those jobs, and of the site
 	Seen    []store.SeenPlace    // along the way
 	Map     []geo.Shape          // drawn beneath
 	Now     time.Time
@@ -225,7 +226,7 @@ func ReadCardPage(ctx context.Context, a *app.App, actor app.Actor, ref CardRef)
 		return nil, err
 	}
 	p.Row = rows[0]
-	if p.Around, err = a.ReadFrame(ctx, actor, when.Period{From: ref.Date, To: ref.Date}); err != nil {
+	if p.Frame, err = a.ReadFrame(ctx, actor, when.Period{From: ref.Date, To: ref.Date}); err != nil {
 		return nil, err
 	}
 	if err := cardHistory(ctx, a, p, ref); err != nil {
@@ -265,17 +266,17 @@ func cardHistory(ctx context.Context, a *app.App, p *CardPage, ref CardRef) (err
 // cardPlaces reads where the jobs of a card are, and the site whose fence
 // holds for jobs without a place.
 func cardPlaces(ctx context.Context, a *app.App, p *CardPage, ref CardRef) (err error) {
-	if p.Places, err = store.JobPlaces(ctx, a.DB, slices.Collect(maps.Keys(p.Names))); err != nil {
+	if p.Fences, err = store.Fences(ctx, a.DB, slices.Collect(maps.Keys(p.Names))); err != nil {
 		return err
 	}
 	who, err := store.GetEmployment(ctx, a.DB, ref.Employment)
 	if err != nil {
 		return err
 	}
-	if f := who.SiteFence(); f.Radius > 0 && !slices.ContainsFunc(p.Places, func(j store.JobPlace) bool {
+	if f := who.SiteFence(); f.Radius > 0 && !slices.ContainsFunc(p.Fences, func(j store.Fence) bool {
 		return geo.Metres(geo.Point{Lat: j.Lat, Lon: j.Lon}, f.Point) < 1
 	}) {
-		p.Places = append(p.Places, store.JobPlace{Number: who.SiteName, Lat: f.Lat, Lon: f.Lon, Fence: f.Radius})
+		p.Fences = append(p.Fences, store.Fence{Number: who.SiteName, Lat: f.Lat, Lon: f.Lon, Fence: f.Radius})
 	}
 	return nil
 }

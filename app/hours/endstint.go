@@ -10,6 +10,7 @@ import (
 
 	"manudex/app"
 	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/store"
 )
 
@@ -35,11 +36,11 @@ func (e EndStint) Do(ctx context.Context, t *app.Turn) error {
 	case !t.Actor.Reaches(t.Act, who.Person, who.Unit):
 		return app.ErrNotFound
 	case who.Person == t.Actor.ID:
-		return clock.Refuse("at", "These are your own hours", "Somebody else says when you left")
+		return refusal.New("at", "These are your own hours", "Somebody else says when you left")
 	case !maySay(t.Actor, t.Company, who.Person, who.Unit):
-		return clock.Refuse("at", "Crew leads don't say times here", "Tell the office, who do")
+		return refusal.New("at", "Crew leads don't say times here", "Tell the office, who do")
 	case why == "" || utf8.RuneCountInString(why) > longestNote:
-		return clock.Refuse("why", "There is no reason", "Say in a few words how you know the time, in at most 1,000 characters")
+		return refusal.New("why", "There is no reason", "Say in a few words how you know the time, in at most 1,000 characters")
 	}
 	loc, err := who.Loc()
 	if err != nil {
@@ -50,9 +51,9 @@ func (e EndStint) Do(ctx context.Context, t *app.Turn) error {
 	case err != nil:
 		return err
 	case last == nil || !last.Open():
-		return clock.Refuse("at", who.Given+" is not on the clock", "Look at the card again")
+		return refusal.New("at", who.Given+" is not on the clock", "Look at the card again")
 	case !e.At.After(last.Start) || e.At.After(t.Now):
-		return clock.Refuse("at", "They can't have left then: they began at "+last.Start.In(loc).Format("15:04 on Monday 2 January"),
+		return refusal.New("at", "They can't have left then: they began at "+last.Start.In(loc).Format("15:04 on Monday 2 January"),
 			"Choose a time after that, and not after now")
 	}
 	if err := PunchFor(ctx, t, who, clock.Punch{ID: e.ID, Act: clock.Out, Point: clock.HandEntry, Claimed: e.At}, nil); err != nil {

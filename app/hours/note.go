@@ -8,7 +8,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/store"
 )
 
@@ -28,11 +28,11 @@ func (n AddNote) Do(ctx context.Context, t *app.Turn) error {
 	body := strings.TrimSpace(n.Body)
 	switch {
 	case body == "":
-		return clock.Refuse("note", "The note is empty", "Write what the office should know")
+		return refusal.New("note", "The note is empty", "Write what the office should know")
 	case utf8.RuneCountInString(body) > longestNote:
-		return clock.Refuse("note", "The note is too long", "Keep it to 1,000 characters")
+		return refusal.New("note", "The note is too long", "Keep it to 1,000 characters")
 	case t.Actor.Employment == nil:
-		return clock.Refuse("note", "You have no timecard to put a note on", "Tell your lead")
+		return refusal.New("note", "You have no timecard to put a note on", "Tell your lead")
 	}
 	date := t.Company.Today(t.Now)
 	last, err := store.LastStint(ctx, t, *t.Actor.Employment)

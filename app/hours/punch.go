@@ -18,6 +18,7 @@ import (
 	"manudex/core/card"
 	"manudex/core/clock"
 	"manudex/core/geo"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -71,7 +72,7 @@ type reading struct {
 	who    store.Employment
 	around []store.Punch
 	same   *store.Punch // the very punch, where it was sent before
-	job    *store.JobTask
+	job    *store.Clockable
 }
 
 // Ahead reads it on the way in.
@@ -82,9 +83,11 @@ func (p Punch) Ahead(t *app.Turn) ([]store.Ask, any) {
 	made, of := p.made(t.Now), *t.Actor.Employment
 	r := &reading{}
 	asks := []store.Ask{store.AskEmployment(of, &r.who),
-		store.AskPunchesAround(of, made.Claimed, made.ID, func(around []store.Punch, same *store.Punch) { r.around, r.same = around, same })}
+		store.AskPunchesAround(of, made.Claimed, made.ID, func(around []store.Punch, same *store.Punch) {
+			r.around, r.same = around, same
+		})}
 	if p.On.Job != uuid.Nil {
-		asks = append(asks, store.AskJobTask(p.On.Job, p.On.Task, p.On.Class, of, t.Company.Today(made.Claimed), &r.job))
+		asks = append(asks, store.AskClockable(p.On.Job, p.On.Task, p.On.Class, of, t.Company.Today(made.Claimed), &r.job))
 	}
 	return asks, r
 }
@@ -99,7 +102,7 @@ func (p Punch) read(ctx context.Context, t *app.Turn) (*reading, error) {
 }
 
 func noPosition() error {
-	return clock.Refuse("act", "You have no hourly position here today", "Ask the office to add one")
+	return refusal.New("act", "You have no hourly position here today", "Ask the office to add one")
 }
 
 // mayClockIn refuses a punch from a clock point that isn't the person's, and,
@@ -109,10 +112,10 @@ func mayClockIn(who store.Employment, p clock.Punch) error {
 	own := p.Point == clock.OwnPhone || p.Point == clock.Browser || p.Point == clock.DelayQueue
 	switch {
 	case own && !slices.Contains(field.SplitList(who.Points), field.OwnDevice):
-		return clock.Refuse("point", "You don't clock in from your own phone or browser",
+		return refusal.New("point", "You don't clock in from your own phone or browser",
 			"Clock at: "+field.OrNothing(who.Points)+". The office can open this to you")
 	case own && p.Place == nil && who.Needed && who.Location != "off":
-		return clock.Refuse("place", "Your punches need a location, and none came along",
+		return refusal.New("place", "Your punches need a location, and none came along",
 			"Let this page see where you are, in the settings of your browser, or ask your lead")
 	}
 	return nil
@@ -141,7 +144,7 @@ func (s SeePlace) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if who.Location != "along" || last == nil || !last.Open() {
-		return clock.Refuse("place", "Where you are is not taken now", "Nothing was kept")
+		return refusal.New("place", "Where you are is not taken now", "Nothing was kept")
 	}
 	before, err := store.LastSeenPlace(ctx, t, who.ID, last.Start)
 	if err != nil {
@@ -186,7 +189,7 @@ func punchFor(ctx context.Context, t *app.Turn, who store.Employment, p clock.Pu
 	if why := claimOf(t, who, made); why != "" && made.Point == clock.DelayQueue {
 		return keepClaim(ctx, t, who, made, why, "")
 	}
-	var refused *clock.Refusal
+	var refused *refusal.Refusal
 	err = recordPunch(ctx, t, who, loc, read, made, allow)
 	if errors.As(err, &refused) && made.Point == clock.DelayQueue { // it can't be pressed again
 		return keepClaim(ctx, t, who, made, "refused", refused.Error())
@@ -226,24 +229,24 @@ func KeepPunch(ctx context.Context, t *app.Turn, who store.Employment, book *day
 }
 
 // jobOf gives what a punch is to be clocked to, read before or now.
-func jobOf(ctx context.Context, t *app.Turn, who store.Employment, p clock.Punch, known *store.JobTask) (store.JobTask, error) {
+func jobOf(ctx context.Context, t *app.Turn, who store.Employment, p clock.Punch, known *store.Clockable) (store.Clockable, error) {
 	if known != nil {
 		return *known, nil
 	}
-	return store.GetJobTask(ctx, t, p.On.Job, p.On.Task, p.On.Class, who.ID, t.Company.Today(p.Claimed))
+	return store.GetClockable(ctx, t, p.On.Job, p.On.Task, p.On.Class, who.ID, t.Company.Today(p.Claimed))
 }
 
 // checkJob refuses a job, task or class that can't be clocked to, and says
 // how far outside the fence the punch was made.
-func checkJob(ctx context.Context, t *app.Turn, who store.Employment, p clock.Punch, known *store.JobTask) (offSite float64, err error) {
+func checkJob(ctx context.Context, t *app.Turn, who store.Employment, p clock.Punch, known *store.Clockable) (offSite float64, err error) {
 	fence, word := who.SiteFence(), t.Company.JobWord
 	if p.Act == clock.In || p.Act == clock.Switch {
 		if p.On.Job == uuid.Nil {
-			return 0, clock.Refuse("job", "No "+word+" was chosen", "Choose the "+word+" you are starting on")
+			return 0, refusal.New("job", "No "+word+" was chosen", "Choose the "+word+" you are starting on")
 		}
 		j, err := jobOf(ctx, t, who, p, known)
 		if store.NotFound(err) {
-			return 0, clock.Refuse("job", "There is no such "+word, "Choose one from the list")
+			return 0, refusal.New("job", "There is no such "+word, "Choose one from the list")
 		}
 		if err != nil {
 			return 0, err
@@ -261,27 +264,27 @@ func checkJob(ctx context.Context, t *app.Turn, who store.Employment, p clock.Pu
 	return fence.Outside(*p.Place), nil
 }
 
-func clockable(word string, j store.JobTask, on clock.Assignment) error {
+func clockable(word string, j store.Clockable, on clock.Assignment) error {
 	name := j.Number + " " + j.Name
 	switch {
 	case j.State != "open":
-		return clock.Refuse("job", name+" was closed", "Choose another "+word+", or ask the office to open it again")
+		return refusal.New("job", name+" was closed", "Choose another "+word+", or ask the office to open it again")
 	case !j.Open:
-		return clock.Refuse("job", name+" is not open to you", "Choose another "+word+", or ask the office to open it to you")
+		return refusal.New("job", name+" is not open to you", "Choose another "+word+", or ask the office to open it to you")
 	case j.Into != nil:
-		return clock.Refuse("task", "That task of "+name+" is worked as “"+*j.Into+"”", "Choose that one")
+		return refusal.New("task", "That task of "+name+" is worked as “"+*j.Into+"”", "Choose that one")
 	case on.Task != uuid.Nil && j.TaskState == nil:
-		return clock.Refuse("task", name+" has no such task", "Choose one of its tasks")
+		return refusal.New("task", name+" has no such task", "Choose one of its tasks")
 	case on.Task != uuid.Nil && *j.TaskState != "open":
-		return clock.Refuse("task", "That task of "+name+" was closed", "Choose another task")
+		return refusal.New("task", "That task of "+name+" was closed", "Choose another task")
 	case on.Task == uuid.Nil && j.HasTasks:
-		return clock.Refuse("task", "No task of "+name+" was chosen", "Choose the task you are starting on")
+		return refusal.New("task", "No task of "+name+" was chosen", "Choose the task you are starting on")
 	case j.PublicWork && on.Class == uuid.Nil:
-		return clock.Refuse("class", name+" is public work", "Choose the classification you work in")
+		return refusal.New("class", name+" is public work", "Choose the classification you work in")
 	case j.PublicWork && !j.HasClass:
-		return clock.Refuse("class", name+" has no wage for that classification", "Choose one of its classifications")
+		return refusal.New("class", name+" has no wage for that classification", "Choose one of its classifications")
 	case !j.PublicWork && on.Class != uuid.Nil:
-		return clock.Refuse("class", name+" is not public work", "Leave the classification out")
+		return refusal.New("class", name+" is not public work", "Leave the classification out")
 	}
 	return nil
 }

@@ -18,6 +18,7 @@ import (
 	"manudex/core/card"
 	"manudex/core/clock"
 	"manudex/core/geo"
+	"manudex/core/refusal"
 	"manudex/dbtest"
 	"manudex/store"
 )
@@ -102,8 +103,8 @@ func TestPunchesThatAreRefused(t *testing.T) {
 		before := dbtest.Get[int](t, w, `select count(*) from punch`)
 		c.punch.ID = apptest.NewID()
 		err := w.Do(ctx, c.who, c.punch)
-		var refusal *clock.Refusal
-		if !errors.As(err, &refusal) || refusal.Field != c.field || !strings.Contains(refusal.Error(), c.says) {
+		var refused *refusal.Refusal
+		if !errors.As(err, &refused) || refused.Field != c.field || !strings.Contains(refused.Error(), c.says) {
 			t.Errorf("%s: %v", c.name, err)
 		}
 		if after := dbtest.Get[int](t, w, `select count(*) from punch`); after != before {
@@ -246,11 +247,11 @@ func TestRacingPunches(t *testing.T) {
 					p.Break = clock.Rest
 				}
 				err := w.Do(ctx, ruth, p)
-				var refusal *clock.Refusal
+				var refused *refusal.Refusal
 				switch {
 				case err == nil:
 					stored <- p.ID
-				case !errors.As(err, &refusal):
+				case !errors.As(err, &refused):
 					t.Errorf("%s: %v", p.Act, err)
 				}
 				w.Pass(time.Second)

@@ -9,7 +9,7 @@ import (
 
 	"manudex/app"
 	"manudex/app/field"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -62,7 +62,7 @@ func (RenameCustomer) Permission() string { return "jobs.change" }
 func (c RenameCustomer) Do(ctx context.Context, t *app.Turn) error {
 	name := strings.TrimSpace(c.Title)
 	if name == "" || len([]rune(name)) > 120 {
-		return clock.Refuse("title", "The customer needs a name", "Write one of at most 120 characters")
+		return refusal.New("title", "The customer needs a name", "Write one of at most 120 characters")
 	}
 	old, err := store.GetCustomer(ctx, t, c.ID)
 	if err != nil || old == name {
@@ -70,7 +70,7 @@ func (c RenameCustomer) Do(ctx context.Context, t *app.Turn) error {
 	}
 	if err := store.RenameCustomer(ctx, t, c.ID, name); err != nil {
 		if store.Violates(err, "customer_name_key") {
-			return clock.Refuse("title", "There is a customer “"+name+"” already", "Choose another name, or give their jobs that customer")
+			return refusal.New("title", "There is a customer “"+name+"” already", "Choose another name, or give their jobs that customer")
 		}
 		return err
 	}
@@ -101,12 +101,12 @@ func (TakeShare) Permission() string { return "customers.share" }
 func (s ShareHours) Do(ctx context.Context, t *app.Turn) error {
 	l := store.CustomerLink{ID: s.ID, Customer: s.Customer, GivenTo: strings.TrimSpace(s.To), WithNames: s.WithNames, MadeAt: t.Now}
 	if l.GivenTo == "" || len([]rune(l.GivenTo)) > 120 {
-		return clock.Refuse("to", "It is not said who gets it", "Write a name or an address of at most 120 characters")
+		return refusal.New("to", "It is not said who gets it", "Write a name or an address of at most 120 characters")
 	}
 	if text := strings.TrimSpace(s.LastDay); text != "" {
 		last, err := when.ParseDate(text)
 		if err != nil || last < t.Company.Today(t.Now) {
-			return clock.Refuse("last_day", "The last day can't be “"+field.Shorten(text)+"”",
+			return refusal.New("last_day", "The last day can't be “"+field.Shorten(text)+"”",
 				"Choose today or a later day, or leave it out")
 		}
 		l.LastDay = &last

@@ -11,7 +11,7 @@ import (
 	"manudex/app"
 	"manudex/app/bringin"
 	"manudex/app/field"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -141,11 +141,11 @@ func (j *jobJudge) take(r *bringin.ImportRow, given map[string]string) error {
 		r.Name, what = number+", "+task, "Task "+task+" of "+number
 	}
 	if number == "" {
-		return clock.Refuse("number", "The number is missing", "It says which job a row is about")
+		return refusal.New("number", "The number is missing", "It says which job a row is about")
 	}
 	key := number + "\x00" + strings.ToLower(task)
 	if before, twice := j.seen[key]; twice {
-		return clock.Refuse("number", fmt.Sprintf("%s stands in line %d already", what, before), "Keep one of the two")
+		return refusal.New("number", fmt.Sprintf("%s stands in line %d already", what, before), "Keep one of the two")
 	}
 	j.seen[key] = r.Line
 	if task != "" {
@@ -158,7 +158,7 @@ func (j *jobJudge) take(r *bringin.ImportRow, given map[string]string) error {
 func (j *jobJudge) takeJob(r *bringin.ImportRow, number string, given map[string]string) error {
 	for _, f := range j.jobFile.tasks {
 		if strings.TrimSpace(given[f.Key]) != "" {
-			return clock.Refuse(f.Key, f.Label+" is given, and no task", "Name the task in the column Task")
+			return refusal.New(f.Key, f.Label+" is given, and no task", "Name the task in the column Task")
 		}
 	}
 	job, there := j.known[number]
@@ -167,12 +167,12 @@ func (j *jobJudge) takeJob(r *bringin.ImportRow, number string, given map[string
 		return err
 	}
 	if there && values["state"] == "closed" && job.Running > 0 {
-		return clock.Refuse("state", fmt.Sprintf("%d on the clock on it now", job.Running), "Let them switch first; Today shows who")
+		return refusal.New("state", fmt.Sprintf("%d on the clock on it now", job.Running), "Let them switch first; Today shows who")
 	}
 	r.Values = values
 	switch {
 	case !there && r.Values["name"] == "":
-		return clock.Refuse("name", "The name is missing", "A new job needs it")
+		return refusal.New("name", "The name is missing", "A new job needs it")
 	case !there:
 		j.fresh[number] = true
 		r.State, r.What = bringin.RowNew, r.Values["customer"]
@@ -187,13 +187,13 @@ func (j *jobJudge) takeJob(r *bringin.ImportRow, number string, given map[string
 func (j *jobJudge) takeTask(r *bringin.ImportRow, number string, given map[string]string) error {
 	for _, f := range j.jobs {
 		if f.Key != "number" && strings.TrimSpace(given[f.Key]) != "" {
-			return clock.Refuse(f.Key, f.Label+" stands beside a task",
+			return refusal.New(f.Key, f.Label+" stands beside a task",
 				"Give a job's settings in a line of its own, and its tasks in lines after it")
 		}
 	}
 	job, there := j.known[number]
 	if !there && !j.fresh[number] {
-		return clock.Refuse("number", "There is no job "+number, "Add it in a line before its tasks")
+		return refusal.New("number", "There is no job "+number, "Add it in a line before its tasks")
 	}
 	r.Job = job
 	r.Job.Number = number

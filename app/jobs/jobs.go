@@ -17,9 +17,9 @@ import (
 	"manudex/app"
 	"manudex/app/field"
 	"manudex/app/payroll"
-	"manudex/core/clock"
 	"manudex/core/geo"
 	"manudex/core/pay"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -53,7 +53,7 @@ func ReadJobs(ctx context.Context, a *app.App, actor app.Actor, f store.JobFilte
 // JobPage is a job's own page.
 type JobPage struct {
 	store.Job
-	Tasks    []JobTask
+	Tasks    []TaskRow
 	OpenTo   []store.OpenTo
 	CanClock int // people
 	Wages    []store.Wage
@@ -71,7 +71,7 @@ type JobPage struct {
 	CostCodes   []store.CostCode
 	Now         []store.OnJob // on it now, as far as the actor may see
 	Loc         *time.Location
-	Where       *store.JobPlace // its own place or that of its site, nil for none
+	Where       *store.Fence // its own place or that of its site, nil for none
 	SitePlaces  []store.Site
 	Map         []geo.Shape // drawn beneath
 	MayChange   bool
@@ -126,7 +126,7 @@ func ReadJobPage(ctx context.Context, a *app.App, actor app.Actor, id uuid.UUID)
 		}
 		p.Now = slices.DeleteFunc(p.Now, func(o store.OnJob) bool { return !actor.Reaches("today.see", o.Person, o.Unit) })
 	}
-	where, err := store.JobPlaces(ctx, a.DB, []uuid.UUID{id})
+	where, err := store.Fences(ctx, a.DB, []uuid.UUID{id})
 	if err != nil {
 		return nil, err
 	}
@@ -250,7 +250,7 @@ func jobFields(ctx context.Context, q store.Q) ([]jobField, error) {
 				return placeText(j.Lat, j.Lon, j.Fence)
 			}, Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
 				lat, lon, fence, _ := readPlaceText(value) // placeValue read it
-				return store.PutJobPlace(ctx, t, job, lat, lon, fence)
+				return store.PutFence(ctx, t, job, lat, lon, fence)
 			}},
 		{Setting: field.Setting{Key: "tags",
 			Label: "Tags needed", Help: "Apart by commas. Shown before somebody without them has a shift on it",
@@ -403,7 +403,7 @@ func closeJob(ctx context.Context, t *app.Turn, job uuid.UUID, value string) err
 		return err
 	}
 	if value == "closed" && j.Running > 0 {
-		return clock.Refuse("state", fmt.Sprintf("%d on the clock on it now", j.Running), "Let them switch first; Today shows who")
+		return refusal.New("state", fmt.Sprintf("%d on the clock on it now", j.Running), "Let them switch first; Today shows who")
 	}
 	return store.SetJob(ctx, t, job, "state", value)
 }
@@ -443,7 +443,7 @@ func (s SetJob) Do(ctx context.Context, t *app.Turn) error {
 // numberTaken makes a refusal of an error that says that a number is taken.
 func numberTaken(err error, number string) error {
 	if store.Violates(err, "job_number_key") {
-		return clock.Refuse("number", "There is a job "+number+" already", "Choose another number")
+		return refusal.New("number", "There is a job "+number+" already", "Choose another number")
 	}
 	return err
 }
@@ -464,9 +464,9 @@ func (a AddJob) Do(ctx context.Context, t *app.Turn) error {
 	a.Number, a.Title = strings.TrimSpace(a.Number), strings.TrimSpace(a.Title)
 	switch {
 	case a.Number == "" || utf8.RuneCountInString(a.Number) > 20:
-		return clock.Refuse("number", "The number is missing", "Write one of at most 20 characters")
+		return refusal.New("number", "The number is missing", "Write one of at most 20 characters")
 	case a.Title == "" || utf8.RuneCountInString(a.Title) > 120:
-		return clock.Refuse("title", "The name is missing", "Write one of at most 120 characters")
+		return refusal.New("title", "The name is missing", "Write one of at most 120 characters")
 	}
 	var err error
 	if a.Like != uuid.Nil {
@@ -566,11 +566,11 @@ func personNamed(ctx context.Context, t *app.Turn, text string) (uuid.UUID, erro
 		return uuid.Nil, err
 	case len(found) == 0:
 		return uuid.Nil,
-			clock.Refuse("person", "Nobody here has the number or name “"+field.Shorten(text)+"”",
+			refusal.New("person", "Nobody here has the number or name “"+field.Shorten(text)+"”",
 				"Write the personnel number, or given and family name")
 	case len(found) > 1:
 		return uuid.Nil,
-			clock.Refuse("person", fmt.Sprintf("%d people are called “%s”", len(found), field.Shorten(text)),
+			refusal.New("person", fmt.Sprintf("%d people are called “%s”", len(found), field.Shorten(text)),
 				"Write the personnel number: "+found[0].Name+" or "+found[1].Name)
 	}
 	return found[0].ID, nil
@@ -603,7 +603,7 @@ func (s SetWage) Do(ctx context.Context, t *app.Turn) error {
 		}
 		kept, err := field.RateValue(strings.TrimSpace(*v))
 		if err != nil {
-			return clock.Refuse("wage", "A wage can't be “"+field.Shorten(*v)+"”", "Write a sum such as 32.40")
+			return refusal.New("wage", "A wage can't be “"+field.Shorten(*v)+"”", "Write a sum such as 32.40")
 		}
 		*v = kept
 	}
@@ -615,7 +615,7 @@ func (s SetWage) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if own {
-		return clock.Refuse("wage", "Nobody changes their own pay, and this is a classification of yours",
+		return refusal.New("wage", "Nobody changes their own pay, and this is a classification of yours",
 			"Ask another manager or an owner")
 	}
 	if err := store.LockJob(ctx, t, s.Job); err != nil {
@@ -634,7 +634,7 @@ func (s SetWage) Do(ctx context.Context, t *app.Turn) error {
 	case err != nil:
 		return err
 	case s.From < first && before:
-		return clock.Refuse("from", "That was paid already: pay runs are closed up to "+(first-1).Format("2 January 2006"),
+		return refusal.New("from", "That was paid already: pay runs are closed up to "+(first-1).Format("2 January 2006"),
 			"Let the wage hold from a later day")
 	}
 	wage := store.Wage{Class: s.Class, Base: s.Base, Cash: s.Cash, Plan: s.Plan, StartsOn: s.From}

@@ -126,10 +126,10 @@ func TestJoiningTasks(t *testing.T) {
 		jobs.AddTasks{Job: id, Tasks: []jobs.NewTask{{Title: "Cut", CostCode: "110", Hours: "10"},
 			{Title: "Trim", CostCode: "110", Hours: "5.5"}, {Title: "Paint", CostCode: "120", Hours: ""},
 			{Title: "Ship", CostCode: "130", Hours: "2"}}}))
-	tasks := func() map[string]jobs.JobTask {
+	tasks := func() map[string]jobs.TaskRow {
 		p, err := jobs.ReadJobPage(ctx, w.App, mira, id)
 		apptest.Must(t, err)
-		m := map[string]jobs.JobTask{}
+		m := map[string]jobs.TaskRow{}
 		for _, k := range p.Tasks {
 			m[k.Name] = k
 		}

@@ -76,7 +76,7 @@ func TestJobPlace(t *testing.T) {
 	mira := w.Person(t, "Mira Castellane")
 	job := apptest.JobOf(t, w, "2231")
 	fence := func() (lat, metres float64) {
-		j, err := store.GetJobTask(ctx, w.DB, job, apptest.NewID(), apptest.NewID(), *w.Person(t, "Tomasz Brandt").Employment,
+		j, err := store.GetClockable(ctx, w.DB, job, apptest.NewID(), apptest.NewID(), *w.Person(t, "Tomasz Brandt").Employment,
 			when.NewDate(2026, 11, 13))
 		apptest.Must(t, err)
 		f := j.SiteFence()

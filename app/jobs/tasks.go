@@ -12,13 +12,13 @@ import (
 	"manudex/app"
 	"manudex/app/field"
 	"manudex/app/payroll"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/store"
 )
 
-// JobTask is a task as the page of its job shows it: with what is joined into
+// TaskRow is a task as the page of its job shows it: with what is joined into
 // it, whose estimate and hours are in its sums.
-type JobTask struct {
+type TaskRow struct {
 	store.Task
 	Joined   []store.Task
 	Sum      *int64 // estimate of all of them; nil when none has one
@@ -27,7 +27,7 @@ type JobTask struct {
 }
 
 // Left gives what is left of the estimate, nil without one.
-func (t JobTask) Left() *int64 {
+func (t TaskRow) Left() *int64 {
 	if t.Sum == nil {
 		return nil
 	}
@@ -36,10 +36,10 @@ func (t JobTask) Left() *int64 {
 }
 
 // underOne puts joined tasks under the one they are worked as.
-func underOne(tasks []store.Task) []JobTask {
-	var shown []JobTask
+func underOne(tasks []store.Task) []TaskRow {
+	var shown []TaskRow
 	at := map[uuid.UUID]int{}
-	add := func(t *JobTask, of store.Task) {
+	add := func(t *TaskRow, of store.Task) {
 		t.SumUsed += of.Used
 		if of.Estimate != nil {
 			if t.Sum == nil {
@@ -51,7 +51,7 @@ func underOne(tasks []store.Task) []JobTask {
 	for _, t := range tasks {
 		if t.Into == nil {
 			at[t.ID] = len(shown)
-			jt := JobTask{Task: t}
+			jt := TaskRow{Task: t}
 			add(&jt, t)
 			shown = append(shown, jt)
 		}
@@ -64,7 +64,7 @@ func underOne(tasks []store.Task) []JobTask {
 		}
 	}
 	for i := range shown {
-		shown[i].Proposed = shown[i].State == "open" && shown[i].CostCode != "" && slices.ContainsFunc(shown, func(o JobTask) bool {
+		shown[i].Proposed = shown[i].State == "open" && shown[i].CostCode != "" && slices.ContainsFunc(shown, func(o TaskRow) bool {
 			return o.ID != shown[i].ID && o.State == "open" && o.CostCode == shown[i].CostCode
 		})
 	}
@@ -151,7 +151,7 @@ func closeTask(ctx context.Context, t *app.Turn, task uuid.UUID, value string) e
 			return err
 		}
 		if running > 0 {
-			return clock.Refuse("task", fmt.Sprintf("%d on the clock on it now", running), "Let them switch first; Today shows who")
+			return refusal.New("task", fmt.Sprintf("%d on the clock on it now", running), "Let them switch first; Today shows who")
 		}
 	}
 	return store.SetTask(ctx, t, task, "state", value)
@@ -189,7 +189,7 @@ func (s SetTask) Do(ctx context.Context, t *app.Turn) error {
 // taskTaken makes a refusal of an error that says that a name is taken.
 func taskTaken(err error, name string) error {
 	if store.Violates(err, "task_job_id_name_key") {
-		return clock.Refuse("task", "There is a task “"+name+"” already", "Choose another name")
+		return refusal.New("task", "There is a task “"+name+"” already", "Choose another name")
 	}
 	return err
 }
@@ -211,7 +211,7 @@ func (a AddTasks) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if len(a.Tasks) == 0 {
-		return clock.Refuse("title", "No task was chosen", "Choose at least one")
+		return refusal.New("title", "No task was chosen", "Choose at least one")
 	}
 	known, err := store.CostCodes(ctx, t)
 	if err != nil {
@@ -221,7 +221,7 @@ func (a AddTasks) Do(ctx context.Context, t *app.Turn) error {
 		name, code := strings.TrimSpace(n.Title), strings.TrimSpace(n.CostCode)
 		hours := strings.TrimSpace(n.Hours)
 		if name == "" || utf8.RuneCountInString(name) > 120 || utf8.RuneCountInString(code) > 20 {
-			return clock.Refuse("title", "A task needs a name", "Write one of at most 120 characters, and a cost code of at most 20")
+			return refusal.New("title", "A task needs a name", "Write one of at most 120 characters, and a cost code of at most 20")
 		}
 		if err := payroll.KnownCostCode(known, code); err != nil {
 			return err
@@ -229,7 +229,7 @@ func (a AddTasks) Do(ctx context.Context, t *app.Turn) error {
 		var estimate *int64
 		if hours != "" {
 			if _, err := hoursValue(hours); err != nil {
-				return clock.Refuse("hours", fmt.Sprintf("The hours of %s can't be “%s”", name, field.Shorten(hours)),
+				return refusal.New("hours", fmt.Sprintf("The hours of %s can't be “%s”", name, field.Shorten(hours)),
 					"Write hours such as 120 or 7.5")
 			}
 			s := secondsOrNull(hours).(int64)
@@ -292,7 +292,7 @@ func (j JoinTasks) Do(ctx context.Context, t *app.Turn) error {
 	case err != nil:
 		return err
 	case into.Into != nil || into.State != "open":
-		return clock.Refuse("into", into.Name+" is not worked by itself", "Choose an open task that is")
+		return refusal.New("into", into.Name+" is not worked by itself", "Choose an open task that is")
 	}
 	joined := 0
 	for _, k := range tasks {
@@ -300,7 +300,7 @@ func (j JoinTasks) Do(ctx context.Context, t *app.Turn) error {
 			continue
 		}
 		if k.Running > 0 {
-			return clock.Refuse("tasks", fmt.Sprintf("%d on the clock on %s now", k.Running, k.Name),
+			return refusal.New("tasks", fmt.Sprintf("%d on the clock on %s now", k.Running, k.Name),
 				"Let them switch first; Today shows who")
 		}
 		if err := store.SetTask(ctx, t, k.ID, "joined_into", into.ID); err != nil {
@@ -316,7 +316,7 @@ func (j JoinTasks) Do(ctx context.Context, t *app.Turn) error {
 		joined++
 	}
 	if joined == 0 {
-		return clock.Refuse("tasks", "There is nothing to join", "Choose at least two tasks")
+		return refusal.New("tasks", "There is nothing to join", "Choose at least two tasks")
 	}
 	t.Record(store.Event{Act: t.Act}, j.Job, map[string]any{"field": "Tasks", "to": fmt.Sprintf("%d joined into %s", joined, into.Name)})
 	return nil
@@ -328,7 +328,7 @@ func (s SplitTask) Do(ctx context.Context, t *app.Turn) error {
 	case err != nil:
 		return err
 	case task.Into == nil:
-		return clock.Refuse("task", task.Name+" is worked by itself already", "There is nothing to split")
+		return refusal.New("task", task.Name+" is worked by itself already", "There is nothing to split")
 	}
 	t.Record(store.Event{Act: t.Act}, s.Job, map[string]any{"field": "Tasks", "to": task.Name + " worked by itself again"})
 	return store.SetTask(ctx, t, task.ID, "joined_into", nil)

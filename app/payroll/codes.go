@@ -11,8 +11,8 @@ import (
 
 	"manudex/app"
 	"manudex/app/field"
-	"manudex/core/clock"
 	"manudex/core/pay"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -178,7 +178,7 @@ func (p PutPayCode) Do(ctx context.Context, t *app.Turn) error {
 	case i < 0, (p.Owner == pay.ByCompany) != (p.ID == uuid.Nil):
 		return app.ErrNotFound
 	case utf8.RuneCountInString(code) > 20 || strings.ContainsAny(code, " ,;\t\n\""):
-		return clock.Refuse("code", "A pay code can't be “"+field.Shorten(p.Code)+"”",
+		return refusal.New("code", "A pay code can't be “"+field.Shorten(p.Code)+"”",
 			"Write at most 20 characters, without spaces, commas and quotes")
 	}
 	from, err := codesHoldFrom(ctx, t, p.From)
@@ -247,10 +247,10 @@ func codesHoldFrom(ctx context.Context, t *app.Turn, text string) (when.Date, er
 	}
 	from, err := when.ParseDate(text)
 	if err != nil {
-		return 0, clock.Refuse("from", "From can't be “"+field.Shorten(text)+"”", "Write a date as YYYY-MM-DD")
+		return 0, refusal.New("from", "From can't be “"+field.Shorten(text)+"”", "Write a date as YYYY-MM-DD")
 	}
 	if from < first {
-		return 0, clock.Refuse("from", "Hours before "+first.Format("2 January 2006")+" are paid, and keep their codes",
+		return 0, refusal.New("from", "Hours before "+first.Format("2 January 2006")+" are paid, and keep their codes",
 			"Choose that day or a later one")
 	}
 	return from, nil
@@ -267,7 +267,7 @@ func (PutCodeOrder) Permission() string { return "setup.change" }
 
 func (p PutCodeOrder) Do(ctx context.Context, t *app.Turn) error {
 	if !pay.ValidOrder(p.Order) {
-		return clock.Refuse("order", "The order leaves somebody out, or names somebody twice", "Name each once")
+		return refusal.New("order", "The order leaves somebody out, or names somebody twice", "Name each once")
 	}
 	from, err := codesHoldFrom(ctx, t, p.From)
 	if err != nil {
@@ -295,10 +295,10 @@ func (p PutCostCode) Do(ctx context.Context, t *app.Turn) error {
 	c := store.CostCode{Code: strings.TrimSpace(p.Code), Name: strings.TrimSpace(p.Title), Closed: p.Closed}
 	switch {
 	case c.Code == "" || utf8.RuneCountInString(c.Code) > 20 || strings.ContainsAny(c.Code, " ,;\t\n\""):
-		return clock.Refuse("code", "A cost code can't be “"+field.Shorten(p.Code)+"”",
+		return refusal.New("code", "A cost code can't be “"+field.Shorten(p.Code)+"”",
 			"Write 1 to 20 characters, without spaces, commas and quotes")
 	case c.Name == "" || len([]rune(c.Name)) > 80:
-		return clock.Refuse("title", "The cost code needs a name", "Write one of at most 80 characters")
+		return refusal.New("title", "The cost code needs a name", "Write one of at most 80 characters")
 	}
 	if err := store.PutCostCode(ctx, t, c); err != nil {
 		return err
@@ -321,14 +321,14 @@ func (p PutClass) Do(ctx context.Context, t *app.Turn) error {
 	code, name := strings.TrimSpace(p.Code), strings.TrimSpace(p.Title)
 	switch {
 	case code == "" || utf8.RuneCountInString(code) > 20 || strings.ContainsAny(code, " ,;"):
-		return clock.Refuse("code", "The classification's short name can't be “"+field.Shorten(p.Code)+"”",
+		return refusal.New("code", "The classification's short name can't be “"+field.Shorten(p.Code)+"”",
 			"Write 1 to 20 characters, without spaces and commas")
 	case name == "" || len([]rune(name)) > 80:
-		return clock.Refuse("title", "The classification needs a name", "Write one of at most 80 characters")
+		return refusal.New("title", "The classification needs a name", "Write one of at most 80 characters")
 	}
 	if err := store.PutClass(ctx, t, p.ID, code, name); err != nil {
 		if store.Violates(err, "classification_code_key") {
-			return clock.Refuse("code", "There is a classification "+code+" already", "Choose another short name")
+			return refusal.New("code", "There is a classification "+code+" already", "Choose another short name")
 		}
 		return err
 	}
@@ -345,10 +345,10 @@ func KnownCostCode(list []store.CostCode, code string) error {
 	i := slices.IndexFunc(list, func(c store.CostCode) bool { return c.Code == code })
 	switch {
 	case i < 0:
-		return clock.Refuse("code", "The cost code “"+field.Shorten(code)+"” is not in the list",
+		return refusal.New("code", "The cost code “"+field.Shorten(code)+"” is not in the list",
 			"Choose one that is, or add it on Setup, under Codes")
 	case list[i].Closed:
-		return clock.Refuse("code", "The cost code “"+code+"” is closed", "Choose another, or open it again on Setup, under Codes")
+		return refusal.New("code", "The cost code “"+code+"” is closed", "Choose another, or open it again on Setup, under Codes")
 	}
 	return nil
 }

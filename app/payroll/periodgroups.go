@@ -10,7 +10,7 @@ import (
 
 	"manudex/app"
 	"manudex/app/field"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -35,14 +35,14 @@ func (p PutPeriodGroup) Do(ctx context.Context, t *app.Turn) error {
 	g := store.PeriodGroup{Name: strings.TrimSpace(p.Title), Kind: p.Kind}
 	switch {
 	case g.Name == "" || len([]rune(g.Name)) > 40 || strings.ContainsAny(g.Name, ",;"):
-		return clock.Refuse("title", "The group has no name", "Write one of at most 40 characters, without commas")
+		return refusal.New("title", "The group has no name", "Write one of at most 40 characters, without commas")
 	case !slices.ContainsFunc(PeriodKinds, func(c field.Choice) bool { return c.Value == g.Kind }):
 		return app.ErrNotFound
 	}
 	if g.Anchor = t.Company.PeriodAnchor; strings.TrimSpace(p.Anchor) != "" {
 		var err error
 		if g.Anchor, err = when.ParseDate(strings.TrimSpace(p.Anchor)); err != nil {
-			return clock.Refuse("anchor", "The day can't be “"+field.Shorten(p.Anchor)+"”", "Write a date as YYYY-MM-DD")
+			return refusal.New("anchor", "The day can't be “"+field.Shorten(p.Anchor)+"”", "Write a date as YYYY-MM-DD")
 		}
 	}
 	if err := MeetsPaid(ctx, t, "kind", g.Name, g.Periods()); err != nil {
@@ -63,7 +63,7 @@ func (d DropPeriodGroup) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if !dropped {
-		return clock.Refuse("group", "Somebody is in “"+field.Shorten(d.Title)+"”, or was, or there is no such group",
+		return refusal.New("group", "Somebody is in “"+field.Shorten(d.Title)+"”, or was, or there is no such group",
 			"Put its people into another first; People can change that for many at once")
 	}
 	t.RecordSetting(uuid.Nil, map[string]any{"field": "Group of pay periods " + d.Title, "to": "taken out"})
@@ -85,7 +85,7 @@ func MeetsPaid(ctx context.Context, t *app.Turn, key, group string, periods when
 		return err
 	}
 	if next.From != last+1 {
-		return clock.Refuse(key, "That would cut into what was paid: runs are closed up to "+last.Format("2 January 2006"),
+		return refusal.New(key, "That would cut into what was paid: runs are closed up to "+last.Format("2 January 2006"),
 			"Choose periods of which one begins on "+(last+1).Format("2 January 2006"))
 	}
 	return nil

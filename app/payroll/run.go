@@ -17,8 +17,8 @@ import (
 
 	"manudex/app"
 	"manudex/core/card"
-	"manudex/core/clock"
 	"manudex/core/pay"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/files"
 	"manudex/store"
@@ -461,7 +461,7 @@ func openPeriod(ctx context.Context, q store.Q, place *app.Company, group string
 // mayClose says why an actor can't close the run of a period now.
 func mayClose(actor app.Actor, place *app.Company, period when.Period, now time.Time, draft *Draft, payees []store.Payee) error {
 	if from := app.ClosesFrom(place, period); now.Before(from) {
-		return clock.Refuse("run", "The pay period is still running",
+		return refusal.New("run", "The pay period is still running",
 			"It can be closed from "+from.In(place.Loc).Format("Mon 2 Jan, 15:04"))
 	}
 	var without []string
@@ -469,7 +469,7 @@ func mayClose(actor app.Actor, place *app.Company, period when.Period, now time.
 		switch {
 		case draft.Sums[p.Employment] == nil: // only its waiting cards are listed
 		case p.Person == actor.ID:
-			return clock.Refuse("run", "Your own pay is in this run", "Another manager or the owner closes it")
+			return refusal.New("run", "Your own pay is in this run", "Another manager or the owner closes it")
 		case p.Coding == "required" && p.Account == "":
 			without = append(without, p.Name())
 		}
@@ -479,7 +479,7 @@ func mayClose(actor app.Actor, place *app.Company, period when.Period, now time.
 		if len(without) > 3 {
 			names += fmt.Sprintf(" and %d more", len(without)-3)
 		}
-		return clock.Refuse("run", "An account is required and missing for "+names,
+		return refusal.New("run", "An account is required and missing for "+names,
 			"Give them one on their pages, or for many at once under People")
 	}
 	return nil
@@ -533,7 +533,7 @@ func (c CloseRun) Do(ctx context.Context, t *app.Turn) error {
 	}
 	gross := draft.Gross.Decimal(t.Company.CurrencyDecimals)
 	if c.Seen != period.From.String()+" "+gross {
-		return clock.Refuse("run", "The run changed while you were looking", "It now pays "+gross+"; look at it and close it again")
+		return refusal.New("run", "The run changed while you were looking", "It now pays "+gross+"; look at it and close it again")
 	}
 	draft.bookTo(payees)
 	payable, err := store.PayableCards(ctx, t, c.Group, period.To)

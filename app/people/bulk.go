@@ -10,7 +10,7 @@ import (
 
 	"manudex/app"
 	"manudex/app/field"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -62,7 +62,7 @@ func previewMany(ctx context.Context, q store.Q, actor app.Actor, place *app.Com
 	}
 	f := fields.Get(m.Field)
 	if f == nil || !f.Many || !actor.May(f.See) {
-		return nil, clock.Refuse("field", "This setting can't be changed for many at once", "Choose another, or change it person by person")
+		return nil, refusal.New("field", "This setting can't be changed for many at once", "Choose another, or change it person by person")
 	}
 	p := &ManyPreview{Field: f}
 	if p.Value, err = f.Normal(m.Value); err != nil {
@@ -83,10 +83,10 @@ func previewMany(ctx context.Context, q store.Q, actor app.Actor, place *app.Com
 	digest := fnv.New64a()
 	for _, s := range sheets {
 		row := ManyRow{Sheet: s, Old: s.Values[m.Field], New: p.Value}
-		var refusal *clock.Refusal
+		var refused *refusal.Refusal
 		switch _, err := planned(actor, fields, s, m.Field, m.Value, m.From, first-1); {
-		case errors.As(err, &refusal):
-			row.Why = refusal.Wrong
+		case errors.As(err, &refused):
+			row.Why = refused.Wrong
 		case errors.Is(err, app.ErrForbidden), errors.Is(err, app.ErrNotFound):
 			row.Why = "not yours to change"
 		case err != nil:
@@ -134,9 +134,9 @@ func (c ChangeMany) Do(ctx context.Context, t *app.Turn) error {
 	}
 	switch {
 	case p.Seen != c.Seen:
-		return clock.Refuse("seen", "Something changed since this was shown; nothing was done", "Look at the preview again")
+		return refusal.New("seen", "Something changed since this was shown; nothing was done", "Look at the preview again")
 	case p.Changes == 0:
-		return clock.Refuse("value", "Nothing would change", "Choose another value")
+		return refusal.New("value", "Nothing would change", "Choose another value")
 	}
 	if c.From == 0 {
 		c.From = today
@@ -167,7 +167,7 @@ func (u UndoChanges) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if len(changes) == 0 {
-		return clock.Refuse("batch", "This was undone already", "Look at the people's pages to see what holds")
+		return refusal.New("batch", "This was undone already", "Look at the people's pages to see what holds")
 	}
 	fields, err := ReadFields(ctx, t)
 	if err != nil {
@@ -186,7 +186,7 @@ func (u UndoChanges) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if len(back) == 0 {
-		return clock.Refuse("batch", "Nothing could be taken back: every setting was changed again since", "Look at the people's pages")
+		return refusal.New("batch", "Nothing could be taken back: every setting was changed again since", "Look at the people's pages")
 	}
 	batch := uuid.Must(uuid.NewV7())
 	for i := range fields.All {

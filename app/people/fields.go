@@ -11,8 +11,8 @@ import (
 	"manudex/app"
 	"manudex/app/field"
 	"manudex/app/hours"
-	"manudex/core/clock"
 	"manudex/core/pay"
+	"manudex/core/refusal"
 	"manudex/store"
 )
 
@@ -286,7 +286,7 @@ func putSites(ctx context.Context, t *app.Turn, sites []store.Named, puts []fiel
 	}
 	for _, p := range puts {
 		if slices.Contains(others, p.Employment) {
-			return clock.Refuse("site", p.Value+" is in another zone: hours of "+p.Name()+" were put on days by that of "+p.Values["site"],
+			return refusal.New("site", p.Value+" is in another zone: hours of "+p.Name()+" were put on days by that of "+p.Values["site"],
 				"Add another position there, and end this one")
 		}
 	}
@@ -306,7 +306,7 @@ func putHired(ctx context.Context, t *app.Turn, puts []field.Put) error {
 	}
 	for _, p := range puts {
 		if d, worked := first[p.Employment]; worked && p.Value > d.String() {
-			return clock.Refuse("starts_on", p.Name()+" has hours from "+d.Format("2 January 2006")+" on",
+			return refusal.New("starts_on", p.Name()+" has hours from "+d.Format("2 January 2006")+" on",
 				"Choose that day or an earlier one")
 		}
 	}

@@ -11,7 +11,7 @@ import (
 	"manudex/app"
 	"manudex/app/bringin"
 	"manudex/app/field"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -87,10 +87,10 @@ type judge struct {
 func (j *judge) take(r *bringin.ImportRow, given map[string]string) error {
 	number := strings.TrimSpace(given["number"])
 	if number == "" {
-		return clock.Refuse("number", "The number is missing", "It says who a row is about")
+		return refusal.New("number", "The number is missing", "It says who a row is about")
 	}
 	if before, twice := j.seen[number]; twice {
-		return clock.Refuse("number", fmt.Sprintf("Number %s stands in line %d already", number, before), "Keep one of the two")
+		return refusal.New("number", fmt.Sprintf("Number %s stands in line %d already", number, before), "Keep one of the two")
 	}
 	j.seen[number] = r.Line
 	var err error
@@ -99,7 +99,7 @@ func (j *judge) take(r *bringin.ImportRow, given map[string]string) error {
 	}
 	if mail := strings.ToLower(r.Values["email"]); mail != "" {
 		if owner, used := j.mails[mail]; used && owner != number {
-			return clock.Refuse("email", fmt.Sprintf("E-mail “%s” belongs to number %s already", r.Values["email"], owner),
+			return refusal.New("email", fmt.Sprintf("E-mail “%s” belongs to number %s already", r.Values["email"], owner),
 				"Choose another")
 		}
 		j.mails[mail] = number
@@ -131,11 +131,11 @@ func (j *judge) take(r *bringin.ImportRow, given map[string]string) error {
 
 func (j *judge) takeNew(r *bringin.ImportRow, number string) error {
 	if j.taken[number] {
-		return clock.Refuse("number", "Number "+number+" belongs to somebody you can't change", "Ask the office")
+		return refusal.New("number", "Number "+number+" belongs to somebody you can't change", "Ask the office")
 	}
 	for _, key := range addNeeds {
 		if r.Values[key] == "" {
-			return clock.Refuse(key, j.fields.Get(key).Label+" is missing", "A new person needs it")
+			return refusal.New(key, j.fields.Get(key).Label+" is missing", "A new person needs it")
 		}
 	}
 	for key, value := range r.Values {
@@ -221,7 +221,7 @@ func (k *peopleFile) changeOne(ctx context.Context, t *app.Turn, f *field.Person
 		sheet := now[r.Sheet.Employment]
 		if sheet.Values[f.Key] != r.Sheet.Values[f.Key] {
 			return bringin.RowError(r,
-				clock.Refuse(f.Key, f.Label+" of "+sheet.Name()+" was changed meanwhile", "Look at the rows again"))
+				refusal.New(f.Key, f.Label+" of "+sheet.Name()+" was changed meanwhile", "Look at the rows again"))
 		}
 		puts = append(puts, field.Put{Sheet: sheet, Value: value, From: today})
 		changes = append(changes, store.Change{ID: uuid.Must(uuid.NewV7()), Batch: batch, Old: sheet.Values[f.Key], New: value})

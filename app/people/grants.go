@@ -7,7 +7,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/store"
 )
 
@@ -56,7 +56,7 @@ func (g GrantRight) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if g.What == "run_payroll" && (g.Unit != uuid.Nil || g.Site != uuid.Nil) {
-		return clock.Refuse("what", "A pay run is for everyone", "Grant it for everyone, or not at all")
+		return refusal.New("what", "A pay run is for everyone", "Grant it for everyone, or not at all")
 	}
 	sheet, err := grantee(ctx, t, g.Person, g.What)
 	if err != nil {
@@ -101,11 +101,11 @@ func grantee(ctx context.Context, t *app.Turn, person uuid.UUID, what string) (s
 	case err != nil:
 		return sheet, err
 	case person == t.Actor.ID:
-		return sheet, clock.Refuse("what", "Nobody changes their own rights", "Ask another manager or an owner")
+		return sheet, refusal.New("what", "Nobody changes their own rights", "Ask another manager or an owner")
 	case !app.Outranks(t.Actor, sheet):
-		return sheet, clock.Refuse("what", sheet.Name()+" is of a higher level than you", "Ask an owner")
+		return sheet, refusal.New("what", sheet.Name()+" is of a higher level than you", "Ask an owner")
 	case !mayGrant(t.Actor, *right):
-		return sheet, clock.Refuse("what", "You can't give what you don't have yourself, nor take it: to "+right.Name, "Ask an owner")
+		return sheet, refusal.New("what", "You can't give what you don't have yourself, nor take it: to "+right.Name, "Ask an owner")
 	}
 	return sheet, nil
 }

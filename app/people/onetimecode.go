@@ -14,7 +14,7 @@ import (
 	"github.com/pquerna/otp/totp"
 
 	"manudex/app"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/store"
 )
 
@@ -81,7 +81,7 @@ func stepOf(secret, code string, now time.Time) int64 {
 
 // wrongCode is the refusal of a code that isn't right now.
 func wrongCode() error {
-	return clock.Refuse("code", "That is not the code of this moment",
+	return refusal.New("code", "That is not the code of this moment",
 		"Type the six digits that the authenticator shows now, or one of your recovery codes")
 }
 
@@ -122,7 +122,7 @@ func (b BeginCode) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if c.Since != nil {
-		return clock.Refuse("code", "You have codes already", "Take them away first, to begin with another authenticator")
+		return refusal.New("code", "You have codes already", "Take them away first, to begin with another authenticator")
 	}
 	return store.PutOneTimeCode(ctx, t, t.Actor.ID, store.OneTimeCode{Secret: &b.Secret})
 }
@@ -133,7 +133,7 @@ func (c ConfirmCode) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if kept.Secret == nil || kept.Since != nil {
-		return clock.Refuse("code", "There is nothing to confirm", "Begin anew")
+		return refusal.New("code", "There is nothing to confirm", "Begin anew")
 	}
 	step := stepOf(*kept.Secret, c.Code, t.Now)
 	if step == 0 {

@@ -10,7 +10,7 @@ import (
 
 	"manudex/app"
 	"manudex/app/field"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/store"
 )
 
@@ -51,9 +51,9 @@ func (p PutOwnField) Do(ctx context.Context, t *app.Turn) error {
 		return strings.EqualFold(o.Label, f.Name) && o.Key != p.ID.String()
 	}); {
 	case f.Name == "" || len([]rune(f.Name)) > 40:
-		return clock.Refuse("title", "The field has no name", "Write one of at most 40 characters")
+		return refusal.New("title", "The field has no name", "Write one of at most 40 characters")
 	case i >= 0:
-		return clock.Refuse("title", "There is a setting “"+fields.All[i].Label+"” already", "Choose another name")
+		return refusal.New("title", "There is a setting “"+fields.All[i].Label+"” already", "Choose another name")
 	case !slices.ContainsFunc(ownKinds, func(c field.Choice) bool { return c.Value == f.Kind }):
 		return app.ErrNotFound
 	}
@@ -80,12 +80,12 @@ func choiceLines(text string) (string, error) {
 			continue
 		}
 		if len([]rune(line)) > 60 || slices.Contains(choices, line) {
-			return "", clock.Refuse("choices", "A choice can't be “"+field.Shorten(line)+"”", "Write each once, with at most 60 characters")
+			return "", refusal.New("choices", "A choice can't be “"+field.Shorten(line)+"”", "Write each once, with at most 60 characters")
 		}
 		choices = append(choices, line)
 	}
 	if len(choices) < 2 {
-		return "", clock.Refuse("choices", "There is nothing to choose", "Write at least two choices, one a line")
+		return "", refusal.New("choices", "There is nothing to choose", "Write at least two choices, one a line")
 	}
 	return strings.Join(choices, "\n"), nil
 }
@@ -98,7 +98,7 @@ func keepsUsed(ctx context.Context, t *app.Turn, f store.OwnField) error {
 	}
 	for _, u := range used {
 		if !slices.Contains(strings.Split(f.Choices, "\n"), u.Name) {
-			return clock.Refuse("choices", fmt.Sprintf("%d people have “%s”", u.N, field.Shorten(u.Name)),
+			return refusal.New("choices", fmt.Sprintf("%d people have “%s”", u.N, field.Shorten(u.Name)),
 				"Give them another first, or keep it")
 		}
 	}
@@ -111,7 +111,7 @@ func (d DropOwnField) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if n > 0 {
-		return clock.Refuse("field", fmt.Sprintf("%d people have a value in it", n),
+		return refusal.New("field", fmt.Sprintf("%d people have a value in it", n),
 			"Empty it for them first: People can change one setting for many")
 	}
 	name, err := store.DropOwnField(ctx, t, d.ID)

@@ -14,7 +14,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/store"
 )
 
@@ -83,22 +83,22 @@ func checkPassword(ctx context.Context, q store.Q, person uuid.UUID, password st
 	n := len([]rune(password))
 	switch {
 	case n < leastPassword:
-		return clock.Refuse("password", "The password is too short",
+		return refusal.New("password", "The password is too short",
 			fmt.Sprintf("Choose one of at least %d characters; a few words are good", leastPassword))
 	case n > mostPassword:
-		return clock.Refuse("password", "The password is too long", fmt.Sprintf("Choose one of at most %d characters", mostPassword))
+		return refusal.New("password", "The password is too long", fmt.Sprintf("Choose one of at most %d characters", mostPassword))
 	case sameThroughout(password):
-		return clock.Refuse("password", "That is one character again and again", "Choose a few words")
+		return refusal.New("password", "That is one character again and again", "Choose a few words")
 	}
 	if _, common := slices.BinarySearch(commonPasswords, strings.ToLower(password)); common {
-		return clock.Refuse("password", "That password is known to whoever guesses", "Choose a few words that don't belong together")
+		return refusal.New("password", "That password is known to whoever guesses", "Choose a few words that don't belong together")
 	}
 	names, err := store.OwnNames(ctx, q, person)
 	if err != nil {
 		return fmt.Errorf("read a person's names: %w", err)
 	}
 	if left := lettersOf(password); ownWords(left, append(names, "manudex")) {
-		return clock.Refuse("password", "That is made of a name of yours or of the company",
+		return refusal.New("password", "That is made of a name of yours or of the company",
 			"Choose a few words that don't belong together")
 	}
 	return nil
@@ -183,14 +183,14 @@ func prove(ctx context.Context, q store.Q, person uuid.UUID, password, field str
 		return fmt.Errorf("read a password: %w", err)
 	}
 	if password == "" || hash == "" {
-		return clock.Refuse(field, "Your password is needed for this", "Type it once more")
+		return refusal.New(field, "Your password is needed for this", "Type it once more")
 	}
 	ok, err := matches(ctx, password, hash)
 	if err != nil {
 		return err
 	}
 	if !ok {
-		return clock.Refuse(field, "That is not your password", "Type it once more")
+		return refusal.New(field, "That is not your password", "Type it once more")
 	}
 	return nil
 }

@@ -15,6 +15,7 @@ import (
 	"manudex/app/field"
 	"manudex/app/hours"
 	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -153,13 +154,13 @@ func planned(actor app.Actor, fields *PersonFields, s store.Sheet, key, value st
 	case !actor.Reaches("people.change", s.Person, s.Unit) || !actor.Reaches(f.See, s.Person, s.Unit):
 		return "", app.ErrForbidden
 	case !app.Outranks(actor, s):
-		return "", clock.Refuse(key, s.Name()+" is of a higher level than you", "Ask an owner")
+		return "", refusal.New(key, s.Name()+" is of a higher level than you", "Ask an owner")
 	case s.Person == actor.ID && !f.Self:
 		return "", ofOneself(f)
 	case slices.Contains(identityKeys, key) && s.Person != actor.ID && !app.Above(actor, s):
 		return "", app.NotAbove(key, s)
 	case s.Employment == uuid.Nil && f.Group != "Person" && f.Group != "Company" && key != "leads" && key != "badges":
-		return "", clock.Refuse(key, s.Name()+" doesn't clock in", "This setting is for those who do")
+		return "", refusal.New(key, s.Name()+" doesn't clock in", "This setting is for those who do")
 	}
 	kept, err := f.Normal(value)
 	if err != nil {
@@ -183,11 +184,11 @@ func notPaidYet(f *field.PersonField, s store.Sheet, from, paidUpTo when.Date) e
 		return nil
 	case f.Terms:
 		if to := s.Values["paid_to"]; to != "" && from.String() <= to {
-			return clock.Refuse(f.Key, s.Name()+" was paid up to "+to, "Let it hold from a later day")
+			return refusal.New(f.Key, s.Name()+" was paid up to "+to, "Let it hold from a later day")
 		}
 		return nil
 	case from <= paidUpTo:
-		return clock.Refuse(f.Key, "That was paid already: pay runs are closed up to "+paidUpTo.Format("2 January 2006"),
+		return refusal.New(f.Key, "That was paid already: pay runs are closed up to "+paidUpTo.Format("2 January 2006"),
 			"Let it hold from a later day")
 	}
 	return nil
@@ -255,7 +256,7 @@ func put(ctx context.Context, t *app.Turn, f *field.PersonField, puts []field.Pu
 func taken(err error, f *field.PersonField, value string) error {
 	for _, constraint := range []string{"person_number_key", "person_email", "badge_pkey"} {
 		if store.Violates(err, constraint) {
-			return clock.Refuse(f.Key, fmt.Sprintf("%s “%s” belongs to somebody else already", f.Label, field.Shorten(value)),
+			return refusal.New(f.Key, fmt.Sprintf("%s “%s” belongs to somebody else already", f.Label, field.Shorten(value)),
 				"Choose another, or change theirs first")
 		}
 	}
@@ -291,7 +292,7 @@ func (p AddPerson) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if !t.Actor.Reaches(t.Act, uuid.Nil, n.Unit) {
-		return clock.Refuse("unit", "This is not one of your crews", "Choose the crew you lead")
+		return refusal.New("unit", "This is not one of your crews", "Choose the crew you lead")
 	}
 	if err := store.InsertPeople(ctx, t, []store.NewPerson{n}); err != nil {
 		if store.Violates(err, "person_pkey") {
@@ -336,7 +337,7 @@ func firstValue(ctx context.Context, t *app.Turn, fields *PersonFields, f *field
 		return err
 	}
 	if !t.Actor.Reaches(f.See, s.Person, s.Unit) {
-		return clock.Refuse(f.Key, f.Label+" is not yours to set", "Leave it empty")
+		return refusal.New(f.Key, f.Label+" is not yours to set", "Leave it empty")
 	}
 	if err := f.Put(ctx, t, []field.Put{{Sheet: s, Value: value, From: from}}); err != nil {
 		return taken(err, f, value)
@@ -367,7 +368,7 @@ func newPerson(ctx context.Context, t *app.Turn, fields *PersonFields, values ma
 	incomplete bool) (store.NewPerson, error) {
 	for _, key := range addNeeds {
 		if values[key] == "" {
-			return store.NewPerson{}, clock.Refuse(key, fields.Get(key).Label+" is missing", "Write it in")
+			return store.NewPerson{}, refusal.New(key, fields.Get(key).Label+" is missing", "Write it in")
 		}
 	}
 	starts, err := when.ParseDate(values["starts_on"])
@@ -380,7 +381,7 @@ func newPerson(ctx context.Context, t *app.Turn, fields *PersonFields, values ma
 		AddedBy: t.Actor.ID, Incomplete: incomplete}
 	if n.Site == uuid.Nil { // that of the crew
 		if n.Site = fields.siteOf[n.Unit]; n.Site == uuid.Nil {
-			return n, clock.Refuse("site", "Site is missing, and "+values["unit"]+" has none of its own", "Choose one")
+			return n, refusal.New("site", "Site is missing, and "+values["unit"]+" has none of its own", "Choose one")
 		}
 	}
 	if n.Number == "" {
@@ -418,7 +419,7 @@ func (p AddPosition) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if values["title"] == "" {
-		return clock.Refuse("title", "Title is missing", "Write what tells the positions apart")
+		return refusal.New("title", "Title is missing", "Write what tells the positions apart")
 	}
 	n, err := newPerson(ctx, t, fields, values, p.Person, false)
 	if err != nil {
@@ -456,7 +457,7 @@ func (e EndPerson) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if starts := sheet.Values["starts_on"]; starts != "" && e.On.String() < starts {
-		return clock.Refuse("on", "That is before the day of hire, "+starts, "Choose a later day")
+		return refusal.New("on", "That is before the day of hire, "+starts, "Choose a later day")
 	}
 	open, err := store.OpenStint(ctx, t, e.Person)
 	if err != nil {
@@ -468,7 +469,7 @@ func (e EndPerson) Do(ctx context.Context, t *app.Turn) error {
 			return err
 		}
 	case open && e.On < t.Company.Today(t.Now):
-		return clock.Refuse("on", sheet.Name()+" is on the clock", "Say when they clocked out, or choose today or a later day")
+		return refusal.New("on", sheet.Name()+" is on the clock", "Say when they clocked out, or choose today or a later day")
 	}
 	return e.end(ctx, t, sheet, e.On.String())
 }
@@ -480,7 +481,7 @@ func (e EndPerson) clockOut(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	if !e.Out.After(since) || e.Out.After(t.Now) {
-		return clock.Refuse("out",
+		return refusal.New("out",
 			"They can't have clocked out then: the stint began at "+since.In(t.Company.Loc).Format("15:04 on 2 January"),
 			"Choose a time after that, and not after now")
 	}
@@ -545,11 +546,11 @@ func (e ErasePerson) Do(ctx context.Context, t *app.Turn) error {
 	case err != nil:
 		return err
 	case e.Person == t.Actor.ID:
-		return clock.Refuse("number", "Nobody erases themselves", "Ask another owner")
+		return refusal.New("number", "Nobody erases themselves", "Ask another owner")
 	case sheet.Values["state"] != "ended":
-		return clock.Refuse("number", sheet.Name()+" still works here", "Set a last day first; erasing is for those who left")
+		return refusal.New("number", sheet.Name()+" still works here", "Set a last day first; erasing is for those who left")
 	case e.Number != sheet.Values["number"]:
-		return clock.Refuse("number", "The number doesn't belong to "+sheet.Name(),
+		return refusal.New("number", "The number doesn't belong to "+sheet.Name(),
 			"Type "+sheet.Values["number"]+" to say that you mean it")
 	}
 	if err := store.ErasePerson(ctx, t, e.Person, t.Now); err != nil {

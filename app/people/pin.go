@@ -7,7 +7,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/store"
 )
 
@@ -57,7 +57,7 @@ func putPIN(ctx context.Context, q store.Q, person uuid.UUID, pin string) error 
 // again and again, or digits in a row.
 func checkPIN(pin string) error {
 	if len(pin) < 4 || len(pin) > 8 || strings.Trim(pin, "0123456789") != "" {
-		return clock.Refuse("pin", "That is no PIN", "Write 4 to 8 digits")
+		return refusal.New("pin", "That is no PIN", "Write 4 to 8 digits")
 	}
 	same, up, down := true, true, true
 	for i := 1; i < len(pin); i++ {
@@ -65,7 +65,7 @@ func checkPIN(pin string) error {
 		same, up, down = same && step == 0, up && step == 1, down && step == -1
 	}
 	if same || up || down {
-		return clock.Refuse("pin", "That PIN is tried first by whoever guesses", "Choose digits that are not in a row and not all the same")
+		return refusal.New("pin", "That PIN is tried first by whoever guesses", "Choose digits that are not in a row and not all the same")
 	}
 	return nil
 }

@@ -9,7 +9,7 @@ import (
 
 	"manudex/app"
 	"manudex/app/field"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/store"
 )
 
@@ -25,7 +25,7 @@ var identityKeys = []string{"level", "email", "mobile", "number"}
 func beyond(actor app.Actor, permission, key string, units []store.Named, names []string) error {
 	for _, name := range names {
 		if !actor.Reaches(permission, uuid.Nil, field.IdOf(units, name)) {
-			return clock.Refuse(key, name+" is not yours", "Choose among your own crews, or ask the office")
+			return refusal.New(key, name+" is not yours", "Choose among your own crews, or ask the office")
 		}
 	}
 	return nil
@@ -50,7 +50,7 @@ func mayGive(actor app.Actor, fields *PersonFields, s store.Sheet, permission, k
 	switch key {
 	case "level":
 		if app.RankOf(value) > app.RankOf(actor.Level) {
-			return clock.Refuse(key, "Nobody gives a higher level than their own", "Ask an owner")
+			return refusal.New(key, "Nobody gives a higher level than their own", "Ask an owner")
 		}
 	case "leads":
 		return beyond(actor, permission, key, fields.Units, changedOf(s.Values[key], value))
@@ -64,11 +64,11 @@ func mayGive(actor app.Actor, fields *PersonFields, s store.Sheet, permission, k
 func ofOneself(f *field.PersonField) error {
 	switch f.Key {
 	case "level":
-		return clock.Refuse(f.Key, "Nobody changes their own level", "Ask another manager or an owner")
+		return refusal.New(f.Key, "Nobody changes their own level", "Ask another manager or an owner")
 	case "rate":
-		return clock.Refuse(f.Key, "Nobody changes their own pay", "Ask another manager or an owner")
+		return refusal.New(f.Key, "Nobody changes their own pay", "Ask another manager or an owner")
 	}
-	return clock.Refuse(f.Key, "Nobody changes this of themselves", "Ask another manager or an owner")
+	return refusal.New(f.Key, "Nobody changes this of themselves", "Ask another manager or an owner")
 }
 
 // lowered is how long whoever was lowered keeps others from signing in for
@@ -85,7 +85,7 @@ func maySignInFor(ctx context.Context, t *app.Turn, person uuid.UUID, field stri
 	case err != nil:
 		return s, err
 	case s.Values["sample"] == "yes":
-		return s, clock.Refuse(field, s.Name()+" is a sample, and doesn't sign in", "Add a person to try that with")
+		return s, refusal.New(field, s.Name()+" is a sample, and doesn't sign in", "Add a person to try that with")
 	case !app.Above(t.Actor, s):
 		return s, app.NotAbove(field, s)
 	}
@@ -95,7 +95,7 @@ func maySignInFor(ctx context.Context, t *app.Turn, person uuid.UUID, field stri
 	}
 	for _, unit := range led {
 		if !t.Actor.Reaches(t.Act, uuid.Nil, unit.ID) {
-			return s, clock.Refuse(field, s.Name()+" leads "+unit.Name+", which is not yours", "Ask the office")
+			return s, refusal.New(field, s.Name()+" leads "+unit.Name+", which is not yours", "Ask the office")
 		}
 	}
 	had, err := store.LoweredSince(ctx, t, person, t.Now.Add(-lowered))
@@ -104,7 +104,7 @@ func maySignInFor(ctx context.Context, t *app.Turn, person uuid.UUID, field stri
 	}
 	for _, level := range had.Levels {
 		if !app.Above(t.Actor, store.Sheet{Values: map[string]string{"level": level}}) {
-			return s, clock.Refuse(field, s.Name()+" was of a higher level until a moment ago", "Wait a day, or ask an owner")
+			return s, refusal.New(field, s.Name()+" was of a higher level until a moment ago", "Wait a day, or ask an owner")
 		}
 	}
 	grants, err := store.GrantsOf(ctx, t, person)
@@ -116,7 +116,7 @@ func maySignInFor(ctx context.Context, t *app.Turn, person uuid.UUID, field stri
 	}
 	for _, what := range had.Rights {
 		if right := rightOf(what); right != nil && !mayGrant(t.Actor, *right) {
-			return s, clock.Refuse(field, s.Name()+" may "+right.Name+", and you may not", "Ask an owner to give the link")
+			return s, refusal.New(field, s.Name()+" may "+right.Name+", and you may not", "Ask an owner to give the link")
 		}
 	}
 	return s, nil

@@ -12,7 +12,7 @@ import (
 	"manudex/app/apptest"
 	"manudex/app/jobs"
 	"manudex/app/people"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/dbtest"
 )
 
@@ -74,7 +74,7 @@ func TestManagingPeopleStaysWithinReach(t *testing.T) {
 		"one's own position": {mira,
 			people.AddPosition{ID: apptest.NewID(), Person: mira.ID, Unit: "Plate shop", Title: "Second", StartsOn: "2026-11-13"}},
 	} {
-		var refused *clock.Refusal
+		var refused *refusal.Refusal
 		if err := w.Do(ctx, c.as, c.act); !errors.As(err, &refused) && !errors.Is(err, app.ErrForbidden) {
 			t.Errorf("%s: %v", name, err)
 		}

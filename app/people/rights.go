@@ -8,7 +8,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -63,13 +63,13 @@ func (a AddAuditor) Do(ctx context.Context, t *app.Turn) error {
 	a.Given, a.Family, a.Email = strings.TrimSpace(a.Given), strings.TrimSpace(a.Family), strings.TrimSpace(a.Email)
 	switch {
 	case a.Given == "" || a.Family == "" || len([]rune(a.Given+a.Family)) > 160:
-		return clock.Refuse("given_name", "The name is missing", "Write given name and family name")
+		return refusal.New("given_name", "The name is missing", "Write given name and family name")
 	case a.Last < today || a.Last > today+auditLasts:
-		return clock.Refuse("last", "An audit ends on a day", "Choose one from today on, within a year")
+		return refusal.New("last", "An audit ends on a day", "Choose one from today on, within a year")
 	}
 	if a.Email != "" {
 		if at, err := mail.ParseAddress(a.Email); err != nil || at.Address != a.Email {
-			return clock.Refuse("email", "This is no e-mail address", "Write one such as name@company.example, or none")
+			return refusal.New("email", "This is no e-mail address", "Write one such as name@company.example, or none")
 		}
 	}
 	number, err := store.NextNumber(ctx, t)
@@ -78,7 +78,7 @@ func (a AddAuditor) Do(ctx context.Context, t *app.Turn) error {
 	}
 	if err := store.InsertAuditor(ctx, t, a.ID, number, a.Given, a.Family, a.Email, a.Last, t.Now, t.Actor.ID); err != nil {
 		if store.Violates(err, "person_email") {
-			return clock.Refuse("email", "That address belongs to somebody else already", "Write another, or none")
+			return refusal.New("email", "That address belongs to somebody else already", "Write another, or none")
 		}
 		if store.Violates(err, "person_pkey") {
 			return app.ErrConflict

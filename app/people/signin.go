@@ -8,7 +8,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/store"
 )
 
@@ -43,10 +43,10 @@ func SignIn(ctx context.Context, a *app.App, email, password string) (uuid.UUID,
 	switch {
 	case !strings.ContainsAny(email, "@0123456789"):
 		return uuid.Nil,
-			clock.Refuse("email", "This is neither an e-mail address nor a number",
+			refusal.New("email", "This is neither an e-mail address nor a number",
 				"Write your e-mail address, your mobile or your personnel number")
 	case password == "":
-		return uuid.Nil, clock.Refuse("password", "The password is missing", "Type the password that belongs to the address")
+		return uuid.Nil, refusal.New("password", "The password is missing", "Type the password that belongs to the address")
 	}
 	place, err := a.Company(ctx)
 	if err != nil {
@@ -64,7 +64,7 @@ func SignIn(ctx context.Context, a *app.App, email, password string) (uuid.UUID,
 		return uuid.Nil, err
 	}
 	if !ok || id == uuid.Nil {
-		return uuid.Nil, clock.Refuse("password", "They don't belong together", "Check both, or ask the office for a new password")
+		return uuid.Nil, refusal.New("password", "They don't belong together", "Check both, or ask the office for a new password")
 	}
 	return id, nil
 }

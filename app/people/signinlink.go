@@ -9,7 +9,7 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"manudex/app"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/store"
 )
 
@@ -41,7 +41,7 @@ func (g GiveSignIn) Do(ctx context.Context, t *app.Turn) error {
 	case err != nil:
 		return err
 	case s.Values["state"] == "ended":
-		return clock.Refuse("person", s.Name()+" doesn't work here any more", "Bring them back first")
+		return refusal.New("person", s.Name()+" doesn't work here any more", "Bring them back first")
 	case len(g.Token) < 16:
 		return app.ErrNotFound
 	}

@@ -7,7 +7,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
-	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/store"
 )
 
@@ -37,7 +37,7 @@ func SendWelcome(ctx context.Context, a *app.App, actor app.Actor, person uuid.U
 	}
 	if err := a.Post.Send(ctx, to, "Your hours at "+place.Name, text); err != nil {
 		a.Log.Warn("send a welcome", "err", err)
-		return "", clock.Refuse("email", "The link is given, but the mail to "+to+" could not be sent",
+		return "", refusal.New("email", "The link is given, but the mail to "+to+" could not be sent",
 			"Hand it over, or give another once mail works")
 	}
 	return to, nil

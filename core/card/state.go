@@ -4,7 +4,7 @@ import (
 	"fmt"
 	"time"
 
-	"manudex/core/clock"
+	"manudex/core/refusal"
 )
 
 // State is how far people have brought a card.
@@ -50,7 +50,7 @@ func (s Standing) Pending() bool { return s.State == Paid && s.Adjust && s.Late 
 // Start is where every card begins.
 var Start = Standing{State: Open}
 
-// Next gives the standing after a move, or a *clock.Refusal that says why the
+// Next gives the standing after a move, or a *refusal.Refusal that says why the
 // move can't be made from here.
 func (s Standing) Next(m Move, signRequired bool) (Standing, error) {
 	from := func(states ...State) bool {
@@ -72,7 +72,7 @@ func (s Standing) Next(m Move, signRequired bool) (Standing, error) {
 		}
 	case Approve:
 		if from(Open) && signRequired {
-			return s, clock.Refuse("card", "This card is not signed yet", "The person or the crew lead signs it first")
+			return s, refusal.New("card", "This card is not signed yet", "The person or the crew lead signs it first")
 		}
 		if from(Open, Signed) {
 			return Standing{State: Approved, Signed: s.Signed}, nil
@@ -104,7 +104,7 @@ func (s Standing) Next(m Move, signRequired bool) (Standing, error) {
 			return Standing{State: Paid, Signed: s.Signed, Adjust: true, Late: true}, nil
 		}
 	}
-	return s, clock.Refuse("card", fmt.Sprintf("This card is %s", s.State), moveNeeds[m])
+	return s, refusal.New("card", fmt.Sprintf("This card is %s", s.State), moveNeeds[m])
 }
 
 var moveNeeds = map[Move]string{

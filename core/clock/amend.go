@@ -6,6 +6,8 @@ import (
 	"slices"
 	"time"
 
+	"manudex/core/refusal"
+
 	"github.com/google/uuid"
 )
 
@@ -76,7 +78,7 @@ func inForce(amendments []Amendment) []Amendment {
 // and the nearest times that fit; loc is for the times it mentions.
 func CheckAmendment(stints []Stint, a Amendment, now time.Time, loc *time.Location) error {
 	if a.At.After(now) || a.Until.After(now) {
-		return Refuse("at", "That is still to come: no stint ends in the future", "Choose a time up to "+now.In(loc).Format("15:04"))
+		return refusal.New("at", "That is still to come: no stint ends in the future", "Choose a time up to "+now.In(loc).Format("15:04"))
 	}
 	_, err := amend(stints, a, loc)
 	return err
@@ -89,7 +91,7 @@ func amend(stints []Stint, a Amendment, loc *time.Location) ([]Stint, error) {
 	}
 	i := slices.IndexFunc(stints, func(s Stint) bool { return s.ID == a.Of })
 	if i < 0 {
-		return nil, Refuse("stint", "There is no such stint any more", "Look at the day again")
+		return nil, refusal.New("stint", "There is no such stint any more", "Look at the day again")
 	}
 	out := slices.Clone(stints)
 	switch a.Does {
@@ -97,7 +99,7 @@ func amend(stints []Stint, a Amendment, loc *time.Location) ([]Stint, error) {
 		return slices.Delete(out, i, i+1), nil
 	case Reassign:
 		if a.Kind != Work && a.Kind != Meal && a.Kind != Rest {
-			return nil, Refuse("kind", fmt.Sprintf("A stint can't be %q", a.Kind), "Choose work, meal or rest")
+			return nil, refusal.New("kind", fmt.Sprintf("A stint can't be %q", a.Kind), "Choose work, meal or rest")
 		}
 		out[i].Kind, out[i].On = a.Kind, a.On
 		return out, nil
@@ -108,14 +110,14 @@ func amend(stints []Stint, a Amendment, loc *time.Location) ([]Stint, error) {
 		return moveEdge(out, -1, i, a.At, loc)
 	case MoveEnd:
 		if out[i].Open() {
-			return nil, Refuse("at", "The stint is still running", "Clock out instead")
+			return nil, refusal.New("at", "The stint is still running", "Clock out instead")
 		}
 		if i+1 < len(out) && out[i].End.Equal(out[i+1].Start) {
 			return moveEdge(out, i, i+1, a.At, loc)
 		}
 		return moveEdge(out, i, -1, a.At, loc)
 	}
-	return nil, Refuse("does", fmt.Sprintf("%q is no amendment", a.Does),
+	return nil, refusal.New("does", fmt.Sprintf("%q is no amendment", a.Does),
 		"Choose one of move_start, move_end, reassign, add, remove, take_back")
 }
 
@@ -140,7 +142,7 @@ func moveEdge(stints []Stint, ending, beginning int, at time.Time, loc *time.Loc
 		if ending >= 0 {
 			meets = ending
 		}
-		return nil, Refuse("at", "That would meet "+words(stints[meets], loc),
+		return nil, refusal.New("at", "That would meet "+words(stints[meets], loc),
 			"The nearest time that fits is "+after.In(loc).Format("15:04:05"))
 	}
 	if !before.IsZero() && at.After(before) {
@@ -148,7 +150,7 @@ func moveEdge(stints []Stint, ending, beginning int, at time.Time, loc *time.Loc
 		if beginning < 0 {
 			meets = ending + 1
 		}
-		return nil, Refuse("at", "That would meet "+words(stints[meets], loc),
+		return nil, refusal.New("at", "That would meet "+words(stints[meets], loc),
 			"The nearest time that fits is "+before.In(loc).Format("15:04:05"))
 	}
 	if ending >= 0 {
@@ -174,9 +176,9 @@ func add(stints []Stint, a Amendment, loc *time.Location) ([]Stint, error) {
 		StartBy: ByHand, EndBy: ByHand}
 	switch {
 	case !s.End.After(s.Start):
-		return nil, Refuse("until", "It would end before it begins", "Choose an end after "+s.Start.In(loc).Format("15:04:05"))
+		return nil, refusal.New("until", "It would end before it begins", "Choose an end after "+s.Start.In(loc).Format("15:04:05"))
 	case s.Kind != Work && s.Kind != Meal && s.Kind != Rest:
-		return nil, Refuse("kind", fmt.Sprintf("A stint can't be %q", s.Kind), "Choose work, meal or rest")
+		return nil, refusal.New("kind", fmt.Sprintf("A stint can't be %q", s.Kind), "Choose work, meal or rest")
 	}
 	i, _ := slices.BinarySearchFunc(stints, s.Start, func(o Stint, t time.Time) int { return o.Start.Compare(t) })
 	for _, n := range []int{i - 1, i} {
@@ -184,7 +186,7 @@ func add(stints []Stint, a Amendment, loc *time.Location) ([]Stint, error) {
 			continue
 		}
 		if o := stints[n]; o.Start.Before(s.End) && (o.Open() || o.End.After(s.Start)) {
-			return nil, Refuse("at", "That would meet "+words(o, loc), free(stints, n, loc))
+			return nil, refusal.New("at", "That would meet "+words(o, loc), free(stints, n, loc))
 		}
 	}
 	return slices.Insert(slices.Clone(stints), i, s), nil

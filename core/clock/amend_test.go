@@ -8,6 +8,8 @@ import (
 	"testing"
 	"time"
 
+	"manudex/core/refusal"
+
 	"github.com/google/uuid"
 )
 
@@ -69,10 +71,10 @@ func TestAmend(t *testing.T) {
 		{"no amendment", Amendment{Does: "erase", Of: id(1)}, "\"erase\" is no amendment", "Choose one of"},
 	} {
 		err := CheckAmendment(amendedDay(), c.a, now, time.UTC)
-		var refusal *Refusal
-		if errors.As(err, &refusal) {
-			if !strings.HasPrefix(refusal.Wrong, c.want) || !strings.HasPrefix(refusal.Right, c.right) {
-				t.Errorf("%s: %q, %q", c.name, refusal.Wrong, refusal.Right)
+		var refused *refusal.Refusal
+		if errors.As(err, &refused) {
+			if !strings.HasPrefix(refused.Wrong, c.want) || !strings.HasPrefix(refused.Right, c.right) {
+				t.Errorf("%s: %q, %q", c.name, refused.Wrong, refused.Right)
 			}
 			continue
 		}

@@ -3,18 +3,9 @@ package clock
 import (
 	"fmt"
 	"time"
+
+	"manudex/core/refusal"
 )
-
-// Refusal says why something a person asked for can't be done: the field it
-// concerns, what is wrong and what would be right. Its text is for people.
-type Refusal struct {
-	Field, Wrong, Right string
-}
-
-func (r *Refusal) Error() string { return r.Wrong + ". " + r.Right }
-
-// Refuse makes a [Refusal].
-func Refuse(field, wrong, right string) error { return &Refusal{field, wrong, right} }
 
 // Check says whether a punch made now makes sense after the last stint so
 // far, nil when the person never clocked. loc is for the times it mentions.
@@ -25,7 +16,7 @@ func Check(last *Stint, p Punch, loc *time.Location) error {
 		kind = last.Kind
 	}
 	if p.Act == BreakStart && p.Break != Meal && p.Break != Rest {
-		return Refuse("break", fmt.Sprintf("A break of kind %q is not known", p.Break), "Choose meal or rest")
+		return refusal.New("break", fmt.Sprintf("A break of kind %q is not known", p.Break), "Choose meal or rest")
 	}
 	reason := misplaced(on, kind, p)
 	if reason == "" {
@@ -50,5 +41,5 @@ func Check(last *Stint, p Punch, loc *time.Location) error {
 	if wrong == "" {
 		wrong, right = fmt.Sprintf("%q is not something a clock knows", p.Act), "Choose in, out, switch, break_start or break_end"
 	}
-	return Refuse("act", wrong, right)
+	return refusal.New("act", wrong, right)
 }

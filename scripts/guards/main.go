@@ -2,7 +2,7 @@
 // test misses.
 //
 // A guard is a condition (of an if, or of a case in a switch without a value)
-// whose branch ends by answering "no": clock.Refuse, app.ErrForbidden,
+// whose branch ends by answering "no": refusal.New, app.ErrForbidden,
 // app.ErrNotFound, app.ErrConflict; or the call of a function that asks who
 // may, named below. All of them get a switch in one overlay build, so that the
 // tests are compiled once; then they run once for each guard that is out.
@@ -201,7 +201,7 @@ func refuses(body []ast.Stmt) bool {
 	ast.Inspect(r.Results[len(r.Results)-1], func(n ast.Node) bool {
 		if id, ok := n.(*ast.Ident); ok {
 			switch id.Name {
-			case "Refuse", "ErrForbidden", "ErrNotFound", "ErrConflict":
+			case "refusal", "ErrForbidden", "ErrNotFound", "ErrConflict":
 				no = true
 			}
 		}
