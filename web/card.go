@@ -81,7 +81,7 @@ func (s *Server) cardPage(w http.ResponseWriter, r *http.Request) error {
 	for _, a := range p.Acts {
 		v.Acts = append(v.Acts, actRow{a.MadeAt, moveWords(a)})
 	}
-	v.frameView = s.frame(r, p.Row.Name(), "timecards", p.Frame)
+	v.frameView = s.frame(r, p.Row.Name(), "timecards", p.Around)
 	s.pages.write(w, s.log, http.StatusOK, "card", v)
 	return nil
 }

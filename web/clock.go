@@ -120,8 +120,8 @@ func (s *Server) showClock(w http.ResponseWriter, r *http.Request, status int, f
 			v.ToSign = append(v.ToSign, signView{c, flagWords(c.FlagsAt(p.Now, p.Limits), p.Loc)})
 		}
 	}
-	p.Frame.Picked = when.Period{From: p.Frame.Today, To: p.Frame.Today}
-	v.frameView = s.frame(r, "Clock", "clock", p.Frame)
+	p.Around.Picked = when.Period{From: p.Around.Today, To: p.Around.Today}
+	v.frameView = s.frame(r, "Clock", "clock", p.Around)
 	s.pages.write(w, s.log, status, "clock", v)
 	return nil
 }
@@ -176,7 +176,7 @@ func (v *clockView) hours(p *hours.ClockPage) {
 	if p.Planned%3600 != 0 {
 		v.PlannedHours = card.HoursMinutes(p.Planned)
 	}
-	v.PeriodWord = map[int]string{7: "week", 14: "fortnight"}[p.Frame.Period.Days()]
+	v.PeriodWord = map[int]string{7: "week", 14: "fortnight"}[p.Around.Period.Days()]
 	if v.PeriodWord == "" {
 		v.PeriodWord = "pay period"
 	}

@@ -69,7 +69,7 @@ func (s *Server) timecardsPage(w http.ResponseWriter, r *http.Request) error {
 		s.pages.writePart(w, s.log, http.StatusOK, "timecards", "cardrows", v)
 		return nil
 	}
-	v.frameView = s.frame(r, "Timecards", "timecards", desk.Frame)
+	v.frameView = s.frame(r, "Timecards", "timecards", desk.Around)
 	s.pages.write(w, s.log, http.StatusOK, "timecards", v)
 	return nil
 }
@@ -152,7 +152,7 @@ func (s *Server) timecardRow(r *http.Request, row hours.DayRow, d *hours.Desk, s
 	actor := visitOf(r).actor
 	base, back := cardHref(row), r.URL.RequestURI()
 	switch {
-	case row.Running() || row.Date > d.Frame.Today:
+	case row.Running() || row.Date > d.Around.Today:
 	case row.State == card.Open && d.SignRequired && actor.Scope("card.sign") >= app.Crew &&
 		actor.Reaches("card.sign", row.Person, row.Unit) && (row.Worked > 0 || row.Leave > 0):
 		t.Do = &rowAct{base + "/sign", "Sign", "btn-outline-primary", "s", back}
@@ -261,7 +261,7 @@ func (s *Server) sheetsPage(w http.ResponseWriter, r *http.Request) error {
 		if err != nil {
 			return err
 		}
-		frame = desk.Frame
+		frame = desk.Around
 		for _, row := range desk.Rows {
 			axis := axisOf(row.Date, row.Loc)
 			v.Sheets = append(v.Sheets,

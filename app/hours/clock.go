@@ -25,7 +25,7 @@ type ClockPage struct {
 	Positions []store.Named      // more than one: they choose in which they clock
 	Location  string             // when where they are is taken: "off", "punch" or "along"
 	Interval  int                // seconds between places along the way
-	Frame     *app.Frame
+	Around    *app.Frame
 	Now       time.Time
 	Loc       *time.Location
 	Day       DayRow       // the worked day they are on
@@ -59,7 +59,7 @@ func ReadClockPage(ctx context.Context, a *app.App, actor app.Actor) (*ClockPage
 		return nil, err
 	}
 	p := &ClockPage{Person: actor.Person, Now: a.Now(), Loc: place.Loc, Limits: place.Limits,
-		Frame: &app.Frame{Company: place.Name, AskWhom: place.WhomToAsk, Word: app.JobWord(place.JobWord), Today: place.Today(a.Now())}}
+		Around: &app.Frame{Company: place.Name, AskWhom: place.WhomToAsk, Word: app.JobWord(place.JobWord), Today: place.Today(a.Now())}}
 	if actor.Employment == nil {
 		return p, nil
 	}
@@ -116,14 +116,14 @@ func ownHours(ctx context.Context, a *app.App, actor app.Actor, place *app.Compa
 	if err != nil {
 		return err
 	}
-	p.Frame.Period = period
+	p.Around.Period = period
 	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: period.From - 7, To: period.To, Employment: *actor.Employment})
 	if err != nil {
 		return fmt.Errorf("read own cards: %w", err)
 	}
 	p.Day = DayRow{Card: store.Card{Card: card.Card{Date: day}, Employment: *actor.Employment, Standing: card.Start}, Loc: p.Loc, Own: true}
 	for _, c := range cards {
-		if place.SignRequired && c.State == card.Open && c.Date <= p.Frame.Today && finished(c, p.Now) && c.Worked > 0 {
+		if place.SignRequired && c.State == card.Open && c.Date <= p.Around.Today && finished(c, p.Now) && c.Worked > 0 {
 			p.ToSign = append(p.ToSign, c)
 		}
 		if !period.Holds(c.Date) {
@@ -188,7 +188,7 @@ func SearchChoices(ctx context.Context, a *app.App, actor app.Actor, text string
 type CardPage struct {
 	Row     DayRow
 	Lacking []store.LackingTag // tags that their shifts to come need
-	Frame   *app.Frame
+	Around  *app.Frame
 	Punches []store.Punch
 	Acts    []store.CardAct
 	Notes   []store.Note
@@ -226,7 +226,7 @@ func ReadCardPage(ctx context.Context, a *app.App, actor app.Actor, ref CardRef)
 		return nil, err
 	}
 	p.Row = rows[0]
-	if p.Frame, err = a.ReadFrame(ctx, actor, when.Period{From: ref.Date, To: ref.Date}); err != nil {
+	if p.Around, err = a.ReadFrame(ctx, actor, when.Period{From: ref.Date, To: ref.Date}); err != nil {
 		return nil, err
 	}
 	if err := cardHistory(ctx, a, p, ref); err != nil {

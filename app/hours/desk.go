@@ -150,7 +150,7 @@ type DeskQuery struct {
 // Desk is the timecard desk.
 type Desk struct {
 	Query  DeskQuery
-	Frame  *app.Frame
+	Around *app.Frame
 	About  string // the person or job the rows are restricted to
 	Counts Counts
 	Rows   []DayRow
@@ -175,7 +175,7 @@ func ReadDesk(ctx context.Context, a *app.App, actor app.Actor, q DeskQuery) (*D
 		return nil, err
 	}
 	d := &Desk{Query: q, Now: a.Now(), SignRequired: place.SignRequired, Limits: place.Limits}
-	if d.Frame, err = a.ReadFrame(ctx, actor, q.Days); err != nil {
+	if d.Around, err = a.ReadFrame(ctx, actor, q.Days); err != nil {
 		return nil, err
 	}
 	if d.About, err = about(ctx, a, actor, q); err != nil {
