@@ -41,6 +41,13 @@ func (r refused) try(t *testing.T, w *dbtest.World) {
 	}
 }
 
+func loc(t *testing.T, zone string) *time.Location {
+	t.Helper()
+	l, err := time.LoadLocation(zone)
+	apptest.Must(t, err)
+	return l
+}
+
 func long(n int) string { return strings.Repeat("x", n) }
 
 func TestRefusedHours(t *testing.T) {
@@ -95,7 +102,16 @@ func TestRefusedHours(t *testing.T) {
 	apptest.Must(t, err)
 	do(mira, hours.ApproveClear{Days: desk.Query.Days, Seen: desk.ApproveDigest, ID: batch})
 	do(mira, hours.TakeBack{Batch: batch})
+	// What was paid on one day is by a claim that was taken on the day before.
+	paid := dbtest.Get[time.Time](t, w, `select min(start_at) from stint s join card c using (employment_id, date)
+		where employment_id = $1 and c.state = 'paid' and date between '2026-11-03' and '2026-11-06'`, *dao.Employment)
+	early := hours.ClaimTime{ID: apptest.NewID(), Act: clock.In, On: priming, At: paid.Add(-8 * time.Hour), Why: "x"}
+	do(dao, early)
+	do(mira, hours.TakeClaim{ID: apptest.NewID(), Claim: early.ID})
+	before := hours.CardRef{Employment: *dao.Employment, Date: when.DateOf(early.At, loc(t, "America/New_York"))}
+	w.Set(w.At().Add(time.Hour))
 	for _, r := range []refused{
+		{w.Person(t, "Piet Donoghue"), hours.Approve{Card: before}, "whose change waits"},
 		{ruth, again, "conflict"},
 		{ruth, in(clock.Assignment{}), "was chosen"},
 		{ruth, in(clock.Assignment{Job: closed, Task: task(closed, "Cutting")}), "was closed"},
@@ -118,7 +134,7 @@ func TestRefusedHours(t *testing.T) {
 		{mira, hours.DeclineClaim{Claim: claim.ID, Why: " "}, "no reason"},
 		{wren, end(w.Person(t, "Tomasz Brandt"), w.At().Add(-time.Minute), "x"), "don't say times here"},
 		{mira, end(dao, w.At().Add(-time.Minute), " "), "no reason"},
-		{mira, end(ruth, w.At().Add(-time.Minute), "x"), "not on the clock"},
+		{mira, end(ruth, w.At().Add(-5*time.Minute), "x"), "not on the clock"},
 		{mira, end(dao, w.At().Add(-20*time.Hour), "x"), "they began at"},
 		{mira, hours.TakeBack{Batch: batch}, "can be taken back any more"},
 		{mira, hours.ApproveClear{Days: when.Period{From: when.NewDate(2031, 1, 1), To: when.NewDate(2031, 1, 2)}, ID: apptest.NewID()},
@@ -332,6 +348,10 @@ func TestRefusedSettings(t *testing.T) {
 	if _, err := company.ReadFirstStepPage(t.Context(), w.App, orla, "moon"); answer(err) != "not found" {
 		t.Errorf("a step there isn't: %v", err)
 	}
+	now := w.At()
+	w.Set(time.Date(1930, 1, 6, 12, 0, 0, 0, time.UTC)) // before any ready-made rules held
+	refused{orla, company.TakeStep{Step: "rules", Ready: "us-federal", Week: "Mon"}, "not found"}.try(t, w)
+	w.Set(now)
 	// Samples come once, and go alone.
 	do(orla, company.AddSamples{})
 	do(orla, people.SetPerson{ID: apptest.NewID(), Person: w.Person(t, "Viggo Bexley").ID, Field: "unit", Value: "Sample crew"})

@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"fmt"
 	"log/slog"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -74,6 +75,7 @@ type WorkPage struct {
 	Stuck   int
 	Counts  map[string]int
 	Checked *store.Checked // what the last nightly check found, nil before the first
+	Found   []string       // the first of its differences, with whose they are
 }
 
 // workShown is how many jobs the page lists.
@@ -95,8 +97,34 @@ func Work(ctx context.Context, a *App, actor Actor) (*WorkPage, error) {
 	if p.Checked, err = store.LastChecked(ctx, a.DB); err != nil {
 		return nil, err
 	}
+	if p.Checked != nil {
+		if p.Found, err = withNames(ctx, a.DB, p.Checked.First); err != nil {
+			return nil, err
+		}
+	}
 	p.Stuck, err = a.Stuck(ctx)
 	return p, err
+}
+
+// withNames says of lines that begin with an employment whose it is, as they
+// are called today.
+func withNames(ctx context.Context, q store.Q, lines string) ([]string, error) {
+	var ids []uuid.UUID
+	for line := range strings.Lines(lines) {
+		of, _, _ := strings.Cut(line, ":")
+		if id, err := uuid.Parse(of); err == nil {
+			ids = append(ids, id)
+		}
+	}
+	whose, err := store.Payees(ctx, q, ids)
+	if err != nil {
+		return nil, err
+	}
+	names := make([]string, 0, 2*len(whose))
+	for _, w := range whose {
+		names = append(names, w.Employment.String(), w.Name()+", "+w.UnitName)
+	}
+	return strings.Split(strings.NewReplacer(names...).Replace(lines), "\n"), nil
 }
 
 // stuckAfter is how long a job may be due before somebody should know.

@@ -186,6 +186,9 @@ func TestTheNightlyCheck(t *testing.T) {
 	if c := p.Checked; c.Differences != 2 || !strings.Contains(c.First, "2026-11-12") || !strings.Contains(c.First, "2026-11-11") {
 		t.Errorf("what was changed is not found: %+v", c)
 	}
+	if len(p.Found) != 2 || strings.Contains(p.Found[0], "019") || !strings.Contains(p.Found[0], ", ") {
+		t.Errorf("whose it is isn't said: %q", p.Found)
+	}
 	_, _, found, err := hours.Verify(ctx, w.App, hours.ToVerify{})
 	if err != nil || len(found) != 3 {
 		t.Errorf("all of it: %v, %v", found, err)

@@ -40,9 +40,7 @@ const tables = "^(TestGuards|TestReadsAskWhoMay|TestAFilesTaskIsNamed|TestRefuse
 
 // The functions that ask who may, or whether it may be at all, and answer with
 // an error alone.
-var asks = regexp.MustCompile(
-	`(^|\.)(may[A-Z]\w*|notPaid\w*|check[A-Z]\w*|ownHours|meetsPaid|beyond|clockable|keepsUsed|Proved|prove|Judge|KnownCostCode)$`,
-)
+var asks = regexp.MustCompile(`(^|\.)(may[A-Z]\w*|notPaid\w*|check[A-Z]\w*|meetsPaid|beyond|clockable|keepsUsed|Proved|prove|KnownCostCode)$`)
 
 // A guard stands in a file from one offset to another.
 type guard struct {
