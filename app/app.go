@@ -14,6 +14,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"reflect"
 	"slices"
 	"sync/atomic"
 	"time"
@@ -73,6 +74,9 @@ type Act interface {
 	Permission() string
 	Do(ctx context.Context, t *Turn) error
 }
+
+// NameOf is what an act is called: its type.
+func NameOf(act Act) string { return reflect.TypeOf(act).Name() }
 
 // Alone is an act during which no other is done: one that changes the
 // company's settings, or what was or will be paid.
@@ -206,6 +210,9 @@ func (a *App) turn(ctx context.Context, t *Turn, act Act) error {
 	}
 	if err := act.Do(ctx, t); err != nil {
 		return err
+	}
+	for i := range t.audit {
+		t.audit[i].Name = NameOf(act)
 	}
 	if err := store.InsertAudits(ctx, t.Together(), t.audit...); err != nil {
 		return err

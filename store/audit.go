@@ -12,17 +12,18 @@ import (
 type Audit struct {
 	MadeAt time.Time
 	Person uuid.UUID
-	Act    string
+	Act    string // the permission it took
+	Name   string // of the act, "" where there is none
 	About  uuid.UUID
 	Detail any // marshals to a JSON object
 }
 
 // InsertAudits writes rows. There is no update and no delete.
 func InsertAudits(ctx context.Context, q Q, rows ...Audit) error {
-	columns := []string{"made_at", "person_id", "act", "about", "detail"}
+	columns := []string{"made_at", "person_id", "act", "name", "about", "detail"}
 	err := insertRows(ctx, q, "audit", columns, "", len(rows), func(i int) []any {
 		a := rows[i]
-		return []any{a.MadeAt, nullID(a.Person), a.Act, nullID(a.About), a.Detail}
+		return []any{a.MadeAt, nullID(a.Person), a.Act, a.Name, nullID(a.About), a.Detail}
 	})
 	if err != nil {
 		return fmt.Errorf("note what was done: %w", err)

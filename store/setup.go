@@ -152,6 +152,7 @@ type AuditRow struct {
 	MadeAt  time.Time `db:"made_at"`
 	ByName  string    `db:"by_name"`
 	Act     string
+	Name    string // of the act; "" of rows that are older than names
 	About   string
 	Detail  string
 	Field   string
@@ -167,13 +168,13 @@ func AuditRows(ctx context.Context, q Q, before int64, act string, person uuid.U
 	w := among(before, limit)
 	w.plain(`a.seq < $1`)
 	if act != "" {
-		w.and(`a.act = $%d`, act)
+		w.and(`a.name = $%d`, act)
 	}
 	if person != uuid.Nil {
 		w.and(`a.person_id = $%d`, person)
 	}
 	err := q.SelectContext(ctx, &found, `
-		select a.seq, a.made_at, coalesce(b.given_name || ' ' || b.family_name, '') as by_name, a.act, a.detail::text as detail,
+		select a.seq, a.made_at, coalesce(b.given_name || ' ' || b.family_name, '') as by_name, a.act, a.name, a.detail::text as detail,
 		       coalesce(p.given_name || ' ' || p.family_name, ep.given_name || ' ' || ep.family_name, j.number || ' ' || j.name, cu.name,
 		       '') as about, coalesce(p.id, ep.id) as subject,
 		       (select unit_id from employment x where x.person_id = coalesce(p.id, ep.id) order by starts_on desc limit 1) as unit,

@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -20,7 +19,8 @@ import (
 // AuditLine is a row of the audit list in words.
 type AuditLine struct {
 	store.AuditRow
-	What string // "changed Title: Fitter → Rigger"
+	Did  string // "changed a person"
+	What string // "Title: Fitter → Rigger"
 }
 
 // AuditPage is a piece of the audit list.
@@ -50,17 +50,17 @@ func Audit(ctx context.Context, a *app.App, actor app.Actor, before int64, act s
 		return nil, err
 	}
 	p := &AuditPage{}
-	for _, act := range slices.Sorted(maps.Keys(actWords)) {
-		p.Acts = append(p.Acts, field.Choice{Value: act, Label: actWords[act]})
+	for name, words := range actNames {
+		p.Acts = append(p.Acts, field.Choice{Value: name, Label: words})
 	}
-	p.Acts = append(p.Acts, field.Choice{Value: "settings", Label: "set something of the place"})
+	slices.SortFunc(p.Acts, func(a, b field.Choice) int { return strings.Compare(a.Label, b.Label) })
 	place, err := a.Company(ctx)
 	if err != nil {
 		return nil, err
 	}
 	for _, r := range rows {
 		r.MadeAt = r.MadeAt.In(place.Loc)
-		p.Lines = append(p.Lines, AuditLine{r, auditWords(actor, fields, r)})
+		p.Lines = append(p.Lines, AuditLine{r, did(r), auditWords(actor, fields, r)})
 	}
 	if len(rows) == auditPiece {
 		p.More = rows[len(rows)-1].Seq
@@ -74,22 +74,22 @@ func auditWords(actor app.Actor, fields *people.PersonFields, r store.AuditRow) 
 	name, from, to := r.Field, r.Old, r.New
 	if f := fields.Get(r.Field); f != nil {
 		if !actor.Reaches(f.See, store.IDOrNil(r.Subject), store.IDOrNil(r.Unit)) {
-			return "changed " + f.Label
+			return f.Label
 		}
 		name, from, to = f.Label, f.Show(r.Old), f.Show(r.New)
 	}
 	var detail map[string]any
 	if json.Unmarshal([]byte(r.Detail), &detail) != nil {
-		return r.Act
+		return ""
 	}
 	if field, ok := detail["field"].(string); ok {
-		return fmt.Sprintf("set %s: %s", field, arrow(from, to))
+		return fmt.Sprintf("%s: %s", field, arrow(from, to))
 	}
 	if job, ok := detail["job"].(string); ok && to != "" {
 		return fmt.Sprintf("%s: %s", job, to)
 	}
 	if name != "" {
-		return fmt.Sprintf("changed %s: %s", name, arrow(from, to))
+		return fmt.Sprintf("%s: %s", name, arrow(from, to))
 	}
 	var parts []string
 	for k, v := range detail {
@@ -99,11 +99,18 @@ func auditWords(actor app.Actor, fields *people.PersonFields, r store.AuditRow) 
 		}
 	}
 	slices.Sort(parts)
-	words, known := actWords[r.Act]
-	if !known {
-		words = r.Act
+	return strings.Join(parts, " · ")
+}
+
+// did says what a row's act did: by its name, or, of rows without one, by the
+// permission it took.
+func did(r store.AuditRow) string {
+	for _, words := range []string{actNames[r.Name], actWords[r.Act]} {
+		if words != "" {
+			return words
+		}
 	}
-	return strings.Join(append([]string{words}, parts...), " · ")
+	return r.Act
 }
 
 // actWords says what an act of the permission table did.
@@ -113,7 +120,8 @@ var actWords = map[string]string{
 	"payrun.close":   "closed a pay run", "people.add": "added a person", "people.change": "changed a person",
 	"people.import": "brought a file in",
 	"jobs.change":   "changed a job", "setup.change": "set something up", "customers.share": "showed hours outside",
-	"people.grant": "changed rights", "people.erase": "erased personal data",
+	"people.grant": "changed rights", "people.erase": "erased personal data", "settings": "set something of the place",
+	"self": "did something with their own sign-in",
 }
 
 func arrow(from, to string) string {

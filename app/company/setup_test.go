@@ -16,7 +16,9 @@ import (
 
 	"manudex/app"
 	"manudex/app/apptest"
+	"manudex/app/bringin"
 	"manudex/app/company"
+	"manudex/app/hours"
 	"manudex/app/jobs"
 	"manudex/app/payroll"
 	"manudex/app/people"
@@ -72,9 +74,9 @@ func TestSetCompany(t *testing.T) {
 		tomorrow.LateAfter != 20*time.Minute {
 		t.Errorf("late after %v today, %v tomorrow", today.LateAfter, tomorrow.LateAfter)
 	}
-	a, err := company.Audit(ctx, w.App, mira, 0, "settings", uuid.Nil)
+	a, err := company.Audit(ctx, w.App, mira, 0, "SetCompany", uuid.Nil)
 	apptest.Must(t, err)
-	if len(a.Lines) < 8 || a.Lines[0].What != "set A day on which one begins: 2026-11-08 → 2026-11-22" ||
+	if len(a.Lines) < 8 || a.Lines[0].What != "A day on which one begins: 2026-11-08 → 2026-11-22" ||
 		a.Lines[0].ByName != "Mira Castellane" {
 		t.Errorf("audit list: %+v", a.Lines[0])
 	}
@@ -231,7 +233,7 @@ func TestAuditHidesRates(t *testing.T) {
 	apptest.Must(t, w.Do(ctx, mira,
 		people.SetPerson{ID: apptest.NewID(), Person: w.Person(t, "Kofi Larkin").ID, Field: "rate", Value: "77.77"}))
 	for who, want := range map[*app.Actor]bool{&mira: true, &piet: false} {
-		a, err := company.Audit(ctx, w.App, *who, 0, "people.change", uuid.Nil)
+		a, err := company.Audit(ctx, w.App, *who, 0, "SetPerson", uuid.Nil)
 		apptest.Must(t, err)
 		if got := strings.Contains(a.Lines[0].What, "77.77"); got != want {
 			t.Errorf("%s sees %q", who.Name(), a.Lines[0].What)
@@ -352,13 +354,13 @@ func TestAuditInWords(t *testing.T) {
 		act  app.Act
 		want string
 	}{
-		{jobs.SetJob{Job: job, Field: "budget", Value: "900"}, "set Budget, hours: 900"},
-		{jobs.SetJob{Job: job, Field: "budget", Value: "950"}, "set Budget, hours: 900 → 950"},
+		{jobs.SetJob{Job: job, Field: "budget", Value: "900"}, "Budget, hours: 900"},
+		{jobs.SetJob{Job: job, Field: "budget", Value: "950"}, "Budget, hours: 900 → 950"},
 		{jobs.AddJob{ID: apptest.NewID(), Number: "9100", Title: "Lamps"}, "9100: added"},
-		{payroll.PutCostCode{Code: "999", Title: "Polishing"}, "set Cost code 999: Polishing"},
-		{jobs.AddTasks{Job: job, Tasks: []jobs.NewTask{{Title: "Polishing", CostCode: "999"}}}, "set Tasks: 1 added"},
-		{company.AddSamples{}, "set Samples: 4 people and a job added"},
-		{company.DropSamples{}, "set Samples: 4 people and 1 job taken out"},
+		{payroll.PutCostCode{Code: "999", Title: "Polishing"}, "Cost code 999: Polishing"},
+		{jobs.AddTasks{Job: job, Tasks: []jobs.NewTask{{Title: "Polishing", CostCode: "999"}}}, "Tasks: 1 added"},
+		{company.AddSamples{}, "Samples: 4 people and a job added"},
+		{company.DropSamples{}, "Samples: 4 people and 1 job taken out"},
 	} {
 		apptest.Must(t, w.Do(ctx, mira, c.act))
 		a, err := company.Audit(ctx, w.App, mira, 0, "", uuid.Nil)
@@ -369,6 +371,39 @@ func TestAuditInWords(t *testing.T) {
 		if a.Lines[0].What != c.want || a.Lines[0].ByName != "Mira Castellane" {
 			t.Errorf("%T reads %q, want %q", c.act, a.Lines[0].What, c.want)
 		}
+		if a.Lines[0].Name != app.NameOf(c.act) || a.Lines[0].Did == "" {
+			t.Errorf("%T is called %q, %q", c.act, a.Lines[0].Name, a.Lines[0].Did)
+		}
+		only, err := company.Audit(ctx, w.App, mira, 0, app.NameOf(c.act), uuid.Nil)
+		apptest.Must(t, err)
+		for _, l := range only.Lines {
+			if l.Did != a.Lines[0].Did {
+				t.Errorf("among %q stands %q", a.Lines[0].Did, l.Did)
+			}
+		}
+	}
+}
+
+// Each act has words for the audit list.
+func TestEveryActIsNamed(t *testing.T) {
+	w := dbtest.Open(t)
+	p, err := company.Audit(t.Context(), w.App, w.Person(t, "Mira Castellane"), 0, "", uuid.Nil)
+	apptest.Must(t, err)
+	words := map[string]string{"PutColumns": "leaves no row", "MatchColumns": "leaves no row"}
+	for _, a := range p.Acts {
+		words[a.Value] = a.Label
+	}
+	all := 0
+	for _, acts := range [][]app.Act{app.Acts, bringin.Acts, company.Acts, hours.Acts, jobs.Acts, payroll.Acts, people.Acts} {
+		for _, act := range acts {
+			all++
+			if words[app.NameOf(act)] == "" {
+				t.Errorf("the audit list has no words for %T", act)
+			}
+		}
+	}
+	if len(words) != all {
+		t.Errorf("the audit list has words for %d acts, there are %d", len(words), all)
 	}
 }
 

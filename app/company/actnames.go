@@ -1,0 +1,34 @@
+package company
+
+// actNames says what each act did, for the audit list. Acts that leave no row
+// in it have none.
+var actNames = map[string]string{
+	"Punch": "clocked", "SeePlace": "was seen at a place", "AddNote": "wrote a note", "Sign": "signed a card",
+	"SignClear": "signed finished cards", "Approve": "approved a card", "ApproveClear": "approved clear cards",
+	"TakeBack": "took approvals back", "EndStint": "said when somebody left", "ClaimTime": "told a time", "TakeClaim": "took a claim",
+	"DeclineClaim": "declined a claim",
+
+	"CloseRun": "closed a pay run", "PutPayCode": "named a pay code", "PutCodeOrder": "put those who name pay codes in order",
+	"PutCostCode": "set a cost code", "PutClass": "set a classification", "PutPeriodGroup": "set a group of pay periods",
+	"DropPeriodGroup": "took a group of pay periods out",
+
+	"SetPerson": "changed a person", "AddPerson": "added a person", "AddPosition": "added a position", "EndPerson": "set a last day",
+	"BringBack": "brought somebody back", "ErasePerson": "erased personal data", "GrantRight": "gave a right", "TakeRight": "took a right",
+	"ChangeMany": "changed many people", "UndoChanges": "took changes of people back", "GiveSignIn": "gave a sign-in",
+	"TakeSignIn": "took a sign-in away", "SetPIN": "set a PIN", "PutOwnField": "set a field of people",
+	"DropOwnField": "took a field of people out", "ChangePassword": "changed their password", "EndMySessions": "ended their sessions",
+	"BeginCode": "began one-time codes", "ConfirmCode": "confirmed one-time codes", "DropCode": "took one-time codes away",
+	"ResetCode": "took somebody's one-time codes away", "AddAuditor": "added an auditor",
+
+	"AddJob": "added a job", "SetJob": "changed a job", "AddTasks": "added tasks", "SetTask": "changed a task", "JoinTasks": "joined tasks",
+	"SplitTask": "let a task be worked by itself", "CloseTask": "closed or opened a task", "OpenJobTo": "opened a job to somebody",
+	"CloseJobTo": "closed a job to somebody", "SetWage": "set a wage", "ShareHours": "showed hours outside",
+	"TakeShare": "took hours shown outside back", "RenameCustomer": "renamed a customer",
+
+	"SetCompany": "set something of the place", "SetMark": "set the mark", "SetMap": "set the map", "PutRules": "set overtime rules",
+	"DropRules": "took overtime rules out", "PutHoliday": "set a holiday", "DropHoliday": "took a holiday out",
+	"FillHolidays": "filled holidays in", "PutSite": "set a site", "PutUnit": "set a crew or department", "PutJobKind": "set a kind of job",
+	"AddSamples": "added samples", "DropSamples": "took samples out", "TakeStep": "took a step of the short set-up",
+
+	"TakeFile": "sent a file", "BringIn": "brought a file in", "QueueBringIn": "asked to bring a file in", "RetryWork": "ran work again",
+}
