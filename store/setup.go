@@ -153,6 +153,7 @@ type AuditRow struct {
 	ByName  string    `db:"by_name"`
 	Act     string
 	Name    string // of the act; "" of rows that are older than names
+	SignIn  string `db:"sign_in"` // what became of a sign-in, in words
 	About   string
 	Detail  string
 	Field   string
@@ -175,6 +176,7 @@ func AuditRows(ctx context.Context, q Q, before int64, act string, person uuid.U
 	}
 	err := q.SelectContext(ctx, &found, `
 		select a.seq, a.made_at, coalesce(b.given_name || ' ' || b.family_name, '') as by_name, a.act, a.name, a.detail::text as detail,
+		       coalesce(a.detail ->> 'sign-in', '') as sign_in,
 		       coalesce(p.given_name || ' ' || p.family_name, ep.given_name || ' ' || ep.family_name, j.number || ' ' || j.name, cu.name,
 		       '') as about, coalesce(p.id, ep.id) as subject,
 		       (select unit_id from employment x where x.person_id = coalesce(p.id, ep.id) order by starts_on desc limit 1) as unit,

@@ -94,7 +94,7 @@ func auditWords(actor app.Actor, fields *people.PersonFields, r store.AuditRow) 
 	var parts []string
 	for k, v := range detail {
 		if s := fmt.Sprint(v); s != "" && s != uuid.Nil.String() && k != "change" && k != "gross" && k != "move" &&
-			k != "unit" && k != "site" {
+			k != "unit" && k != "site" && k != "sign-in" {
 			parts = append(parts, k+" "+s)
 		}
 	}
@@ -102,10 +102,11 @@ func auditWords(actor app.Actor, fields *people.PersonFields, r store.AuditRow) 
 	return strings.Join(parts, " · ")
 }
 
-// did says what a row's act did: by its name, or, of rows without one, by the
+// did says what a row's act did: by its name, else, about a sign-in, in the
+// row's own words, or, of rows without one, by the
 // permission it took.
 func did(r store.AuditRow) string {
-	for _, words := range []string{actNames[r.Name], actWords[r.Act]} {
+	for _, words := range []string{actNames[r.Name], r.SignIn, actWords[r.Act]} {
 		if words != "" {
 			return words
 		}

@@ -40,7 +40,8 @@ const tables = "^(TestGuards|TestReadsAskWhoMay|TestAFilesTaskIsNamed|TestRefuse
 
 // The functions that ask who may, or whether it may be at all, and answer with
 // an error alone.
-var asks = regexp.MustCompile(`(^|\.)(may[A-Z]\w*|notPaid\w*|check[A-Z]\w*|meetsPaid|beyond|clockable|keepsUsed|Proved|prove|KnownCostCode)$`)
+var asks = regexp.MustCompile(`(^|\.)(may[A-Z]\w*|notPaid\w*|check[A-Z]\w*|` +
+	`meetsPaid|beyond|clockable|keepsUsed|Proved|prove|KnownCostCode)$`)
 
 // A guard stands in a file from one offset to another.
 type guard struct {
