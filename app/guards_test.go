@@ -77,7 +77,9 @@ func TestGuards(t *testing.T) {
 		{g.lead, hours.Sign{Card: g.futureCard}, "not come yet", "a card to come"},
 		{g.manager, hours.ApproveClear{Days: g.days, Seen: "x", ID: apptest.NewID()}, "changed while you were looking",
 			"cards that were not shown"},
-		{g.manager, hours.TakeBack{Batch: apptest.NewID()}, "not found", "approvals that nobody gave"},
+		{g.manager, app.Undo{Batch: apptest.NewID()}, "not found", "what nobody did"},
+		{g.worker, app.Undo{Batch: g.approvals}, "forbidden", "approvals, taken back by a worker"},
+		{g.worker, app.Undo{Batch: g.othersBatch}, "forbidden", "a change of a person, taken back by a worker"},
 		{g.worker, hours.EndStint{ID: apptest.NewID(), Employment: g.runningCard.Employment, At: w.At(), Why: "x"}, "forbidden",
 			"a stint, without the right"},
 		{g.approver, hours.EndStint{ID: apptest.NewID(), Employment: g.runningCard.Employment, At: w.At(), Why: "x"}, "not found",
@@ -140,7 +142,7 @@ func TestGuards(t *testing.T) {
 			"changed since this was shown", "a change of many that was not shown"},
 		{g.peopleLead, people.ChangeMany{ID: apptest.NewID(), ManyChange: people.ManyChange{Field: "rate", Value: "9"}, Seen: "1 x"},
 			"can't be changed for many", "rates of many, by who may not see them"},
-		{g.peopleLead, people.UndoChanges{Batch: g.othersBatch}, "not found", "a change beyond the crew, taken back"},
+		{g.peopleLead, app.Undo{Batch: g.othersBatch}, "not found", "a change beyond the crew, taken back"},
 
 		// Sign-ins
 		{g.peopleWorker, people.SetPIN{Person: g.leadOfWorker, PIN: "8261"}, "higher level", "one's lead's PIN"},
@@ -340,7 +342,7 @@ type guards struct {
 	managerCard, otherCard, openCard, runningCard, futureCard, changedCard            hours.CardRef
 	managerClaim, workerClaim, takenClaim                                             uuid.UUID
 	publicJob, ownerClass, otherClass, busyJob, busyTask, quietTask, plateShop, batch uuid.UUID
-	payGrant, othersBatch, othersFile                                                 uuid.UUID
+	payGrant, othersBatch, approvals, othersFile                                      uuid.UUID
 	on                                                                                clock.Assignment
 	days                                                                              when.Period
 }
@@ -483,6 +485,7 @@ func guarded(t *testing.T, w *dbtest.World) (g guards) {
 		having (select count(*) from task t where t.job_id = stint.job_id and t.state = 'open') > 1 limit 1`)
 	g.busyTask = id(`select task_id from stint where end_at is null and job_id = $1 and task_id is not null limit 1`, g.busyJob)
 	g.quietTask = id(`select id from task where job_id = $1 and id <> $2 and state = 'open' limit 1`, g.busyJob, g.busyTask)
+	g.approvals = id(`select batch_id from card_act where move = 'approve' limit 1`)
 	g.othersBatch = apptest.NewID()
 	do(g.manager2, people.SetPerson{ID: g.othersBatch, Person: g.otherID, Field: "title", Value: "Lane keeper"})
 	g.othersFile = apptest.NewID()

@@ -101,7 +101,7 @@ func TestRefusedHours(t *testing.T) {
 	desk, err := hours.ReadDesk(t.Context(), w.App, mira, apptest.OneDay(apptest.Thursday))
 	apptest.Must(t, err)
 	do(mira, hours.ApproveClear{Days: desk.Query.Days, Seen: desk.ApproveDigest, ID: batch})
-	do(mira, hours.TakeBack{Batch: batch})
+	do(mira, app.Undo{Batch: batch})
 	// What was paid on one day is by a claim that was taken on the day before.
 	paid := dbtest.Get[time.Time](t, w, `select min(start_at) from stint s join card c using (employment_id, date)
 		where employment_id = $1 and c.state = 'paid' and date between '2026-11-03' and '2026-11-06'`, *dao.Employment)
@@ -136,7 +136,7 @@ func TestRefusedHours(t *testing.T) {
 		{mira, end(dao, w.At().Add(-time.Minute), " "), "no reason"},
 		{mira, end(ruth, w.At().Add(-5*time.Minute), "x"), "not on the clock"},
 		{mira, end(dao, w.At().Add(-20*time.Hour), "x"), "they began at"},
-		{mira, hours.TakeBack{Batch: batch}, "can be taken back any more"},
+		{mira, app.Undo{Batch: batch}, "can be taken back any more"},
 		{mira, hours.ApproveClear{Days: when.Period{From: when.NewDate(2031, 1, 1), To: when.NewDate(2031, 1, 2)}, ID: apptest.NewID()},
 			"no card is ready"},
 	} {
@@ -410,6 +410,8 @@ func TestRefusedPeople(t *testing.T) {
 		do(orla, people.ChangeMany{ID: id, ManyChange: many(value), Seen: preview(value)})
 		return id
 	}
+	undone := change("Rigger")
+	do(orla, app.Undo{Batch: undone})
 	first, _ := change("Fitter"), change("Welder")
 	owner2 := w.Person(t, "Viggo Bexley")
 	batch := apptest.NewID()
@@ -438,9 +440,10 @@ func TestRefusedPeople(t *testing.T) {
 			"can't have clocked out"},
 		{orla, people.ErasePerson{Person: gone.ID, Number: "0"}, "doesn't belong to"},
 		{orla, people.ChangeMany{ID: apptest.NewID(), ManyChange: many("Welder"), Seen: preview("Welder")}, "nothing would change"},
-		{orla, people.UndoChanges{Batch: apptest.NewID()}, "undone already"},
-		{orla, people.UndoChanges{Batch: first}, "changed again since"},
-		{mira, people.UndoChanges{Batch: batch}, "forbidden"},
+		{orla, app.Undo{Batch: apptest.NewID()}, "not found"},
+		{orla, app.Undo{Batch: undone}, "undone already"},
+		{orla, app.Undo{Batch: first}, "changed again since"},
+		{mira, app.Undo{Batch: batch}, "forbidden"},
 		{orla, own(apptest.NewID(), " ", "text", ""), "no name"},
 		{orla, own(apptest.NewID(), "Title", "text", ""), "a setting “title” already"},
 		{orla, own(apptest.NewID(), "Hats", "moon", ""), "not found"},

@@ -89,7 +89,7 @@ func TestStatementsDontGrowWithPeople(t *testing.T) {
 		apptest.Must(t, err)
 		c := people.ChangeMany{ID: apptest.NewID(), ManyChange: m, Seen: p.Seen}
 		done = taken(mira, c)
-		return p.Changes, done, taken(mira, people.UndoChanges{Batch: c.ID})
+		return p.Changes, done, taken(mira, app.Undo{Batch: c.ID})
 	}
 	crew := store.SheetFilter{Unit: dbtest.Get[uuid.UUID](t, w, `select id from unit where name = 'Gantry crew B'`)}
 	for field, value := range map[string]string{"pattern": "0 7 7 7 7 7 0", "rate": "44.5", "clock_points": "shared terminal",

@@ -325,12 +325,17 @@ func ChangesOf(ctx context.Context, q Q, person uuid.UUID, limit int) ([]Change,
 	return found, err
 }
 
-// ChangesIn lists the changes of a batch that nothing has undone.
-func ChangesIn(ctx context.Context, q Q, batch uuid.UUID) ([]Change, error) {
-	var found []Change
-	err := q.SelectContext(ctx, &found, `select `+changeColumns+` where c.batch_id = $1
-		and not exists (select 1 from change u where u.undoes = c.id) order by c.seq`, batch)
-	return found, err
+// ChangesIn lists the changes of a batch that nothing has undone, and counts all
+// that it has.
+func ChangesIn(ctx context.Context, q Q, batch uuid.UUID) (found []Change, all int, err error) {
+	if err = q.SelectContext(ctx, &found, `select `+changeColumns+` where c.batch_id = $1
+		and not exists (select 1 from change u where u.undoes = c.id) order by c.seq`, batch); err != nil {
+		return nil, 0, fmt.Errorf("read a batch of changes: %w", err)
+	}
+	if err = q.GetContext(ctx, &all, `select count(*) from change where batch_id = $1`, batch); err != nil {
+		return nil, 0, fmt.Errorf("count a batch of changes: %w", err)
+	}
+	return found, all, nil
 }
 
 func nullDate(d *when.Date) *string {

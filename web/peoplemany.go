@@ -126,5 +126,5 @@ func (s *Server) changeMany(w http.ResponseWriter, r *http.Request) error {
 	}
 	n, _, _ := strings.Cut(r.FormValue("seen"), " ")
 	return s.done(w, r, nil, "/people?"+filterQuery(q),
-		said{Text: "Changed for " + n + ".", Undo: "/people/undo", UndoLabel: "Undo", Batch: id.String()})
+		said{Text: "Changed for " + n + ".", Undo: "/undo", UndoLabel: "Undo", Batch: id.String()})
 }

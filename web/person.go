@@ -230,15 +230,6 @@ type savedCell struct {
 
 func cellOf(st setting, batch uuid.UUID) savedCell { return savedCell{st, batch.String()} }
 
-func (s *Server) undoChanges(w http.ResponseWriter, r *http.Request) error {
-	batch, err := uuid.Parse(r.FormValue("batch"))
-	if err != nil {
-		return app.ErrNotFound
-	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, people.UndoChanges{Batch: batch})
-	return s.done(w, r, err, backTo(r, "/people"), said{Text: "Taken back: every setting is what it was."})
-}
-
 func (s *Server) addPosition(w http.ResponseWriter, r *http.Request) error {
 	person, err := pathID(r, "person")
 	if err != nil {

@@ -194,7 +194,7 @@ func (s *Server) approveClear(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	err = s.app.Do(r.Context(), visitOf(r).actor, hours.ApproveClear{Days: days, Seen: r.FormValue("seen"), ID: id})
-	words := said{Undo: "/timecards/take-back", UndoLabel: "Take them back", Batch: id.String()}
+	words := said{Undo: "/undo", UndoLabel: "Take them back", Batch: id.String()}
 	if err == nil {
 		words.Text = "Approved " + s.batchWords(r, id) + "."
 	}
@@ -220,15 +220,6 @@ func (s *Server) signClear(w http.ResponseWriter, r *http.Request) error {
 		words.Text = "Signed " + s.batchWords(r, id) + "."
 	}
 	return s.done(w, r, err, backTo(r, "/timecards"), words)
-}
-
-func (s *Server) takeBackBatch(w http.ResponseWriter, r *http.Request) error {
-	id, err := uuid.Parse(r.FormValue("batch"))
-	if err != nil {
-		return app.ErrNotFound
-	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, hours.TakeBack{Batch: id})
-	return s.done(w, r, err, backTo(r, "/timecards"), said{Text: "The approvals were taken back; the cards are signed again."})
 }
 
 type sheetsView struct {

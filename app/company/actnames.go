@@ -14,7 +14,7 @@ var actNames = map[string]string{
 
 	"SetPerson": "changed a person", "AddPerson": "added a person", "AddPosition": "added a position", "EndPerson": "set a last day",
 	"BringBack": "brought somebody back", "ErasePerson": "erased personal data", "GrantRight": "gave a right", "TakeRight": "took a right",
-	"ChangeMany": "changed many people", "UndoChanges": "took changes of people back", "GiveSignIn": "gave a sign-in",
+	"ChangeMany": "changed many people", "Undo": "took back what was done", "GiveSignIn": "gave a sign-in",
 	"TakeSignIn": "took a sign-in away", "SetPIN": "set a PIN", "PutOwnField": "set a field of people",
 	"DropOwnField": "took a field of people out", "ChangePassword": "changed their password", "EndMySessions": "ended their sessions",
 	"BeginCode": "began one-time codes", "ConfirmCode": "confirmed one-time codes", "DropCode": "took one-time codes away",

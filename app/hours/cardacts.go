@@ -30,10 +30,7 @@ type Approve struct{ Card CardRef }
 
 // TakeBack takes an approval back: that of one card, or all that one act
 // approved.
-type TakeBack struct {
-	Card  CardRef
-	Batch uuid.UUID
-}
+type TakeBack struct{ Card CardRef }
 
 // ApproveClear approves the clear cards of some days. Seen is the digest of
 // those the person was shown, so that nothing is approved unseen.
@@ -66,12 +63,16 @@ func (a Approve) Do(ctx context.Context, t *app.Turn) error {
 }
 
 func (b TakeBack) Do(ctx context.Context, t *app.Turn) error {
-	if b.Batch == uuid.Nil {
-		return moveOne(ctx, t, b.Permission(), b.Card, card.TakeBack)
-	}
-	acts, err := store.CardActsBatch(ctx, t, b.Batch)
+	return moveOne(ctx, t, b.Permission(), b.Card, card.TakeBack)
+}
+
+func init() { app.Undoes(TakeBack{}.Permission(), undoApprovals) }
+
+// undoApprovals takes back the approvals that one act gave.
+func undoApprovals(ctx context.Context, t *app.Turn, batch uuid.UUID) (done app.Undone, found bool, err error) {
+	acts, err := store.CardActsBatch(ctx, t, batch)
 	if err != nil {
-		return err
+		return done, false, err
 	}
 	var refs []CardRef
 	for _, a := range acts {
@@ -79,20 +80,47 @@ func (b TakeBack) Do(ctx context.Context, t *app.Turn) error {
 			refs = append(refs, CardRef{a.Employment, a.Date})
 		}
 	}
-	if len(refs) == 0 {
-		return app.ErrNotFound
+	switch {
+	case len(refs) == 0:
+		return done, false, nil
+	case !t.Actor.May(t.Act):
+		return done, false, app.ErrForbidden
 	}
 	cards, err := lockCards(ctx, t, refs)
 	if err != nil {
-		return err
+		return done, false, err
 	}
-	cards = pickCards(cards, func(c store.Card) bool { // not what was paid meanwhile, the actor's own, or not theirs
-		return (c.State == card.Approved || c.Adjust) && c.Person != t.Actor.ID && t.Actor.Reaches(t.Act, c.Person, c.Unit)
+	back := pickCards(cards, func(c store.Card) bool {
+		why := staysApproved(t, c)
+		if why != "" {
+			done.Left = append(done.Left, c.Name()+", "+c.Date.Format("2 January")+": "+why)
+		}
+		return why == ""
 	})
-	if len(cards) == 0 {
-		return refusal.New("card", "None of these approvals can be taken back any more", "They were paid, or taken back already")
+	if len(back) == 0 {
+		return done, false,
+			refusal.New("card", "None of these approvals can be taken back any more", "They were paid, or taken back already")
 	}
-	return move(ctx, t, b.Permission(), cards, card.TakeBack, uuid.Must(uuid.NewV7()))
+	done.Words = fmt.Sprintf("%d approvals", len(back))
+	if len(back) == 1 {
+		done.Words = "1 approval"
+	}
+	return done, true, move(ctx, t, t.Act, back, card.TakeBack, uuid.Must(uuid.NewV7()))
+}
+
+// staysApproved says why an approval can't be taken back, "" where it can.
+func staysApproved(t *app.Turn, c store.Card) string {
+	switch {
+	case c.Person == t.Actor.ID:
+		return "your own"
+	case !t.Actor.Reaches(t.Act, c.Person, c.Unit):
+		return "not yours to take back"
+	case c.State == card.Paid && !c.Adjust:
+		return "paid meanwhile"
+	case c.State != card.Approved && !c.Adjust:
+		return "taken back already"
+	}
+	return ""
 }
 
 // moveOne makes a move on one card.

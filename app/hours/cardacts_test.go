@@ -3,6 +3,7 @@ package hours_test
 import (
 	"context"
 	"errors"
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -50,13 +51,22 @@ func TestApproveTheClearCards(t *testing.T) {
 	if desk.Counts.Done != n || desk.ToApprove != 0 {
 		t.Errorf("after approving %d: %+v", n, desk.Counts)
 	}
-	apptest.Must(t, w.Do(ctx, mira, hours.TakeBack{Batch: batch}))
+	// One of them is taken back by itself: the undo says so, and takes the rest.
+	alone := dbtest.Get[uuid.UUID](t, w, `select employment_id from card_act where batch_id = $1 limit 1`, batch)
+	ref := hours.CardRef{Employment: alone, Date: apptest.Thursday}
+	apptest.Must(t, w.Do(ctx, mira, hours.TakeBack{Card: ref}))
+	var done app.Undone
+	apptest.Must(t, w.Do(ctx, mira, app.Undo{Batch: batch, Tell: func(d app.Undone) { done = d }}))
+	if len(done.Left) != 1 || !strings.HasSuffix(done.Left[0], "12 November: taken back already") ||
+		done.Words != fmt.Sprintf("%d approvals", n-1) {
+		t.Errorf("the undo says %+v", done)
+	}
 	desk, err = hours.ReadDesk(ctx, w.App, mira, apptest.OneDay(apptest.Thursday))
 	apptest.Must(t, err)
 	if desk.ToApprove != n || desk.Counts.Done != 0 {
 		t.Errorf("after taking back: %+v", desk.Counts)
 	}
-	if err := w.Do(ctx, mira, hours.TakeBack{Batch: batch}); err == nil {
+	if err := w.Do(ctx, mira, app.Undo{Batch: batch}); err == nil {
 		t.Error("took back twice")
 	}
 	apptest.Consistent(t, w)

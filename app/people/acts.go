@@ -7,5 +7,5 @@ import (
 // Acts lists the acts of this package, for the tests that hold the
 // permission table and the routes against them.
 var Acts = []app.Act{PutColumns{}, SetPerson{}, AddPerson{}, AddPosition{}, EndPerson{}, BringBack{}, ErasePerson{}, GrantRight{},
-	TakeRight{}, ChangeMany{}, UndoChanges{}, GiveSignIn{}, TakeSignIn{}, SetPIN{},
+	TakeRight{}, ChangeMany{}, GiveSignIn{}, TakeSignIn{}, SetPIN{},
 	PutOwnField{}, DropOwnField{}, ChangePassword{}, EndMySessions{}, BeginCode{}, ConfirmCode{}, DropCode{}, ResetCode{}, AddAuditor{}}

@@ -153,25 +153,24 @@ func (c ChangeMany) Do(ctx context.Context, t *app.Turn) error {
 	return put(ctx, t, p.Field, puts, changes)
 }
 
-// UndoChanges takes a batch of changes back: those whose setting still is
-// what the batch made it. Undoing an undo is not offered; the change can be
-// made again.
-type UndoChanges struct{ Batch uuid.UUID }
+func init() { app.Undoes(ChangeMany{}.Permission(), undoChanges) }
 
-// Permission is the act's name in the permission table.
-func (UndoChanges) Permission() string { return "people.change" }
-
-func (u UndoChanges) Do(ctx context.Context, t *app.Turn) error {
-	changes, err := store.ChangesIn(ctx, t, u.Batch)
-	if err != nil {
-		return err
-	}
-	if len(changes) == 0 {
-		return refusal.New("batch", "This was undone already", "Look at the people's pages to see what holds")
+// undoChanges takes a batch of changes back: those whose setting still is what
+// the batch made it. Undoing an undo is not offered; the change can be made
+// again.
+func undoChanges(ctx context.Context, t *app.Turn, batch uuid.UUID) (done app.Undone, found bool, err error) {
+	changes, all, err := store.ChangesIn(ctx, t, batch)
+	switch {
+	case err != nil || all == 0:
+		return done, false, err
+	case !t.Actor.May(t.Act):
+		return done, false, app.ErrForbidden
+	case len(changes) == 0:
+		return done, false, refusal.New("batch", "This was undone already", "Look at the people's pages to see what holds")
 	}
 	fields, err := ReadFields(ctx, t)
 	if err != nil {
-		return err
+		return done, false, err
 	}
 	ids := make([]uuid.UUID, len(changes))
 	for i, c := range changes {
@@ -179,15 +178,25 @@ func (u UndoChanges) Do(ctx context.Context, t *app.Turn) error {
 	}
 	lock, err := store.LockPersons(ctx, t, ids)
 	if err != nil {
-		return err
+		return done, false, err
 	}
-	back, err := takeBack(ctx, t, fields, lock, changes)
+	back, left, err := takeBack(ctx, t, fields, lock, changes)
 	if err != nil {
-		return err
+		return done, false, err
 	}
 	if len(back) == 0 {
-		return refusal.New("batch", "Nothing could be taken back: every setting was changed again since", "Look at the people's pages")
+		return done, false,
+			refusal.New("batch", "Nothing could be taken back: every setting was changed again since", "Look at the people's pages")
 	}
+	done = app.Undone{Words: fmt.Sprintf("%d settings", len(back)), Left: left}
+	if len(back) == 1 {
+		done.Words = "1 setting"
+	}
+	return done, true, putBack(ctx, t, fields, back)
+}
+
+// putBack writes the settings that changes had before, by field.
+func putBack(ctx context.Context, t *app.Turn, fields *PersonFields, back []backPut) error {
 	batch := uuid.Must(uuid.NewV7())
 	for i := range fields.All {
 		var puts []field.Put
@@ -216,15 +225,15 @@ type backPut struct {
 	change store.Change
 }
 
-// takeBack picks the changes whose setting still is what they made it, and
-// refuses all where one of them is not the actor's to take back.
-func takeBack(ctx context.Context, t *app.Turn, fields *PersonFields, lock store.Locked, changes []store.Change) ([]backPut, error) {
+// takeBack picks the changes whose setting still is what they made it, names the
+// others, and refuses all where one of them is not the actor's to take back.
+func takeBack(ctx context.Context, t *app.Turn, fields *PersonFields, lock store.Locked, changes []store.Change) (
+	back []backPut, left []string, err error) {
 	first, err := app.FirstOpenDay(ctx, t, t.Company, t.Company.Today(t.Now))
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	sheets := map[when.Date]map[position]store.Sheet{}
-	var back []backPut
 	for _, c := range changes {
 		from := t.Company.Today(t.Now)
 		if c.StartsOn != nil {
@@ -232,23 +241,24 @@ func takeBack(ctx context.Context, t *app.Turn, fields *PersonFields, lock store
 		}
 		if sheets[from] == nil { // of one batch they hold from one date
 			if sheets[from], err = sheetsOf(ctx, t, changes, from); err != nil {
-				return nil, err
+				return nil, nil, err
 			}
 		}
 		s, ok := sheets[from][position{c.Person, store.IDOrNil(c.Employment)}]
 		if !ok {
-			return nil, app.ErrNotFound
+			return nil, nil, app.ErrNotFound
 		}
 		f := fields.Get(c.Field)
 		if f == nil || f.Fixed || s.Values[c.Field] != c.New {
+			left = append(left, s.Name()+": changed again since")
 			continue
 		}
 		if err := mayTakeBack(t, fields, f, s, c, from, first-1); err != nil {
-			return nil, err
+			return nil, nil, err
 		}
 		back = append(back, backPut{field.Put{Sheet: s.Under(lock), Value: c.Old, From: from}, f, c})
 	}
-	return back, nil
+	return back, left, nil
 }
 
 // position names a sheet; that of no employment is the person's first.

@@ -3,6 +3,7 @@ package people_test
 import (
 	"context"
 	"errors"
+	"fmt"
 	"slices"
 	"strings"
 	"testing"
@@ -302,7 +303,11 @@ func TestChangeMany(t *testing.T) {
 	// One of them is changed again; the undo leaves that and takes the rest.
 	apptest.Must(t, w.Do(ctx,
 		mira, people.SetPerson{ID: apptest.NewID(), Person: wren.ID, Field: "pattern", Value: "0 5 5 5 5 5 0", From: apptest.Thursday + 2}))
-	apptest.Must(t, w.Do(ctx, mira, people.UndoChanges{Batch: batch}))
+	var done app.Undone
+	apptest.Must(t, w.Do(ctx, mira, app.Undo{Batch: batch, Tell: func(d app.Undone) { done = d }}))
+	if len(done.Left) != 1 || done.Left[0] != "Wren Halloran: changed again since" || done.Words != fmt.Sprintf("%d settings", p.Changes-1) {
+		t.Errorf("the undo says %+v", done)
+	}
 	for person, value := range on(apptest.Thursday + 2) {
 		want := before[person]
 		if person == wren.ID {
@@ -312,7 +317,7 @@ func TestChangeMany(t *testing.T) {
 			t.Errorf("after the undo %s works %s, want %s", person, value, want)
 		}
 	}
-	apptest.Refusal(t, w.Do(ctx, mira, people.UndoChanges{Batch: batch})) // only Wren's is left, and that was changed since
+	apptest.Refusal(t, w.Do(ctx, mira, app.Undo{Batch: batch})) // only Wren's is left, and that was changed since
 	if _, err := people.PreviewMany(ctx, w.App, mira,
 		people.ManyChange{Field: "number", Value: "7"}); apptest.Refusal(t, err).Field != "field" {
 		t.Error("everybody can get the same number")

@@ -82,7 +82,7 @@ function say(words, wrong, batch) {
   if (!batch) return;
   const form = document.createElement("form");
   form.method = "post";
-  form.action = "/people/undo";
+  form.action = "/undo";
   for (const [name, value] of [["batch", batch], ["back", location.pathname + location.search]]) {
     const i = document.createElement("input");
     i.type = "hidden"; i.name = name; i.value = value;

@@ -1,0 +1,37 @@
+package web
+
+import (
+	"net/http"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+)
+
+// leftShown is how many of those that stay are named.
+const leftShown = 5
+
+// undo takes back what an act did, and says what of it stays.
+func (s *Server) undo(w http.ResponseWriter, r *http.Request) error {
+	batch, err := uuid.Parse(r.FormValue("batch"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	var done app.Undone
+	err = s.app.Do(r.Context(), visitOf(r).actor, app.Undo{Batch: batch, Tell: func(d app.Undone) { done = d }})
+	return s.done(w, r, err, backTo(r, "/"), said{Text: undoneWords(done)})
+}
+
+// undoneWords says what was taken back, and what was not.
+func undoneWords(d app.Undone) string {
+	if len(d.Left) == 0 {
+		return "Taken back: " + d.Words + "."
+	}
+	named := d.Left[:min(len(d.Left), leftShown)]
+	words := "Taken back: " + d.Words + ". As it is stays " + strings.Join(named, "; ")
+	if more := len(d.Left) - len(named); more > 0 {
+		words += " and " + plural(more, "one more", "more")
+	}
+	return words + "."
+}
