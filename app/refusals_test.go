@@ -271,13 +271,24 @@ func TestRefusedFiles(t *testing.T) {
 	} {
 		refusedRow(t, w, mira, bringin.PeopleFile, row.rows, row.why)
 	}
-	// Somebody changes the setting after the rows were judged, and within the
-	// same shape: the row is refused, and named.
+	// Somebody changes the setting between judging the rows and locking the people.
 	stale := apptest.TakeFile(t, w, mira, bringin.PeopleFile, [][]string{{"Number", "Title"}, {ruth.Number, "Keeper of paint"}})
-	do(mira, people.SetPerson{ID: apptest.NewID(), Person: ruth.ID, Field: "title", Value: "Other"})
-	do(mira, bringin.BringIn{Kind: bringin.PeopleFile, Import: stale.ID})
-	if got := dbtest.Get[string](t, w, `select title from employment where person_id = $1`, ruth.ID); got != "Keeper of paint" {
-		t.Errorf("brought in over what stood then: %q", got)
+	tx, err := w.DB.Beginx()
+	apptest.Must(t, err)
+	defer tx.Rollback()
+	_, err = tx.Exec(`update employment set title = 'Other' where person_id = $1`, ruth.ID)
+	apptest.Must(t, err)
+	_, err = tx.Exec(`select 1 from person where id = $1 for no key update`, ruth.ID)
+	apptest.Must(t, err)
+	in := make(chan error, 1)
+	go func() { in <- w.Do(ctx, mira, bringin.BringIn{Kind: bringin.PeopleFile, Import: stale.ID}) }()
+	for waits := false; !waits; {
+		waits = dbtest.Get[bool](t, w, `select exists (select 1 from pg_stat_activity where datname = current_database()
+			and wait_event_type = 'Lock')`)
+	}
+	apptest.Must(t, tx.Commit())
+	if got := answer(<-in); got != "Line 2: Title of Ruth Adeyemi was changed meanwhile" {
+		t.Errorf("a setting that was changed meanwhile: %q", got)
 	}
 }
 

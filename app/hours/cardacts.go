@@ -139,9 +139,6 @@ func moveOne(ctx context.Context, t *app.Turn, act string, ref CardRef, m card.M
 	if c.Date > t.Company.Today(t.Now) {
 		return refusal.New("card", "This day has not come yet", "Wait until it is over")
 	}
-	if err := mayMove(ctx, t, cards, m); err != nil {
-		return err
-	}
 	return move(ctx, t, act, cards, m, uuid.Must(uuid.NewV7()))
 }
 
@@ -177,6 +174,9 @@ func mayMove(ctx context.Context, t *app.Turn, cards []store.Card, m card.Move) 
 
 // move makes a move on locked cards and records it.
 func move(ctx context.Context, t *app.Turn, act string, cards []store.Card, m card.Move, batch uuid.UUID) error {
+	if err := mayMove(ctx, t, cards, m); err != nil {
+		return err
+	}
 	acts := make([]store.CardAct, len(cards))
 	for i := range cards {
 		c := &cards[i]
@@ -262,9 +262,6 @@ func moveAll(ctx context.Context, t *app.Turn, act string, days when.Period, see
 	}
 	if Digest(refs) != seen {
 		return refusal.New("cards", "The list changed while you were looking", "Look at it again and press once more")
-	}
-	if err := mayMove(ctx, t, cards, m); err != nil {
-		return err
 	}
 	return move(ctx, t, act, cards, m, batch)
 }

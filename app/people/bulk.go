@@ -246,7 +246,7 @@ func takeBack(ctx context.Context, t *app.Turn, fields *PersonFields, lock store
 		}
 		s, ok := sheets[from][position{c.Person, store.IDOrNil(c.Employment)}]
 		if !ok {
-			return nil, nil, app.ErrNotFound
+			return nil, nil, fmt.Errorf("the sheet of change %s is gone", c.ID)
 		}
 		f := fields.Get(c.Field)
 		if f == nil || f.Fixed || s.Values[c.Field] != c.New {
