@@ -282,7 +282,7 @@ func TestReadsAskWhoMay(t *testing.T) {
 		"a pay run":     func() error { _, err := payroll.PayRunOf(ctx, w.App, dao, "", uuid.Nil); return err },
 		"a run's lines": func() error { _, _, err := payroll.RunLines(ctx, w.App, dao, uuid.New()); return err },
 		"the codes":     func() error { _, err := payroll.ReadCodesPage(ctx, w.App, dao); return err },
-		"the board":     func() error { _, err := hours.ReadBoard(ctx, w.App, dao, 0, 0); return err },
+		"the board":     func() error { _, err := hours.ReadBoard(ctx, w.App, dao, 0); return err },
 		"claims":        func() error { _, err := hours.Claims(ctx, w.App, dao); return err },
 		"the jobs":      func() error { _, err := jobs.ReadJobs(ctx, w.App, dao, store.JobFilter{}, 0); return err },
 		"a file": func() error {

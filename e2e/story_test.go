@@ -102,7 +102,7 @@ func TestFromTheClockToThePayrollFile(t *testing.T) {
 	manager.press("Approve the clear card$")
 	manager.sees(".said", "Approved 1 card")
 	manager.Keyboard.MustType(input.KeyU)
-	manager.sees(".said", "taken back")
+	manager.sees(".said", "Taken back")
 	manager.sees("tr.r", name)
 	manager.Keyboard.MustType(input.KeyJ, input.KeyA)
 	manager.sees(".said", "Approved one card")

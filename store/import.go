@@ -53,15 +53,27 @@ func InsertImport(ctx context.Context, q Q, im Import) error {
 	return err
 }
 
+// ImportState reads a file on its way in without its rows: whose it is, and how
+// far.
+func ImportState(ctx context.Context, q Q, id uuid.UUID) (Import, error) {
+	im := Import{ID: id}
+	err := q.QueryRowxContext(ctx, `select `+importState+` where i.id = $1`, id).Scan(im.state()...)
+	return im, err
+}
+
+const importState = `i.kind, i.by_person, i.made_at, i.file_name, coalesce(p.done, 0), coalesce(p.total, 0), i.applied_at,
+	coalesce(p.failed, ''), i.summary from import i left join import_progress p on p.import_id = i.id`
+
+func (im *Import) state() []any {
+	return []any{&im.Kind, &im.By, &im.MadeAt, &im.FileName, &im.Done, &im.Total, &im.AppliedAt, &im.Failed, &im.Summary}
+}
+
 // GetImport reads a file.
 func GetImport(ctx context.Context, q Q, id uuid.UUID) (Import, error) {
 	im := Import{ID: id}
 	var header, cells, matched []byte
-	err := q.QueryRowxContext(ctx, `select i.kind, i.by_person, i.made_at, i.file_name, i.header, i.rows, i.matched, coalesce(p.done, 0),
-		coalesce(p.total, 0), i.applied_at, coalesce(p.failed, ''), i.summary
-		from import i left join import_progress p on p.import_id = i.id where i.id = $1`, id).
-		Scan(&im.Kind, &im.By, &im.MadeAt, &im.FileName, &header, &cells, &matched, &im.Done, &im.Total,
-			&im.AppliedAt, &im.Failed, &im.Summary)
+	err := q.QueryRowxContext(ctx, `select i.header, i.rows, i.matched, `+importState+` where i.id = $1`, id).
+		Scan(append([]any{&header, &cells, &matched}, im.state()...)...)
 	if err != nil {
 		return im, err
 	}

@@ -24,6 +24,7 @@ type payRunView struct {
 	Currency                  string
 	Sentence                  string
 	WaitingWords, WaitingHref string
+	AsOf                      string // when it was worked out
 	RunID, Seen               string
 	ClosedID                  uuid.UUID
 }
@@ -41,11 +42,9 @@ func (s *Server) payRunPage(w http.ResponseWriter, r *http.Request) error {
 			return app.ErrNotFound
 		}
 	}
-	offset, err := offsetOf(r)
-	if err != nil {
-		return err
-	}
-	p, err := payroll.PayRunOf(r.Context(), s.app, visitOf(r).actor, r.URL.Query().Get("group"), run)
+	page, p, err := listOf(s, w, r, func() (*payroll.RunPage, error) {
+		return payroll.PayRunOf(r.Context(), s.app, visitOf(r).actor, r.URL.Query().Get("group"), run)
+	})
 	if err != nil {
 		return err
 	}
@@ -53,24 +52,26 @@ func (s *Server) payRunPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := payRunView{RunPage: p, AllRows: p.Rows, Currency: place.Currency,
-		MoreHref: moreHref(r, offset, max(0, len(p.Rows)-offset-app.PageRows))}
-	for _, row := range p.Rows[min(offset, len(p.Rows)):min(offset+app.PageRows, len(p.Rows))] {
+	rows, more := app.Piece(page.Rows, p.offset, p.rows)
+	v := payRunView{RunPage: page, AllRows: page.Rows, Currency: place.Currency, MoreHref: p.next(r, more)}
+	for _, row := range rows {
 		base := "/timecards?person=" + row.Person.String()
-		v.Rows = append(v.Rows, payRowView{row, fmt.Sprintf("%s&from=%s&to=%s", base, p.Period.From, p.Period.To),
-			fmt.Sprintf("%s&from=%s&to=%s", base, max(row.WaitingFrom, p.Period.To-62), p.Period.To)})
+		v.Rows = append(v.Rows, payRowView{row, fmt.Sprintf("%s&from=%s&to=%s", base, page.Period.From, page.Period.To),
+			fmt.Sprintf("%s&from=%s&to=%s", base, max(row.WaitingFrom, page.Period.To-62), page.Period.To)})
 	}
-	if offset > 0 {
+	if !p.first {
 		s.pages.writePart(w, s.log, http.StatusOK, "payruns", "payrows", v)
 		return nil
 	}
 	v.words()
-	frame, err := s.app.ReadFrame(r.Context(), visitOf(r).actor, p.Period)
+	frame, err := s.app.ReadFrame(r.Context(), visitOf(r).actor, page.Period)
 	if err != nil {
 		return err
 	}
 	v.frameView = s.frame(r, "Pay runs", "payruns", frame)
-	v.Rail = nil // a run is a whole period: there is no day to choose
+	v.Rail = nil   // a run is a whole period: there is no day to choose
+	v.Still = true // nothing is paid otherwise because somebody punched
+	v.AsOf = s.app.Now().In(place.Loc).Format("15:04")
 	s.pages.write(w, s.log, http.StatusOK, "payruns", v)
 	return nil
 }

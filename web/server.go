@@ -47,6 +47,7 @@ type Server struct {
 	sessions *scs.SessionManager
 	pages    pages
 	metrics  *metrics
+	lists    lists
 	failures *guesses      // to sign in, and to guess links
 	desk     slots         // of requests that are not the clock's
 	heavy    slots         // of those among them that read very much

@@ -2,6 +2,7 @@ package web
 
 import (
 	"html/template"
+	"math"
 	"net/http"
 	"net/url"
 	"time"
@@ -56,16 +57,25 @@ func (s *Server) timecardsPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	desk, err := hours.ReadDesk(r.Context(), s.app, visitOf(r).actor, q)
+	desk, p, err := listOf(s, w, r, func() (*hours.Desk, error) {
+		return hours.ReadDesk(r.Context(), s.app, visitOf(r).actor, q)
+	})
 	if err != nil {
 		return err
+	}
+	rows, more := desk.Rows, desk.More
+	if !p.first {
+		if rows, more, err = desk.Piece(r.Context(), s.app, p.offset, p.rows); err != nil {
+			return err
+		}
 	}
 	place, err := s.app.Company(r.Context())
 	if err != nil {
 		return err
 	}
-	v := s.timecardsView(r, desk, place)
-	if q.Offset > 0 {
+	v := s.timecardsView(r, desk, rows, place)
+	v.MoreHref = p.next(r, more)
+	if !p.first {
 		s.pages.writePart(w, s.log, http.StatusOK, "timecards", "cardrows", v)
 		return nil
 	}
@@ -98,14 +108,13 @@ func (s *Server) deskQuery(r *http.Request) (q hours.DeskQuery, err error) {
 			return q, err
 		}
 	}
-	q.Offset, err = offsetOf(r)
-	return q, err
+	return q, nil
 }
 
-func (s *Server) timecardsView(r *http.Request, d *hours.Desk, place *app.Company) timecardsView {
+func (s *Server) timecardsView(r *http.Request, d *hours.Desk, rows []hours.DayRow, place *app.Company) timecardsView {
 	q := d.Query
 	v := timecardsView{Desk: d, Show: string(q.Show), From: q.Days.From, To: q.Days.To, Span: q.Days.Days() > 1, BatchID: newID().String(),
-		Back: r.URL.RequestURI(), MoreHref: moreHref(r, q.Offset, d.More)}
+		Back: r.URL.RequestURI()}
 	v.Heading = q.Days.From.Format("Monday 2 January")
 	if v.Span {
 		v.Heading = spanWords(q.Days)
@@ -130,7 +139,7 @@ func (s *Server) timecardsView(r *http.Request, d *hours.Desk, place *app.Compan
 	}
 	axis := axisOf(q.Days.From, place.Loc)
 	v.Hours = template.HTML(draw.Hours(nil, axis, place.Loc))
-	for _, row := range d.Rows {
+	for _, row := range rows {
 		v.Rows = append(v.Rows, s.timecardRow(r, row, d, v.Span))
 	}
 	v.EmptyTitle, v.EmptyWords = "No cards on this day", "Nobody was planned, expected or clocked. Choose another day on the rail above."
@@ -245,23 +254,20 @@ func (s *Server) sheetsPage(w http.ResponseWriter, r *http.Request) error {
 	}
 	days.To = days.From
 	var v sheetsView
-	var frame *app.Frame
 	now := s.app.Now()
-	for offset := 0; ; offset += app.PageRows {
-		desk, err := hours.ReadDesk(r.Context(), s.app, visitOf(r).actor, hours.DeskQuery{Days: days, Offset: offset})
-		if err != nil {
-			return err
-		}
-		frame = desk.Around
-		for _, row := range desk.Rows {
-			axis := axisOf(row.Date, row.Loc)
-			v.Sheets = append(v.Sheets,
-				sheet{row, ribbon(axis, row, now) + template.HTML(draw.Hours(nil, axis, row.Loc)), stintRows(row, now),
-					stateWords(row, desk.SignRequired), flagWords(row.Flags, row.Loc)})
-		}
-		if desk.More == 0 {
-			break
-		}
+	desk, err := hours.ReadDesk(r.Context(), s.app, visitOf(r).actor, hours.DeskQuery{Days: days})
+	if err != nil {
+		return err
+	}
+	rows, _, err := desk.Piece(r.Context(), s.app, 0, math.MaxInt32)
+	if err != nil {
+		return err
+	}
+	for _, row := range rows {
+		axis := axisOf(row.Date, row.Loc)
+		v.Sheets = append(v.Sheets,
+			sheet{row, ribbon(axis, row, now) + template.HTML(draw.Hours(nil, axis, row.Loc)), stintRows(row, now),
+				stateWords(row, desk.SignRequired), flagWords(row.Flags, row.Loc)})
 	}
 	place, err := s.app.Company(r.Context())
 	if err != nil {
@@ -269,7 +275,7 @@ func (s *Server) sheetsPage(w http.ResponseWriter, r *http.Request) error {
 	}
 	v.HasMark = place.HasMark
 	v.Heading, v.BackHref = days.From.Format("Monday 2 January"), "/timecards?day="+days.From.String()
-	v.frameView = s.frame(r, "Day sheets", "timecards", frame)
+	v.frameView = s.frame(r, "Day sheets", "timecards", desk.Around)
 	v.Still = true // as a sheet being printed must
 	s.pages.write(w, s.log, http.StatusOK, "sheets", v)
 	return nil

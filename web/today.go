@@ -79,22 +79,26 @@ func (s *Server) todayPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	offset, err := offsetOf(r)
+	b, p, err := listOf(s, w, r, func() (*hours.Board, error) {
+		return hours.ReadBoard(r.Context(), s.app, visitOf(r).actor, days.To)
+	})
 	if err != nil {
 		return err
 	}
-	b, err := hours.ReadBoard(r.Context(), s.app, visitOf(r).actor, days.To, offset)
-	if err != nil {
-		return err
+	rows, more := b.Rows, b.More
+	if !p.first {
+		if rows, more, err = b.Piece(r.Context(), s.app, p.offset, p.rows); err != nil {
+			return err
+		}
 	}
 	place, err := s.app.Company(r.Context())
 	if err != nil {
 		return err
 	}
-	v := todayView{Day: b.Day, Lacking: b.Lacking, MoreHref: moreHref(r, offset, b.More)}
-	for _, p := range presenceWords {
-		if n := b.Count[p.presence]; n > 0 {
-			v.Sentence = append(v.Sentence, countWord{n, p.word})
+	v := todayView{Day: b.Day, Lacking: b.Lacking, MoreHref: p.next(r, more)}
+	for _, w := range presenceWords {
+		if n := b.Count[w.presence]; n > 0 {
+			v.Sentence = append(v.Sentence, countWord{n, w.word})
 		}
 	}
 	if len(v.Sentence) == 0 {
@@ -102,11 +106,8 @@ func (s *Server) todayPage(w http.ResponseWriter, r *http.Request) error {
 	}
 	axis := axisOf(b.Day, place.Loc)
 	v.Hours = template.HTML(draw.Hours(nil, axis, place.Loc))
-	last := hours.Presence("")
-	if offset > 0 && len(b.Rows) > 0 {
-		last = b.Rows[0].Presence
-	}
-	for _, row := range b.Rows {
+	last := b.Before(p.offset)
+	for _, row := range rows {
 		t := s.todayRow(row, b, axis)
 		if row.Presence != last {
 			t.Group = fmt.Sprintf("%s, %d", groupOf(row.Presence), b.Count[row.Presence])
@@ -114,7 +115,7 @@ func (s *Server) todayPage(w http.ResponseWriter, r *http.Request) error {
 		}
 		v.Rows = append(v.Rows, t)
 	}
-	if offset > 0 {
+	if !p.first {
 		s.pages.writePart(w, s.log, http.StatusOK, "today", "todayrows", v)
 		return nil
 	}

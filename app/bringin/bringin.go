@@ -193,10 +193,15 @@ func (m MatchColumns) Do(ctx context.Context, t *app.Turn) error {
 // ownImport reads a file of a kind that the actor brought.
 func ownImport(ctx context.Context, q store.Q, actor app.Actor, kind FileKind, id uuid.UUID) (store.Import, error) {
 	im, err := store.GetImport(ctx, q, id)
+	return im, theirs(im, err, actor, kind)
+}
+
+// theirs is app.ErrNotFound where a file is another's, or of another kind.
+func theirs(im store.Import, err error, actor app.Actor, kind FileKind) error {
 	if store.NotFound(err) || err == nil && (im.By != actor.ID || im.Kind != string(kind)) {
-		return im, app.ErrNotFound
+		return app.ErrNotFound
 	}
-	return im, err
+	return err
 }
 
 // ReadImportPage reads a file and says what each of its rows would do.
@@ -311,10 +316,11 @@ func RowError(r *ImportRow, err error) error {
 }
 
 // ImportProgress gives how many rows of how many are in, and whether it is
-// done.
+// done: asked often, it reads none of them.
 func ImportProgress(ctx context.Context, a *app.App, actor app.Actor, kind FileKind, id uuid.UUID) (store.Import, error) {
 	if !actor.May(kind.act()) {
 		return store.Import{}, app.ErrForbidden
 	}
-	return ownImport(ctx, a.DB, actor, kind, id)
+	im, err := store.ImportState(ctx, a.DB, id)
+	return im, theirs(im, err, actor, kind)
 }

@@ -144,7 +144,6 @@ type DeskQuery struct {
 	Person uuid.UUID
 	Job    uuid.UUID
 	Show   card.Class // only these; "" for all
-	Offset int        // first row of the piece
 }
 
 // Desk is the timecard desk.
@@ -162,10 +161,12 @@ type Desk struct {
 	SignRequired              bool
 	Limits                    card.Limits
 	Now                       time.Time
+
+	all []DayRow
 }
 
-// ReadDesk reads the cards of a day or a span. Every card of the span is judged;
-// only the rows of the piece are dressed with their stints.
+// ReadDesk reads the cards of a day or a span and judges them all. Its rows are
+// the first piece; later ones are [Desk.Piece]'s.
 func ReadDesk(ctx context.Context, a *app.App, actor app.Actor, q DeskQuery) (*Desk, error) {
 	if !actor.May("timecards.see") {
 		return nil, app.ErrForbidden
@@ -206,9 +207,16 @@ func ReadDesk(ctx context.Context, a *app.App, actor app.Actor, q DeskQuery) (*D
 	if q.Days.Days() == 1 {
 		slices.SortStableFunc(rows, func(a, b DayRow) int { return cmp.Compare(urgency[a.Class], urgency[b.Class]) })
 	}
-	d.More = max(0, len(rows)-q.Offset-app.PageRows)
-	d.Rows = rows[min(q.Offset, len(rows)):min(q.Offset+app.PageRows, len(rows))]
-	return d, fill(ctx, a, d.Rows)
+	d.all = rows
+	d.Rows, d.More, err = d.Piece(ctx, a, 0, app.PageRows)
+	return d, err
+}
+
+// Piece gives some of the desk's rows, dressed with their stints as they are
+// now, and how many come after them. It works nothing out anew.
+func (d *Desk) Piece(ctx context.Context, a *app.App, offset, n int) (rows []DayRow, more int, err error) {
+	rows, more = app.Piece(d.all, offset, n)
+	return rows, more, fill(ctx, a, rows)
 }
 
 var urgency = map[card.Class]int{card.Flagged: 0, card.NotSigned: 1, card.Clear: 2, card.Running: 3, card.Done: 4, card.ToCome: 5}
@@ -279,6 +287,9 @@ type Board struct {
 	Count   map[Presence]int
 	More    int
 	Now     time.Time
+
+	all    []BoardRow
+	limits card.Limits
 }
 
 // TagsLookAhead is how far ahead shifts are looked at for tags that lack: time
@@ -287,7 +298,7 @@ func TagsLookAhead(from when.Date) when.Period { return when.Period{From: from, 
 
 // ReadBoard reads who is here on a day; a zero date means today. Those still on
 // the clock since an earlier day are on today's.
-func ReadBoard(ctx context.Context, a *app.App, actor app.Actor, day when.Date, offset int) (*Board, error) {
+func ReadBoard(ctx context.Context, a *app.App, actor app.Actor, day when.Date) (*Board, error) {
 	if !actor.May("today.see") {
 		return nil, app.ErrForbidden
 	}
@@ -322,9 +333,17 @@ func ReadBoard(ctx context.Context, a *app.App, actor app.Actor, day when.Date, 
 		b.Rows = append(b.Rows, row)
 	}
 	slices.SortStableFunc(b.Rows, func(x, y BoardRow) int { return cmp.Compare(presenceOrder[x.Presence], presenceOrder[y.Presence]) })
-	b.More = max(0, len(b.Rows)-offset-app.PageRows)
-	b.Rows = b.Rows[min(offset, len(b.Rows)):min(offset+app.PageRows, len(b.Rows))]
-	return b, fillBoard(ctx, a, b, place.Limits)
+	b.all, b.limits = b.Rows, place.Limits
+	b.Rows, b.More, err = b.Piece(ctx, a, 0, app.PageRows)
+	return b, err
+}
+
+// Before gives the presence of the row before one, "" before the first.
+func (b *Board) Before(row int) Presence {
+	if row <= 0 || row > len(b.all) {
+		return ""
+	}
+	return b.all[row-1].Presence
 }
 
 var presenceOrder = map[Presence]int{MissingNow: 0, WorkingNow: 1, OnBreak: 2, DueLater: 3, Gone: 4, Away: 5}
@@ -351,18 +370,18 @@ func present(r DayRow, now time.Time, lim card.Limits) BoardRow {
 	return b
 }
 
-// fillBoard reads the stints and shifts of the rows shown.
-func fillBoard(ctx context.Context, a *app.App, b *Board, lim card.Limits) error {
-	rows := make([]DayRow, len(b.Rows))
-	for i, r := range b.Rows {
-		rows[i] = r.DayRow
+// Piece gives some of the board's rows, as [Desk.Piece] does.
+func (b *Board) Piece(ctx context.Context, a *app.App, offset, n int) (rows []BoardRow, more int, err error) {
+	rows, more = app.Piece(b.all, offset, n)
+	days := make([]DayRow, len(rows))
+	for i, r := range rows {
+		days[i] = r.DayRow
 	}
-	if err := fill(ctx, a, rows); err != nil {
-		return err
+	if err := fill(ctx, a, days); err != nil {
+		return nil, 0, err
 	}
 	for i := range rows {
-		b.Rows[i].DayRow = rows[i]
-		b.Rows[i].Worked = rows[i].Live(b.Now, lim)
+		rows[i].DayRow, rows[i].Worked = days[i], days[i].Live(b.Now, b.limits)
 	}
-	return nil
+	return rows, more, nil
 }

@@ -305,7 +305,8 @@ func TestChangeMany(t *testing.T) {
 		mira, people.SetPerson{ID: apptest.NewID(), Person: wren.ID, Field: "pattern", Value: "0 5 5 5 5 5 0", From: apptest.Thursday + 2}))
 	var done app.Undone
 	apptest.Must(t, w.Do(ctx, mira, app.Undo{Batch: batch, Tell: func(d app.Undone) { done = d }}))
-	if len(done.Left) != 1 || done.Left[0] != "Wren Halloran: changed again since" || done.Words != fmt.Sprintf("%d settings", p.Changes-1) {
+	if len(done.Left) != 1 || done.Left[0] != "Wren Halloran: changed again since" ||
+		done.Words != fmt.Sprintf("%d settings", p.Changes-1) {
 		t.Errorf("the undo says %+v", done)
 	}
 	for person, value := range on(apptest.Thursday + 2) {

@@ -32,7 +32,9 @@ async function complete(page) {
     const answer = await fetch(more.dataset.more, { headers: { "X-Refresh": "1" } });
     const rows = document.createElement("template");
     if (answer.ok) rows.innerHTML = await answer.text();
-    more.replaceWith(rows.content);
+    // A list of before isn't known any more: here is the whole, as it is now.
+    if (answer.headers.get("X-Whole")) more.closest("tbody").replaceChildren(rows.content);
+    else more.replaceWith(rows.content);
   }
 }
 
