@@ -7,6 +7,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"html"
 	"io"
 	"log/slog"
 	"maps"
@@ -30,6 +31,10 @@ import (
 	"github.com/jackc/pgx/v5"
 
 	"manudex/app"
+	"manudex/app/company"
+	"manudex/app/hours"
+	"manudex/app/people"
+	"manudex/core/when"
 	"manudex/demo"
 	"manudex/store"
 	"manudex/web"
@@ -221,7 +226,8 @@ func TestPages(t *testing.T) {
 	s := open(t, large, fixed)
 	c := s.signIn(t, manager)
 	for _, p := range []struct{ name, path string }{
-		{"Today", "/today?day=2026-11-12"}, {"Timecards", "/timecards?day=2026-11-12"}, {"Pay run", "/payruns"},
+		{"Today", "/today"}, {"Today of yesterday", "/today?day=2026-11-12"}, {"Timecards", "/timecards?day=2026-11-12"},
+		{"Pay run", "/payruns"},
 	} {
 		statements := statementsOf(t, large, manager, p.path)
 		few := statementsOf(t, small, manager, p.path)
@@ -242,6 +248,105 @@ func TestPages(t *testing.T) {
 			t.Errorf("%s runs %d statements in one world and %d in the other", p.name, len(statements), len(few))
 		}
 	}
+}
+
+// TestRefresh measures a whole list, as a page that is read anew asks for it:
+// the first piece and all that come after it, against the first alone.
+func TestRefresh(t *testing.T) {
+	s := open(t, dsn(t, "MANUDEX_BENCH_LARGE"), fixed)
+	c := s.signIn(t, manager)
+	for _, path := range []string{"/today", "/timecards?day=2026-11-12"} {
+		var first, whole []time.Duration
+		pieces := 0
+		for range 11 {
+			begun := time.Now()
+			next := path
+			for pieces = 0; next != ""; pieces++ {
+				next = nextPiece(t, c, s.url, next)
+				if pieces == 0 {
+					first = append(first, time.Since(begun))
+				}
+			}
+			whole = append(whole, time.Since(begun))
+		}
+		fmt.Printf("%s whole, in %d pieces: %v, its first piece %v, ratio %.1f\n", path, pieces, median(whole).Round(time.Millisecond),
+			median(first).Round(time.Millisecond), float64(median(whole))/float64(median(first)))
+	}
+}
+
+var moreOf = regexp.MustCompile(`data-more="([^"]+)"`)
+
+// nextPiece reads a piece and gives the address of the next one.
+func nextPiece(t testing.TB, c *http.Client, base, path string) string {
+	t.Helper()
+	res, err := c.Get(base + path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer res.Body.Close()
+	body, err := io.ReadAll(res.Body)
+	if err != nil || res.StatusCode != 200 || res.Header.Get("X-Whole") != "" {
+		t.Fatalf("%s: %d %v, whole %q", path, res.StatusCode, err, res.Header.Get("X-Whole"))
+	}
+	if m := moreOf.FindSubmatch(body); m != nil {
+		return html.UnescapeString(string(m[1]))
+	}
+	return ""
+}
+
+// TestSets measures acts over all people against one statement that writes a
+// row for each of them.
+func TestSets(t *testing.T) {
+	ctx := context.Background()
+	target := dsn(t, "MANUDEX_BENCH_PUNCHES")
+	tr := &tracer{}
+	db, err := store.OpenWith(ctx, target, store.Opening{Tracer: tr})
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	a := app.New(db, fixed, slog.New(slog.DiscardHandler))
+	var id uuid.UUID
+	if err := db.Get(&id, `select id from person where email = $1`, manager); err != nil {
+		t.Fatal(err)
+	}
+	mira, err := a.Actor(ctx, id)
+	if err != nil {
+		t.Fatal(err)
+	}
+	begun := time.Now()
+	if _, err := db.Exec(`create table bare as select id, now() as at from employment`); err != nil {
+		t.Fatal(err)
+	}
+	bare := time.Since(begun)
+	do := func(what string, people int, act app.Act) {
+		t.Helper()
+		tr.mu.Lock()
+		tr.seen = nil
+		tr.mu.Unlock()
+		begun := time.Now()
+		if err := a.Do(ctx, mira, act); err != nil {
+			t.Fatal(err)
+		}
+		took := time.Since(begun)
+		fmt.Printf("%s, %d: %v in %d statements, %.0f × a bare table of everybody\n", what, people, took.Round(time.Millisecond),
+			len(tr.seen), float64(took)/float64(bare))
+	}
+	m := people.ManyChange{Field: "pattern", Value: "0 7 7 7 7 7 0"}
+	p, err := people.PreviewMany(ctx, a, mira, m)
+	if err != nil {
+		t.Fatal(err)
+	}
+	batch := uuid.Must(uuid.NewV7())
+	do("A pattern for all", p.Changes, people.ChangeMany{ID: batch, ManyChange: m, Seen: p.Seen})
+	do("its undo", p.Changes, app.Undo{Batch: batch})
+	do("a holiday", p.Changes, company.PutHoliday{Date: when.NewDate(2026, 11, 13), Title: "Founders' day"})
+	days := when.Period{From: when.NewDate(2026, 11, 8), To: when.NewDate(2026, 11, 12)}
+	desk, err := hours.ReadDesk(ctx, a, mira, hours.DeskQuery{Days: days})
+	if err != nil {
+		t.Fatal(err)
+	}
+	do("approving the clear cards", desk.ToApprove, hours.ApproveClear{Days: days, Seen: desk.ApproveDigest, ID: uuid.Must(uuid.NewV7())})
 }
 
 // TestHistory measures Timecards with 104 weeks of history against 8 weeks,
@@ -273,7 +378,7 @@ func TestPunches(t *testing.T) {
 	http := s.punchOverHTTP(t, workers, seconds*time.Second)
 	scripted, count := s.recordPunch(t, target, workers[0])
 	// The script clocks in whoever is off the clock; these rows are derived.
-	if _, err := s.db.Exec(`update stint set end_at = start_at + interval '1 second' where end_at is null`); err != nil {
+	if _, err := s.db.Exec(`update stint set end_at = start_at + interval '1 second', end_by = 'hand' where end_at is null`); err != nil {
 		t.Fatal(err)
 	}
 	bench := pgbench(t, target, scripted, seconds)
@@ -450,6 +555,12 @@ func literal(a any, ids map[string]string) string {
 		return fmt.Sprintf(`'\x%x'`, v)
 	case int, int64, float64, bool:
 		return fmt.Sprint(v)
+	case store.UUIDs:
+		each := make([]string, len(v))
+		for i, id := range v {
+			each[i] = literal(id, ids)
+		}
+		return "array[" + strings.Join(each, ", ") + "]"
 	}
 	text := fmt.Sprint(a)
 	if id, ok := ids[text]; ok {
