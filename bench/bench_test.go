@@ -560,7 +560,7 @@ func literal(a any, ids map[string]string) string {
 		for i, id := range v {
 			each[i] = literal(id, ids)
 		}
-		return "array[" + strings.Join(each, ", ") + "]"
+		return "array[" + strings.Join(each, ", ") + "]::uuid[]"
 	}
 	text := fmt.Sprint(a)
 	if id, ok := ids[text]; ok {

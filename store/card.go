@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -96,6 +97,14 @@ func PutCards(ctx context.Context, q Q, cards ...Card) error {
 	})
 }
 
+// SetWorked writes what was worked out of cards anew; where they stand stays.
+func SetWorked(ctx context.Context, q Q, cards []Card) error {
+	columns := slices.DeleteFunc(slices.Clone(CardColumns), func(c string) bool {
+		return c == "state" || c == "signed" || c == "late_change" || c == "adjust"
+	})
+	return updateRows(ctx, q, "card", 2, columns, len(cards), func(i int) []any { return cards[i].Values()[:len(columns)] })
+}
+
 // Planned is what was planned for a date, and where its card stands so far.
 type Planned struct {
 	EmploymentDate
@@ -119,9 +128,18 @@ type plannedRow struct {
 // PlansOf reads shifts, leave and the working pattern for dates of
 // employments, and where the cards stand, in the order asked for.
 func PlansOf(ctx context.Context, q Q, on []EmploymentDate, holiday func(when.Date) bool) ([]Planned, error) {
+	if len(on) == 0 {
+		return nil, nil
+	}
 	employments, days := make(UUIDs, len(on)), make([]when.Date, len(on))
+	var each UUIDs
+	seen := map[uuid.UUID]bool{}
 	for i, o := range on {
 		employments[i], days[i] = o.Employment, o.Date
+		if !seen[o.Employment] {
+			seen[o.Employment] = true
+			each = append(each, o.Employment)
+		}
 	}
 	var rows []plannedRow
 	err := q.SelectContext(ctx, &rows, `
@@ -131,12 +149,12 @@ func PlansOf(ctx context.Context, q Q, on []EmploymentDate, holiday func(when.Da
 		       coalesce(c.state, 'open') as state, coalesce(c.signed, false) as signed, coalesce(c.late_change, false) as late_change,
 		       coalesce(c.adjust, false) as adjust
 		from unnest($1::uuid[], $2::date[]) with ordinality d(employment_id, date, n)
-		left join lateral (select min(start_at) as shift_from, max(end_at) as shift_to from shift
-		                   where employment_id = d.employment_id and date = d.date) sh on true
-		left join lateral (select sum(seconds)::int as leave, min(name) as name from leave_day
-		                   where employment_id = d.employment_id and date = d.date) lv on true
+		left join (select employment_id, date, min(start_at) as shift_from, max(end_at) as shift_to from shift
+		           where employment_id = any($3) and date between $4 and $5 group by employment_id, date) sh using (employment_id, date)
+		left join (select employment_id, date, sum(seconds)::int as leave, min(name) as name from leave_day
+		           where employment_id = any($3) and date between $4 and $5 group by employment_id, date) lv using (employment_id, date)
 		left join card c on c.employment_id = d.employment_id and c.date = d.date
-		order by d.n`, employments, dates(days))
+		order by d.n`, employments, dates(days), each, slices.Min(days).String(), slices.Max(days).String())
 	if err != nil {
 		return nil, fmt.Errorf("read what was planned: %w", err)
 	}
@@ -154,6 +172,29 @@ func PlansOf(ctx context.Context, q Q, on []EmploymentDate, holiday func(when.Da
 			Standing: card.Standing{State: card.State(r.State), Signed: r.Signed, Late: r.LateChange, Adjust: r.Adjust}}
 	}
 	return plans, nil
+}
+
+// PatternsOf reads all working patterns of employments.
+func PatternsOf(ctx context.Context, q Q, employments []uuid.UUID) (map[uuid.UUID][]card.Pattern, error) {
+	var rows []struct {
+		Employment uuid.UUID `db:"employment_id"`
+		Patterns   []byte
+	}
+	err := q.SelectContext(ctx, &rows, `
+		select employment_id, json_agg(json_build_object('from', starts_on, 'seconds', seconds)) as patterns from pattern
+		where employment_id = any($1) group by employment_id`, UUIDs(employments))
+	if err != nil {
+		return nil, fmt.Errorf("read working patterns: %w", err)
+	}
+	found := make(map[uuid.UUID][]card.Pattern, len(rows))
+	for _, r := range rows {
+		var patterns []card.Pattern
+		if err := json.Unmarshal(r.Patterns, &patterns); err != nil {
+			return nil, fmt.Errorf("read working patterns: %w", err)
+		}
+		found[r.Employment] = patterns
+	}
+	return found, nil
 }
 
 // CardFilter picks cards. A nil Units means all units; zero ids and false

@@ -3,10 +3,12 @@ package hours
 import (
 	"context"
 	"fmt"
+	"reflect"
 
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/core/card"
 	"manudex/core/clock"
 	"manudex/core/when"
 	"manudex/store"
@@ -51,29 +53,32 @@ func employmentsOf(cards []store.Card) []uuid.UUID {
 
 func reworkCards(ctx context.Context, t *app.Turn, lock store.Locked, cards []store.Card) error {
 	first := cards[0].Date
-	on := make([]store.EmploymentDate, len(cards))
-	for i, c := range cards {
+	for _, c := range cards {
 		if err := lock.Holds(c.Person); err != nil {
 			return err
 		}
 		first = min(first, c.Date)
-		on[i] = store.EmploymentDate{Employment: c.Employment, Date: c.Date}
 	}
 	of, err := historyFrom(ctx, t, employmentsOf(cards), first)
 	if err != nil {
 		return err
 	}
-	plans, err := store.PlansOf(ctx, t, on, t.Company.Holiday)
+	patterns, err := store.PatternsOf(ctx, t, employmentsOf(cards))
 	if err != nil {
 		return err
 	}
-	for i := range cards {
-		c := &cards[i]
-		h := of[c.Employment]
+	changed := cards[:0]
+	for _, c := range cards {
+		was, h := c.Card, of[c.Employment]
 		day, after := h.day(c.Date)
-		c.Card = workCard(c.Date, plans[i].Plan, day, punchesOf(day, after, h.punches), t.Company.LimitsOn(c.Date))
+		plan := c.Plan // its shift and leave stay; what else is expected may have changed
+		plan.Expected = card.Expected(c.Date, patterns[c.Employment], t.Company.Holiday(c.Date))
+		c.Card = workCard(c.Date, plan, day, punchesOf(day, after, h.punches), t.Company.LimitsOn(c.Date))
+		if !reflect.DeepEqual(was, c.Card) {
+			changed = append(changed, c)
+		}
 	}
-	if err := store.PutCards(ctx, t, cards...); err != nil {
+	if err := store.SetWorked(ctx, t, changed); err != nil {
 		return fmt.Errorf("work cards out anew: %w", err)
 	}
 	return nil
