@@ -335,11 +335,12 @@ func CardActs(ctx context.Context, q Q, employment uuid.UUID, date when.Date) ([
 	return acts, err
 }
 
-// CardActsOf reads all moves on the cards of an employment, by date and in
-// order.
-func CardActsOf(ctx context.Context, q Q, employment uuid.UUID) ([]CardAct, error) {
+// CardActsOf reads all moves on the cards of employments from a worked date on,
+// in order.
+func CardActsOf(ctx context.Context, q Q, employments []uuid.UUID, from when.Date) ([]CardAct, error) {
 	var acts []CardAct
-	err := q.SelectContext(ctx, &acts, cardActs+` where a.employment_id = $1 order by a.date, a.seq`, employment)
+	err := q.SelectContext(ctx, &acts, cardActs+` where a.employment_id = any($1) and a.date >= $2 order by a.seq`, UUIDs(employments),
+		from.String())
 	return acts, err
 }
 

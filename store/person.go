@@ -187,6 +187,15 @@ func GetEmployment(ctx context.Context, q Q, id uuid.UUID) (Employment, error) {
 	return e, err
 }
 
+// Employments reads some employments, by id.
+func Employments(ctx context.Context, q Q, ids []uuid.UUID) ([]Employment, error) {
+	var found []Employment
+	if err := q.SelectContext(ctx, &found, `select `+employmentColumns+` where e.id = any($1) order by e.id`, UUIDs(ids)); err != nil {
+		return nil, fmt.Errorf("read employments: %w", err)
+	}
+	return found, nil
+}
+
 // PeopleNamed finds who works here on a date by personnel number or by full
 // name; their names are the numbers. A nil units means all units.
 func PeopleNamed(ctx context.Context, q Q, text string, units []uuid.UUID, on when.Date) ([]Named, error) {

@@ -144,11 +144,24 @@ func PunchesOf(ctx context.Context, q Q, employment uuid.UUID, from, to time.Tim
 // PunchesFrom reads the punches of employments that their stints from a worked
 // date on rest on, by employment and in order.
 func PunchesFrom(ctx context.Context, q Q, employments []uuid.UUID, from when.Date) ([]Punch, error) {
-	var rows []punchRow
-	err := q.SelectContext(ctx, &rows, `
-		select `+punchColumns+` from punch
+	return punchesSince(ctx, q, `
 		join (select employment_id as of, min(attendance_at) as first from stint where employment_id = any($1) and date >= $2
-		      group by employment_id) b on b.of = employment_id and claimed_at >= b.first
+		      group by employment_id) b on b.of = employment_id and claimed_at >= b.first`, employments, from)
+}
+
+// PunchesFor reads what [PunchesFrom] does and, of those who have no such stint,
+// the punches from the day after that date on: whoever is still in since the
+// evening before began earlier. From the zero date on it reads all.
+func PunchesFor(ctx context.Context, q Q, employments []uuid.UUID, from when.Date) ([]Punch, error) {
+	return punchesSince(ctx, q, `
+		join (select e.id as of, case when $2 = '1970-01-01' then '-infinity' else coalesce(min(s.attendance_at), $2::date + 1) end as first
+		      from employment e left join stint s on s.employment_id = e.id and s.date >= $2
+		      where e.id = any($1) group by e.id) b on b.of = employment_id and claimed_at >= b.first`, employments, from)
+}
+
+func punchesSince(ctx context.Context, q Q, since string, employments []uuid.UUID, from when.Date) ([]Punch, error) {
+	var rows []punchRow
+	err := q.SelectContext(ctx, &rows, `select `+punchColumns+` from punch `+since+`
 		order by employment_id, claimed_at, received_at, id`, UUIDs(employments), from.String())
 	if err != nil {
 		return nil, fmt.Errorf("read punches: %w", err)

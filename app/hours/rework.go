@@ -105,11 +105,17 @@ func (h *history) day(d when.Date) (day, after []clock.Stint) {
 
 // historyFrom reads the histories of employments in two statements.
 func historyFrom(ctx context.Context, q store.Q, employments []uuid.UUID, from when.Date) (map[uuid.UUID]*history, error) {
-	stints, err := store.StintsFrom(ctx, q, employments, from)
+	punches, err := store.PunchesFrom(ctx, q, employments, from)
 	if err != nil {
 		return nil, err
 	}
-	punches, err := store.PunchesFrom(ctx, q, employments, from)
+	return histories(ctx, q, employments, from, punches)
+}
+
+// histories adds the stints of employments to their punches.
+func histories(ctx context.Context, q store.Q, employments []uuid.UUID, from when.Date, punches []store.Punch) (map[uuid.UUID]*history,
+	error) {
+	stints, err := store.StintsFrom(ctx, q, employments, from)
 	if err != nil {
 		return nil, err
 	}

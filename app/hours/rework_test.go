@@ -70,3 +70,26 @@ func TestTheDeskByUrgency(t *testing.T) {
 		t.Errorf("a card that nobody signed: may approve %v, %q", p.MayApprove, p.WhyNot)
 	}
 }
+
+// What is gone from the stored rows is found, be it the first there was.
+func TestVerifyFindsWhatIsGone(t *testing.T) {
+	w := dbtest.Open(t)
+	e := *w.Person(t, "Dao Pham").Employment
+	for _, gone := range []string{
+		`delete from stint where id = (select id from stint where employment_id = $1 order by start_at limit 1)`,
+		`delete from card where employment_id = $1
+			and date = (select max(date) from stint where employment_id = $1 and end_at is not null)`,
+		`delete from hours where employment_id = $1 and date = (select min(date) + 7 from hours where employment_id = $1)`,
+	} {
+		_, _, before, err := hours.Verify(t.Context(), w.App, hours.ToVerify{})
+		apptest.Must(t, err)
+		if n := dbtest.Get[int](t, w, `with gone as (`+gone+` returning 1) select count(*) from gone`, e); n == 0 {
+			t.Fatalf("nothing to take out: %s", gone)
+		}
+		_, _, after, err := hours.Verify(t.Context(), w.App, hours.ToVerify{})
+		apptest.Must(t, err)
+		if len(after) <= len(before) || after[len(after)-1].Employment != e {
+			t.Errorf("%s: %d differences, %d before", gone, len(after), len(before))
+		}
+	}
+}

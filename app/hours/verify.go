@@ -42,10 +42,10 @@ func Verify(ctx context.Context, a *app.App, v ToVerify) (stints, cards int, fou
 			return 0, 0, nil, err
 		}
 	}
-	for _, id := range v.Employments {
-		s, c, diffs, err := verifyOne(ctx, a, place, id, v.Since)
+	for ids := range slices.Chunk(v.Employments, verifiedAtOnce) {
+		s, c, diffs, err := verifySome(ctx, a.DB, place, ids, v.Since)
 		if err != nil {
-			return stints, cards, found, fmt.Errorf("verify %s: %w", id, err)
+			return stints, cards, found, fmt.Errorf("verify: %w", err)
 		}
 		stints, cards, found = stints+s, cards+c, append(found, diffs...)
 	}
@@ -56,71 +56,97 @@ func Verify(ctx context.Context, a *app.App, v ToVerify) (stints, cards int, fou
 	return stints, cards, found, err
 }
 
-// restOn reads the punches that stints from a worked date on rest on; all of
-// an employment's where the date is zero.
-func restOn(ctx context.Context, a *app.App, id uuid.UUID, since when.Date, stored []store.Stint) ([]store.Punch, error) {
-	from := time.Unix(0, 0)
-	switch {
-	case since == 0:
-	case len(stored) > 0:
-		from = stored[0].Attendance
-	default: // whoever is still in since the evening before began earlier
-		from = (since + 1).At(0, time.UTC)
-	}
-	return store.PunchesOf(ctx, a.DB, id, from, a.Now().Add(24*time.Hour))
+// verifiedAtOnce is how many employments are read in one go.
+const verifiedAtOnce = 50
+
+// recorded is what was recorded of an employment, and what is stored of it.
+type recorded struct {
+	history
+	cards []store.Card
+	plans []store.Planned // of the cards
+	moves map[when.Date][]card.Move
 }
 
-func verifyOne(ctx context.Context, a *app.App, place *app.Company, id uuid.UUID, since when.Date) (
-	nStints, nCards int, found []Difference, err error) {
-	who, err := store.GetEmployment(ctx, a.DB, id)
+func verifySome(ctx context.Context, q store.Q, place *app.Company, ids []uuid.UUID, since when.Date) (
+	stints, cards int, found []Difference, err error) {
+	all, err := readRecorded(ctx, q, place, ids, since)
 	if err != nil {
 		return 0, 0, nil, err
 	}
+	whose, err := store.Employments(ctx, q, ids)
+	if err != nil {
+		return 0, 0, nil, err
+	}
+	for _, who := range whose {
+		r := all[who.ID]
+		diffs, err := r.verify(who, place)
+		if err != nil {
+			return 0, 0, nil, err
+		}
+		stints, cards, found = stints+len(r.stints), cards+len(r.cards), append(found, diffs...)
+	}
+	return stints, cards, found, nil
+}
+
+func readRecorded(ctx context.Context, q store.Q, place *app.Company, ids []uuid.UUID, since when.Date) (map[uuid.UUID]*recorded, error) {
+	punches, err := store.PunchesFor(ctx, q, ids, since)
+	if err != nil {
+		return nil, err
+	}
+	of, err := histories(ctx, q, ids, since, punches)
+	if err != nil {
+		return nil, err
+	}
+	cards, err := store.Cards(ctx, q, store.CardFilter{From: since, To: field.Forever, Among: ids})
+	if err != nil {
+		return nil, err
+	}
+	acts, err := store.CardActsOf(ctx, q, ids, since)
+	if err != nil {
+		return nil, err
+	}
+	on := make([]store.EmploymentDate, len(cards))
+	for i, c := range cards {
+		on[i] = store.EmploymentDate{Employment: c.Employment, Date: c.Date}
+	}
+	plans, err := store.PlansOf(ctx, q, on, place.Holiday)
+	if err != nil {
+		return nil, err
+	}
+	all := make(map[uuid.UUID]*recorded, len(ids))
+	for _, id := range ids {
+		all[id] = &recorded{history: *of[id], moves: map[when.Date][]card.Move{}}
+	}
+	for i, c := range cards { // they come by date
+		r := all[c.Employment]
+		r.cards, r.plans = append(r.cards, c), append(r.plans, plans[i])
+	}
+	for _, m := range acts {
+		r := all[m.Employment]
+		r.moves[m.Date] = append(r.moves[m.Date], m.Move)
+	}
+	return all, nil
+}
+
+// verify works everything out from what was recorded, and compares.
+func (r *recorded) verify(who store.Employment, place *app.Company) (found []Difference, err error) {
 	loc, err := who.Loc()
 	if err != nil {
-		return 0, 0, nil, err
+		return nil, err
 	}
-	stored, err := store.StintsFrom(ctx, a.DB, []uuid.UUID{id}, since)
-	if err != nil {
-		return 0, 0, nil, err
-	}
-	punches, err := restOn(ctx, a, id, since, stored)
-	if err != nil {
-		return 0, 0, nil, err
-	}
-	book := NewDayBook(who, loc, place, punches)
+	book := NewDayBook(who, loc, place, r.punches)
 	differ := func(format string, v ...any) {
-		found = append(found, Difference{id, fmt.Sprintf(format, v...)})
+		found = append(found, Difference{who.ID, fmt.Sprintf(format, v...)})
 	}
 	same := func(a clock.Stint, b store.Stint) bool {
 		return a.ID == b.ID && a.Kind == b.Kind && a.On == b.On && a.Start.Equal(b.Start) && a.End.Equal(b.End) &&
 			a.StartBy == b.StartBy && a.EndBy == b.EndBy && a.Attendance.Equal(b.Attendance) && a.Date == b.Date
 	}
-	if !slices.EqualFunc(book.stints, stored, same) {
-		differ("%d stints are stored, the punches make %d, or they differ", len(stored), len(book.stints))
-	}
-	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: since, To: field.Forever, Employment: id})
-	if err != nil {
-		return 0, 0, nil, err
-	}
-	acts, err := store.CardActsOf(ctx, a.DB, id)
-	if err != nil {
-		return 0, 0, nil, err
-	}
-	moves := map[when.Date][]card.Move{}
-	for _, m := range acts {
-		moves[m.Date] = append(moves[m.Date], m.Move)
-	}
-	on := make([]store.EmploymentDate, len(cards))
-	for i, c := range cards {
-		on[i] = store.EmploymentDate{Employment: id, Date: c.Date}
-	}
-	plans, err := store.PlansOf(ctx, a.DB, on, place.Holiday)
-	if err != nil {
-		return 0, 0, nil, err
+	if !slices.EqualFunc(book.stints, r.stints, same) {
+		differ("%d stints are stored, the punches make %d, or they differ", len(r.stints), len(book.stints))
 	}
 	stints := book.stints
-	for i, c := range cards {
+	for i, c := range r.cards {
 		var day []clock.Stint
 		for len(stints) > 0 && stints[0].Date <= c.Date {
 			if stints[0].Date == c.Date {
@@ -130,13 +156,13 @@ func verifyOne(ctx context.Context, a *app.App, place *app.Company, id uuid.UUID
 			}
 			stints = stints[1:]
 		}
-		want := store.Card{Card: workCard(c.Date, plans[i].Plan, day, punchesOf(day, stints, punches), place.LimitsOn(c.Date)),
-			Standing: card.Replay(moves[c.Date]), Employment: id}
+		want := store.Card{Card: workCard(c.Date, r.plans[i].Plan, day, punchesOf(day, stints, r.punches), place.LimitsOn(c.Date)),
+			Standing: card.Replay(r.moves[c.Date]), Employment: who.ID}
 		if got, made := written(c), written(want); got != made {
 			differ("the card of %s is stored as %s, worked out as %s", c.Date, got, made)
 		}
 	}
-	return len(stored), len(cards), found, nil
+	return found, nil
 }
 
 // punchesOf gives the punches of a day: from its first stint to the first of
