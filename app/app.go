@@ -182,7 +182,7 @@ func (a *App) Do(ctx context.Context, actor Actor, act Act) error {
 // enter passes the gate, and reads what the act will need along with that.
 func (a *App) enter(ctx context.Context, t *Turn, act Act, alone bool) error {
 	var version int64
-	asks := []store.Ask{store.AskEnter(alone, &version)}
+	asks := []store.Ask{store.Enter(alone, &version)}
 	before := a.place.Load() // perhaps a moment old, and none after a change
 	if act, ok := act.(Ahead); ok && before != nil {
 		t.Company = before

@@ -25,26 +25,12 @@ const gate = 0x6d616e75
 // numbers is the advisory lock of who takes the next personnel number.
 const numbers = 0x6d616e76
 
-// Enter is the first statement of an act. Alone, it waits until no other act
-// is being done, and keeps others out until the transaction ends. It gives the
-// version of the company's settings, which from now on nobody changes but who
-// is alone.
-func Enter(ctx context.Context, q Q, alone bool) (version int64, err error) {
-	var v *int64
-	if err := q.GetContext(ctx, &v, enter, gate, alone); err != nil {
-		return 0, fmt.Errorf("begin an act: %w", err)
-	}
-	if v == nil {
-		return 0, nil // no company yet
-	}
-	return *v, nil
-}
-
-const enter = `select enter_act($1, $2) as version`
-
-// AskEnter is [Enter], to be sent before other statements.
-func AskEnter(alone bool, version *int64) Ask {
-	return Ask{enter, []any{gate, alone}, one(func(v struct{ Version *int64 }) {
+// Enter is the first statement of an act, to be sent before what it reads. Alone,
+// it waits until no other act is being done, and keeps others out until the
+// transaction ends. It gives the version of the company's settings, which from
+// now on nobody changes but who is alone; 0 where there is no company yet.
+func Enter(alone bool, version *int64) Ask {
+	return Ask{`select enter_act($1, $2) as version`, []any{gate, alone}, one(func(v struct{ Version *int64 }) {
 		if v.Version != nil {
 			*version = *v.Version
 		}
