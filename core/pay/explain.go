@@ -489,7 +489,8 @@ func (e *explainer) differentialText(b *strings.Builder, l Line) {
 
 func (e *explainer) holidayText(b *strings.Builder, l Line) {
 	h := e.civil.rules.holiday(l.Date)
-	fmt.Fprintf(b, "Holiday %s: %s × (%s − 1) × the stint's rate = %s.", day(l.Date), hms(l.Seconds), h.Multiple.short(), e.money(l.Amount))
+	fmt.Fprintf(b, "Holiday %s: %s × (%s − 1) × the stint's rate = %s.",
+		day(l.Date), hms(l.Seconds), h.Multiple.short(), e.money(l.Amount))
 	if h.Creditable() {
 		b.WriteString(" At one and a half times or more it is outside the regular rate, and of it and the overtime premium on the same " +
 			"hours only the larger is paid (rules.md §4; 29 CFR 778.203).")
