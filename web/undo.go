@@ -29,7 +29,7 @@ func undoneWords(d app.Undone) string {
 		return "Taken back: " + d.Words + "."
 	}
 	named := d.Left[:min(len(d.Left), leftShown)]
-	words := "Taken back: " + d.Words + ". As it is stays " + strings.Join(named, "; ")
+	words := "Taken back: " + d.Words + ". Left as it is: " + strings.Join(named, "; ")
 	if more := len(d.Left) - len(named); more > 0 {
 		words += " and " + plural(more, "one more", "more")
 	}

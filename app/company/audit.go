@@ -102,9 +102,8 @@ func auditWords(actor app.Actor, fields *people.PersonFields, r store.AuditRow) 
 	return strings.Join(parts, " · ")
 }
 
-// did says what a row's act did: by its name, else, about a sign-in, in the
-// row's own words, or, of rows without one, by the
-// permission it took.
+// did says what a row's act did: by its name; where it has none, in the row's
+// own words of a sign-in, or by the permission it took.
 func did(r store.AuditRow) string {
 	for _, words := range []string{actNames[r.Name], r.SignIn, actWords[r.Act]} {
 		if words != "" {
