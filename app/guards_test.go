@@ -307,6 +307,8 @@ func TestReadsAskWhoMay(t *testing.T) {
 			_, err := people.PreviewMany(ctx, w.App, dao, people.ManyChange{Field: "title"})
 			return err
 		},
+		"rows of Today":            func() error { _, err := (&hours.Watch{}).Board(dao); return err },
+		"rows of cards":            func() error { _, err := (&hours.Watch{}).Desk(dao, ""); return err },
 		"live events, by nobody":   func() error { _, err := w.Follow(app.Actor{}); return err },
 		"a clock, by nobody":       func() error { _, err := hours.ReadClockPage(ctx, w.App, app.Actor{}); return err },
 		"jobs to clock, by nobody": func() error { _, _, err := hours.SearchChoices(ctx, w.App, app.Actor{}, "a"); return err },

@@ -7,26 +7,64 @@ import (
 	"sync"
 	"time"
 
+	"github.com/google/uuid"
+
 	"manudex/store"
 )
 
-// Hub passes the events of all nodes to the live pages of this one.
+// Hub passes the events of all nodes to the live pages of this one, and knows
+// those of the last moments, for pages that were read a moment ago.
 type Hub struct {
-	mu   sync.Mutex
-	subs map[*Subscription]struct{}
+	mu    sync.Mutex
+	subs  map[*Subscription]struct{}
+	past  []heard   // the oldest first
+	whole time.Time // since when no event is missing
 }
 
+// heard is an event and when this node heard of it.
+type heard struct {
+	at time.Time
+	store.Event
+}
+
+const (
+	pastKept   = 8192            // events that a node remembers
+	clocksPart = 5 * time.Second // as much as the clocks of two nodes may differ, and a notice be under way
+)
+
 // NewHub makes a hub without subscriptions.
-func NewHub() *Hub { return &Hub{subs: map[*Subscription]struct{}{}} }
+func NewHub() *Hub { return &Hub{subs: map[*Subscription]struct{}{}, whole: time.Now()} }
+
+// Changed is what happened since somebody last looked: to whom, or to
+// everybody.
+type Changed struct {
+	All     bool
+	Persons map[uuid.UUID]struct{}
+}
+
+// Any says whether anything did.
+func (c Changed) Any() bool { return c.All || len(c.Persons) > 0 }
+
+// Add notes one more event. One that is about nobody may be about everybody.
+func (c *Changed) Add(e store.Event) {
+	if e.Person == uuid.Nil {
+		c.All = true
+		return
+	}
+	if c.Persons == nil {
+		c.Persons = map[uuid.UUID]struct{}{}
+	}
+	c.Persons[e.Person] = struct{}{}
+}
 
 // Subscription is one live page's share of the events. What arrives while the
-// page is busy is merged: a page only needs to know that it must look again.
+// page is busy is merged.
 type Subscription struct {
 	hub  *Hub
-	want func(store.Event) bool
+	want func(store.Event) bool // nil of one that is the node's own, for all
 
 	mu      sync.Mutex
-	changed bool // something the page shows changed
+	changed Changed
 	wake    chan struct{}
 }
 
@@ -39,6 +77,9 @@ func (h *Hub) Subscribe(want func(store.Event) bool) *Subscription {
 	return s
 }
 
+// Everything begins the node's own subscription, to every event.
+func (h *Hub) Everything() *Subscription { return h.Subscribe(nil) }
+
 // Close ends the subscription.
 func (s *Subscription) Close() {
 	s.hub.mu.Lock()
@@ -49,18 +90,20 @@ func (s *Subscription) Close() {
 // Wake receives when something changed since the last [Subscription.Take].
 func (s *Subscription) Wake() <-chan struct{} { return s.wake }
 
-// Take says whether something changed, and forgets it.
-func (s *Subscription) Take() bool {
+// Take gives what changed since it was last asked.
+func (s *Subscription) Take() Changed {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	changed := s.changed
-	s.changed = false
+	s.changed = Changed{}
 	return changed
 }
 
-func (s *Subscription) mark() {
+func (s *Subscription) mark(events ...store.Event) {
 	s.mu.Lock()
-	s.changed = true
+	for _, e := range events {
+		s.changed.Add(e)
+	}
 	s.mu.Unlock()
 	select {
 	case s.wake <- struct{}{}:
@@ -69,20 +112,32 @@ func (s *Subscription) mark() {
 }
 
 // Count gives how many live pages are connected.
-func (h *Hub) Count() int {
+func (h *Hub) Count() (n int) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
-	return len(h.subs)
+	for s := range h.subs {
+		if s.want != nil {
+			n++
+		}
+	}
+	return n
 }
 
 func (h *Hub) pass(events []store.Event) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
+	now := time.Now()
+	for _, e := range events {
+		h.past = append(h.past, heard{now, e})
+	}
+	if n := len(h.past) - pastKept; n > 0 {
+		h.whole = h.past[n-1].at
+		h.past = slices.Delete(h.past, 0, n)
+	}
 	for s := range h.subs {
 		for _, e := range events {
-			if s.want(e) {
-				s.mark()
-				break
+			if s.want == nil || s.want(e) {
+				s.mark(e)
 			}
 		}
 	}
@@ -92,20 +147,26 @@ func (h *Hub) pass(events []store.Event) {
 func (h *Hub) all() {
 	h.mu.Lock()
 	defer h.mu.Unlock()
+	h.past, h.whole = nil, time.Now()
 	for s := range h.subs {
-		s.mark()
+		s.mark(store.Event{})
 	}
 }
 
-// Follows tells reaches of the live board apart: two that are equal see the
-// same.
-func (a Actor) Follows() []string {
-	reach := []string{a.ID.String(), a.Scope("live.follow").String()}
-	for _, u := range a.Units("live.follow") {
-		reach = append(reach, u.String())
+// Since gives what any node told since a moment at which a page was read, on
+// whichever node: everything may have changed where this one doesn't remember.
+func (h *Hub) Since(moment time.Time) (c Changed) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	moment = moment.Add(-clocksPart)
+	c.All = !h.whole.Before(moment)
+	for _, e := range slices.Backward(h.past) {
+		if e.at.Before(moment) {
+			break
+		}
+		c.Add(e.Event)
 	}
-	slices.Sort(reach)
-	return reach
+	return c
 }
 
 // Follow subscribes an actor to what they may see.

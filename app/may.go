@@ -2,6 +2,7 @@ package app
 
 import (
 	"context"
+	"fmt"
 	"slices"
 
 	"github.com/google/uuid"
@@ -206,14 +207,19 @@ func (a Actor) Reaches(name string, person, unit uuid.UUID) bool {
 	return slices.Contains(a.Units(name), unit)
 }
 
+// Standing is all that decides what an actor may, but who they are: two actors
+// of one standing may the same, each for themselves.
+func (a Actor) Standing() string {
+	return fmt.Sprint(a.Level, a.NeedCode, a.LeadsUnits, a.Grants)
+}
+
 // Actor reads who is signed in. ErrNotFound when they left.
 func (a *App) Actor(ctx context.Context, id uuid.UUID) (Actor, error) {
 	return a.ActorIn(ctx, id, uuid.Nil)
 }
 
 // ActorIn reads who is signed in and clocks in the position given, where they
-// have several and are not on the clock in another. Who is on the clock past
-// their last day can clock out, and nothing more.
+// have several and are not on the clock in another.
 func (a *App) ActorIn(ctx context.Context, id, position uuid.UUID) (Actor, error) {
 	place, err := a.Company(ctx)
 	if err != nil {
@@ -223,12 +229,33 @@ func (a *App) ActorIn(ctx context.Context, id, position uuid.UUID) (Actor, error
 	if store.NotFound(err) {
 		return Actor{}, ErrNotFound
 	}
+	return actorOf(place, p), err
+}
+
+// Actors reads some of those who are signed in, all at once: those who are
+// still there.
+func (a *App) Actors(ctx context.Context, ids []uuid.UUID) (map[uuid.UUID]Actor, error) {
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, err
+	}
+	people, err := store.GetPersons(ctx, a.DB, ids, place.Today(a.Now()))
+	found := make(map[uuid.UUID]Actor, len(people))
+	for _, p := range people {
+		found[p.ID] = actorOf(place, p)
+	}
+	return found, err
+}
+
+// actorOf is a person as an actor. Who is on the clock past their last day can
+// clock out, and nothing more.
+func actorOf(place *Company, p store.Person) Actor {
 	if p.Ended {
 		p.Level, p.LeadsUnits, p.Grants = "worker", nil, nil
 	}
 	actor := Actor{Person: p}
 	actor.NeedCode = place.CodesRequired && !p.HasCode && actor.HoldsPay()
-	return actor, err
+	return actor
 }
 
 // UsedGrant notes that an actor used a right that they were given: what it

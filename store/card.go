@@ -1,6 +1,8 @@
 package store
 
 import (
+	"bytes"
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -202,7 +204,7 @@ func PatternsOf(ctx context.Context, q Q, employments []uuid.UUID) (map[uuid.UUI
 type CardFilter struct {
 	From, To   when.Date
 	Units      []uuid.UUID
-	Person     uuid.UUID
+	Persons    []uuid.UUID // nil means all
 	Employment uuid.UUID
 	Among      []uuid.UUID // employments; nil means all
 	On         []when.Date // dates; nil means all of the span
@@ -226,8 +228,8 @@ func (f CardFilter) where() (string, []any) {
 	if f.Units != nil {
 		add("e.unit_id = any($%d)", UUIDs(f.Units))
 	}
-	if f.Person != uuid.Nil {
-		add("e.person_id = $%d", f.Person)
+	if f.Persons != nil {
+		add("e.person_id = any($%d)", UUIDs(f.Persons))
 	}
 	if f.Employment != uuid.Nil {
 		add("e.id = $%d", f.Employment)
@@ -244,7 +246,14 @@ func (f CardFilter) where() (string, []any) {
 	return strings.Join(conds, " and "), args
 }
 
-// Cards reads the cards that a filter picks, by date, unit and name.
+// Before says whether a card stands before another where they are read: by
+// date, unit and name, letter by letter.
+func (c Card) Before(d Card) int {
+	return cmp.Or(cmp.Compare(c.Date, d.Date), strings.Compare(c.UnitName, d.UnitName), strings.Compare(c.Family, d.Family),
+		strings.Compare(c.Given, d.Given), bytes.Compare(c.Employment[:], d.Employment[:]))
+}
+
+// Cards reads the cards that a filter picks, in the order of [Card.Before].
 func Cards(ctx context.Context, q Q, f CardFilter) ([]Card, error) {
 	where, args := f.where()
 	var rows []cardRow
@@ -256,7 +265,7 @@ func Cards(ctx context.Context, q Q, f CardFilter) ([]Card, error) {
 		from card c join employment e on e.id = c.employment_id join person p on p.id = e.person_id join unit u on u.id = e.unit_id
 		join site s on s.id = e.site_id
 		where `+where+`
-		order by c.date, u.name, p.family_name, p.given_name, e.id`, args...)
+		order by c.date, u.name collate "C", p.family_name collate "C", p.given_name collate "C", e.id`, args...)
 	if err != nil {
 		return nil, err
 	}

@@ -53,29 +53,43 @@ func (p Person) OnClock() bool { return p.Running }
 // Name is the name as people say it.
 func (p Person) Name() string { return p.Given + " " + p.Family }
 
-// GetPerson reads a person who works here on a date, or is on the clock still.
+// personOn reads people who work here on a date $1, or are on the clock still.
 // Of several positions it is the one they are on the clock in, whatever became
 // of it since, else the one asked for, else the first.
-func GetPerson(ctx context.Context, q Q, id uuid.UUID, on when.Date, position uuid.UUID) (Person, error) {
-	var p Person
-	err := q.GetContext(ctx, &p, `
+var personOn = `
 		select p.id, p.number, p.given_name, p.family_name, p.email, p.level, e.id as employment, e.unit_id as unit, s.zone,
 		       p.password_hash is not null as signs_in, p.code_since is not null as has_code, p.session_epoch,
-		       coalesce(p.ended_on, 'infinity') < $2 as ended, running.id is not null as running,
-		       array(select unit_id::text from unit_lead where person_id = p.id) as leads_units,
+		       coalesce(p.ended_on, 'infinity') < $1 as ended, running.id is not null as running,
+		       array(select unit_id::text from unit_lead where person_id = p.id order by unit_id) as leads_units,
 		       (select coalesce(json_agg(json_build_object('what', g.what, 'everyone', g.unit_id is null and g.site_id is null,
-		            'units', array(select u.id from unit u where u.id = g.unit_id or u.site_id = g.site_id))), '[]')
+		            'units', array(select u.id from unit u where u.id = g.unit_id or u.site_id = g.site_id order by u.id))
+		            order by g.id), '[]')
 		        from grant_given g where g.person_id = p.id and g.taken_at is null) as grants
 		from person p
 		left join stint running on running.person_id = p.id and running.end_at is null
 		left join lateral (select x.id, x.unit_id, x.site_id from employment x
 		                   where x.person_id = p.id
-		                     and (x.id = running.employment_id or `+termOn(TermHourly, "x.id", "$2")+` and x.starts_on <= $2
-		                     	and coalesce(x.ends_on, 'infinity') >= $2)
-		                   order by x.id = running.employment_id desc nulls last, x.id = $3 desc, x.starts_on, x.id limit 1) e on true
+		                     and (x.id = running.employment_id or ` + termOn(TermHourly, "x.id", "$1") + ` and x.starts_on <= $1
+		                     	and coalesce(x.ends_on, 'infinity') >= $1)
+		                   order by x.id = running.employment_id desc nulls last, x.id = $2 desc, x.starts_on, x.id limit 1) e on true
 		left join site s on s.id = e.site_id
-		where p.id = $1 and (coalesce(p.ended_on, 'infinity') >= $2 or running.id is not null)`, id, on.String(), position)
+		where (coalesce(p.ended_on, 'infinity') >= $1 or running.id is not null)`
+
+// GetPerson reads a person in a position, where they have several.
+func GetPerson(ctx context.Context, q Q, id uuid.UUID, on when.Date, position uuid.UUID) (Person, error) {
+	var p Person
+	err := q.GetContext(ctx, &p, personOn+` and p.id = $3`, on.String(), position, id)
 	return p, err
+}
+
+// GetPersons reads those of some people who are still there.
+func GetPersons(ctx context.Context, q Q, ids []uuid.UUID, on when.Date) ([]Person, error) {
+	var found []Person
+	err := q.SelectContext(ctx, &found, personOn+` and p.id = any($3)`, on.String(), uuid.Nil, UUIDs(ids))
+	if err != nil {
+		err = fmt.Errorf("read people: %w", err)
+	}
+	return found, err
 }
 
 // Positions lists the employments in which a person can clock on a date.

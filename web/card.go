@@ -82,6 +82,7 @@ func (s *Server) cardPage(w http.ResponseWriter, r *http.Request) error {
 		v.Acts = append(v.Acts, actRow{a.MadeAt, moveWords(a)})
 	}
 	v.frameView = s.frame(r, p.Row.Name(), "timecards", p.Around)
+	v.Whose = p.Row.Person.String()
 	s.pages.write(w, s.log, http.StatusOK, "card", v)
 	return nil
 }

@@ -122,6 +122,7 @@ func (s *Server) showClock(w http.ResponseWriter, r *http.Request, status int, f
 	}
 	p.Around.Picked = when.Period{From: p.Around.Today, To: p.Around.Today}
 	v.frameView = s.frame(r, "Clock", "clock", p.Around)
+	v.Whose = v.Actor.ID.String()
 	s.pages.write(w, s.log, status, "clock", v)
 	return nil
 }

@@ -44,6 +44,7 @@ func (s *Server) find(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v.frameView = s.frame(r, "Find", "find", frame)
+	v.Still = true // what was found is found again by asking
 	s.pages.write(w, s.log, http.StatusOK, "find", v)
 	return nil
 }

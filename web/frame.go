@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"html/template"
 	"net/http"
 	"net/url"
@@ -29,6 +30,13 @@ type frameView struct {
 	Next    string
 	Said    *said
 	Still   bool // the page is not read anew
+
+	// What keeps the page up to date: rows of the stream, when it is a list that
+	// was read at a moment; else it is read anew, only because of one person where
+	// it shows nobody else's.
+	Feed  string
+	As    int64 // Unix milliseconds
+	Whose string
 }
 
 // Word is the company's own word for a job.
@@ -71,8 +79,15 @@ type said struct {
 
 func (s *Server) frame(r *http.Request, title, here string, f *app.Frame) frameView {
 	v := frameView{Title: title, Here: here, Frame: f, Actor: visitOf(r).actor, Said: s.takeSaid(r)}
+	v.rail(r.URL)
+	return v
+}
+
+// rail lays out the days of the frame for a page at an address.
+func (v *frameView) rail(at *url.URL) {
+	f := v.Frame
 	if f == nil || len(f.Days) == 0 {
-		return v
+		return
 	}
 	var most int64
 	open := 0
@@ -83,18 +98,17 @@ func (s *Server) frame(r *http.Request, title, here string, f *app.Frame) frameV
 		}
 	}
 	for _, d := range f.Days {
-		v.Rail = append(v.Rail, s.railDay(r, f, d, most))
+		v.Rail = append(v.Rail, dayOfRail(at, f, d, most))
 	}
 	v.RailEnd = "every day is approved"
 	if open > 0 {
 		v.RailEnd = plural(open, "day", "days") + " still open"
 	}
-	v.Prev, v.Next = dayHref(r.URL, f.Picked.From-1), dayHref(r.URL, f.Picked.To+1)
-	return v
+	v.Prev, v.Next = dayHref(at, f.Picked.From-1), dayHref(at, f.Picked.To+1)
 }
 
-func (s *Server) railDay(r *http.Request, f *app.Frame, d store.RailDay, most int64) railDay {
-	rd := railDay{RailDay: d, Href: dayHref(r.URL, d.Date), On: f.Picked.Holds(d.Date), Future: d.Date > f.Today}
+func dayOfRail(at *url.URL, f *app.Frame, d store.RailDay, most int64) railDay {
+	rd := railDay{RailDay: d, Href: dayHref(at, d.Date), On: f.Picked.Holds(d.Date), Future: d.Date > f.Today}
 	rd.Words = d.Date.Format("Monday 2 January")
 	if rd.Future {
 		return rd
@@ -126,13 +140,16 @@ func dayHref(u *url.URL, d when.Date) string {
 // daysOf reads which days a screen is asked for: ?day=, or ?from= and ?to=.
 // Without any it is today; a malformed or turned-about span is not found.
 func (s *Server) daysOf(r *http.Request) (when.Period, error) {
-	q := r.URL.Query()
+	return s.daysIn(r.Context(), r.URL.Query())
+}
+
+func (s *Server) daysIn(ctx context.Context, q url.Values) (when.Period, error) {
 	from, to := q.Get("from"), q.Get("to")
 	if day := q.Get("day"); day != "" {
 		from, to = day, day
 	}
 	if from == "" && to == "" {
-		place, err := s.app.Company(r.Context())
+		place, err := s.app.Company(ctx)
 		if err != nil {
 			return when.Period{}, err
 		}

@@ -40,7 +40,7 @@ type site struct {
 func open(t testing.TB) *site {
 	t.Helper()
 	w := dbtest.Open(t)
-	s, err := web.New(w.App, web.Options{SignInLimit: 100, Heartbeat: 50 * time.Millisecond})
+	s, err := web.New(w.App, web.Options{SignInLimit: 100, Heartbeat: 50 * time.Millisecond, Passing: 200 * time.Millisecond})
 	if err != nil {
 		t.Fatal(err)
 	}

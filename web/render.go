@@ -74,6 +74,15 @@ func (p pages) writePart(w http.ResponseWriter, log *slog.Logger, status int, pa
 	}
 }
 
+// part renders a piece of a page.
+func (p pages) part(page, part string, view any) (string, error) {
+	var b strings.Builder
+	if err := p[page].ExecuteTemplate(&b, part, view); err != nil {
+		return "", fmt.Errorf("render %s of %s: %w", part, page, err)
+	}
+	return b.String(), nil
+}
+
 var functions = template.FuncMap{
 	"asset":  assetURL,
 	"hm":     card.HoursMinutes,

@@ -31,6 +31,7 @@ type Options struct {
 	SecureCookies  bool           // set when served over HTTPS
 	SignInLimit    int            // attempts per minute, account and address; 0 for 10
 	Heartbeat      time.Duration  // of streams; 0 for 15 s
+	Passing        time.Duration  // how often live lists are looked at because time passed; 0 for a minute
 	Address        *url.URL       // how the server is reached; nil: as requests come
 	TrustedProxies []netip.Prefix // whose X-Forwarded-For is believed
 	Trust          []byte         // certificate of the authority that phones come to trust, PEM; nil for none
@@ -48,6 +49,7 @@ type Server struct {
 	pages    pages
 	metrics  *metrics
 	lists    lists
+	feeds    *feeds        // of lists on live pages
 	failures *guesses      // to sign in, and to guess links
 	desk     slots         // of requests that are not the clock's
 	heavy    slots         // of those among them that read very much
@@ -67,8 +69,12 @@ func New(a *app.App, opts Options) (*Server, error) {
 	if opts.Heartbeat == 0 {
 		opts.Heartbeat = heartbeat
 	}
+	if opts.Passing == 0 {
+		opts.Passing = time.Minute
+	}
 	s := &Server{app: a, log: a.Log, opts: opts, stopping: make(chan struct{})}
 	s.following.by = map[uuid.UUID]int{}
+	s.feeds = &feeds{s: s, open: map[*follower]struct{}{}, joined: make(chan struct{}, 1)}
 	s.failures = newGuesses(time.Minute, time.Now)
 	s.sessions = scs.New()
 	s.sessions.Store = pgxstore.NewWithCleanupInterval(a.DB.Pool, 0)

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"html/template"
 	"math"
 	"net/http"
@@ -53,7 +54,8 @@ type timecardRow struct {
 type rowAct struct{ Action, Label, Style, Key, Back string }
 
 func (s *Server) timecardsPage(w http.ResponseWriter, r *http.Request) error {
-	q, err := s.deskQuery(r)
+	begun := time.Now()
+	q, err := s.deskQuery(r.Context(), r.URL.Query())
 	if err != nil {
 		return err
 	}
@@ -73,21 +75,31 @@ func (s *Server) timecardsPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := s.timecardsView(r, desk, rows, place)
+	actor, back := visitOf(r).actor, whole(r.URL)
+	v := timecardsHead(r.URL, desk)
+	v.Hours = template.HTML(draw.Hours(nil, axisOf(q.Days.From, place.Loc), place.Loc))
+	for _, row := range rows {
+		v.Rows = append(v.Rows, timecardRowOf(actor, back, row, desk))
+	}
 	v.MoreHref = p.next(r, more)
 	if !p.first {
 		s.pages.writePart(w, s.log, http.StatusOK, "timecards", "cardrows", v)
 		return nil
 	}
 	v.frameView = s.frame(r, "Timecards", "timecards", desk.Around)
+	switch {
+	case q.Person != uuid.Nil:
+		v.Whose = q.Person.String()
+	case q.Job == uuid.Nil:
+		v.follow(r, begun)
+	}
 	s.pages.write(w, s.log, http.StatusOK, "timecards", v)
 	return nil
 }
 
 // deskQuery reads what the desk is asked to show. A person or job without
 // days is shown for the whole pay period.
-func (s *Server) deskQuery(r *http.Request) (q hours.DeskQuery, err error) {
-	values := r.URL.Query()
+func (s *Server) deskQuery(ctx context.Context, values url.Values) (q hours.DeskQuery, err error) {
 	for name, id := range map[string]*uuid.UUID{"person": &q.Person, "job": &q.Job} {
 		if text := values.Get(name); text != "" {
 			if *id, err = uuid.Parse(text); err != nil {
@@ -96,11 +108,11 @@ func (s *Server) deskQuery(r *http.Request) (q hours.DeskQuery, err error) {
 		}
 	}
 	q.Show = card.Class(values.Get("show"))
-	if q.Days, err = s.daysOf(r); err != nil {
+	if q.Days, err = s.daysIn(ctx, values); err != nil {
 		return q, err
 	}
 	if !values.Has("day") && !values.Has("from") && (q.Person != uuid.Nil || q.Job != uuid.Nil) {
-		place, err := s.app.Company(r.Context())
+		place, err := s.app.Company(ctx)
 		if err != nil {
 			return q, err
 		}
@@ -111,10 +123,11 @@ func (s *Server) deskQuery(r *http.Request) (q hours.DeskQuery, err error) {
 	return q, nil
 }
 
-func (s *Server) timecardsView(r *http.Request, d *hours.Desk, rows []hours.DayRow, place *app.Company) timecardsView {
+// timecardsHead is what stands above the rows of a desk at an address.
+func timecardsHead(at *url.URL, d *hours.Desk) timecardsView {
 	q := d.Query
-	v := timecardsView{Desk: d, Show: string(q.Show), From: q.Days.From, To: q.Days.To, Span: q.Days.Days() > 1, BatchID: newID().String(),
-		Back: r.URL.RequestURI()}
+	v := timecardsView{Desk: d, Show: string(q.Show), From: q.Days.From, To: q.Days.To, Span: spans(d), BatchID: newID().String(),
+		Back: at.RequestURI()}
 	v.Heading = q.Days.From.Format("Monday 2 January")
 	if v.Span {
 		v.Heading = spanWords(q.Days)
@@ -124,7 +137,7 @@ func (s *Server) timecardsView(r *http.Request, d *hours.Desk, rows []hours.DayR
 	} else if d.Counts.Cards > 0 && !v.Span {
 		v.SheetsHref = "/timecards/sheets?day=" + q.Days.From.String()
 	}
-	v.AllHref = withQuery(r.URL, "show", "")
+	v.AllHref = withQuery(at, "show", "")
 	for _, c := range []struct {
 		class card.Class
 		n     int
@@ -134,13 +147,8 @@ func (s *Server) timecardsView(r *http.Request, d *hours.Desk, rows []hours.DayR
 		{card.Running, d.Counts.Running, "running"}, {card.Done, d.Counts.Done, "approved"}, {card.ToCome, d.Counts.ToCome, "to come"}} {
 		if c.n > 0 || c.class == q.Show {
 			v.Sentence = append(v.Sentence,
-				filterWord{countWord{c.n, c.word}, withQuery(r.URL, "show", string(c.class)), c.class == q.Show})
+				filterWord{countWord{c.n, c.word}, withQuery(at, "show", string(c.class)), c.class == q.Show})
 		}
-	}
-	axis := axisOf(q.Days.From, place.Loc)
-	v.Hours = template.HTML(draw.Hours(nil, axis, place.Loc))
-	for _, row := range rows {
-		v.Rows = append(v.Rows, s.timecardRow(r, row, d, v.Span))
 	}
 	v.EmptyTitle, v.EmptyWords = "No cards on this day", "Nobody was planned, expected or clocked. Choose another day on the rail above."
 	if d.Counts.Cards > 0 {
@@ -149,19 +157,23 @@ func (s *Server) timecardsView(r *http.Request, d *hours.Desk, rows []hours.DayR
 	return v
 }
 
-func (s *Server) timecardRow(r *http.Request, row hours.DayRow, d *hours.Desk, span bool) timecardRow {
+// spans says whether a desk shows more than one day.
+func spans(d *hours.Desk) bool { return d.Query.Days.Days() > 1 }
+
+// timecardRowOf is a card as an actor sees it on a desk, which an act on it
+// goes back to.
+func timecardRowOf(actor app.Actor, back string, row hours.DayRow, d *hours.Desk) timecardRow {
 	t := timecardRow{DayRow: row, Href: cardHref(row), First: row.Name(), Second: row.UnitName, StateWord: stateWords(row, d.SignRequired),
 		FlagWords: flagWords(row.Flags, row.Loc)}
-	if span {
+	if spans(d) {
 		t.First, t.Second = row.Date.Format("Mon 2 Jan"), row.Name()
 	}
 	t.WorkedNow = row.Live(d.Now, d.Limits)
 	t.OverNow, t.OverIs = t.WorkedNow-row.Due(), dayOver(row, d.Now)
 	t.Ribbon = ribbon(axisOf(row.Date, row.Loc), row, d.Now)
-	actor := visitOf(r).actor
-	base, back := cardHref(row), r.URL.RequestURI()
+	base := cardHref(row)
 	switch {
-	case row.Running() || row.Date > d.Around.Today:
+	case row.Running() || row.Date > d.Today:
 	case row.State == card.Open && d.SignRequired && actor.Scope("card.sign") >= app.Crew &&
 		actor.Reaches("card.sign", row.Person, row.Unit) && (row.Worked > 0 || row.Leave > 0):
 		t.Do = &rowAct{base + "/sign", "Sign", "btn-outline-primary", "s", back}
@@ -181,7 +193,16 @@ func withQuery(u *url.URL, name, value string) string {
 		q.Del(name)
 	}
 	q.Del("offset")
+	q.Del("as")
 	return (&url.URL{Path: u.Path, RawQuery: q.Encode()}).RequestURI()
+}
+
+// whole is the address of a page that a piece of its list was asked for.
+func whole(u *url.URL) string {
+	if !u.Query().Has("offset") {
+		return u.RequestURI()
+	}
+	return withQuery(u, "offset", "")
 }
 
 func newID() uuid.UUID { return uuid.Must(uuid.NewV7()) }

@@ -5,6 +5,7 @@ import (
 	"html/template"
 	"net/http"
 	"strconv"
+	"time"
 
 	"manudex/app"
 	"manudex/app/hours"
@@ -31,10 +32,17 @@ type countWord struct {
 
 type todayRow struct {
 	hours.BoardRow
-	Group, Href, State, OnWhat string
-	WorkedNow                  int64
-	Ribbon                     template.HTML
-	FlagWords                  []string
+	Group               *todayGroup // that begins with the row
+	Href, State, OnWhat string
+	WorkedNow           int64
+	Ribbon              template.HTML
+	FlagWords           []string
+}
+
+// todayGroup is the line above those who are in one state.
+type todayGroup struct {
+	ID    string
+	Words string
 }
 
 var presenceWords = []struct {
@@ -75,6 +83,7 @@ func moreHref(r *http.Request, offset, more int) string {
 }
 
 func (s *Server) todayPage(w http.ResponseWriter, r *http.Request) error {
+	begun := time.Now()
 	days, err := s.daysOf(r)
 	if err != nil {
 		return err
@@ -95,22 +104,14 @@ func (s *Server) todayPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := todayView{Day: b.Day, Lacking: b.Lacking, MoreHref: p.next(r, more)}
-	for _, w := range presenceWords {
-		if n := b.Count[w.presence]; n > 0 {
-			v.Sentence = append(v.Sentence, countWord{n, w.word})
-		}
-	}
-	if len(v.Sentence) == 0 {
-		v.Sentence = []countWord{{0, "planned"}}
-	}
+	v := todayView{Day: b.Day, Lacking: b.Lacking, MoreHref: p.next(r, more), Sentence: todaySentence(b)}
 	axis := axisOf(b.Day, place.Loc)
 	v.Hours = template.HTML(draw.Hours(nil, axis, place.Loc))
 	last := b.Before(p.offset)
 	for _, row := range rows {
-		t := s.todayRow(row, b, axis)
+		t := todayRowOf(row, b.Day, b.Now, axis)
 		if row.Presence != last {
-			t.Group = fmt.Sprintf("%s, %d", groupOf(row.Presence), b.Count[row.Presence])
+			t.Group = groupOf(b, row.Presence)
 			last = row.Presence
 		}
 		v.Rows = append(v.Rows, t)
@@ -120,24 +121,43 @@ func (s *Server) todayPage(w http.ResponseWriter, r *http.Request) error {
 		return nil
 	}
 	v.frameView = s.frame(r, "Today", "today", b.Frame)
+	v.follow(r, begun)
 	s.pages.write(w, s.log, http.StatusOK, "today", v)
 	return nil
 }
 
-func groupOf(p hours.Presence) string {
+// todaySentence is how many are where.
+func todaySentence(b *hours.Board) []countWord {
+	var words []countWord
 	for _, w := range presenceWords {
-		if w.presence == p {
-			return w.group
+		if n := b.Count[w.presence]; n > 0 {
+			words = append(words, countWord{n, w.word})
 		}
 	}
-	return string(p)
+	if len(words) == 0 {
+		words = []countWord{{0, "planned"}}
+	}
+	return words
 }
 
-func (s *Server) todayRow(row hours.BoardRow, b *hours.Board, axis draw.Axis) todayRow {
-	t := todayRow{BoardRow: row, Href: cardHref(row.DayRow), WorkedNow: row.Worked, Ribbon: ribbon(axis, row.DayRow, b.Now),
+func groupOf(b *hours.Board, p hours.Presence) *todayGroup {
+	words := string(p)
+	for _, w := range presenceWords {
+		if w.presence == p {
+			words = w.group
+		}
+	}
+	return &todayGroup{groupID(p), fmt.Sprintf("%s, %d", words, b.Count[p])}
+}
+
+func groupID(p hours.Presence) string { return "group-" + string(p) }
+
+// todayRowOf says where somebody is on the board of a day.
+func todayRowOf(row hours.BoardRow, day when.Date, now time.Time, axis draw.Axis) todayRow {
+	t := todayRow{BoardRow: row, Href: cardHref(row.DayRow), WorkedNow: row.Worked, Ribbon: ribbon(axis, row.DayRow, now),
 		FlagWords: flagWords(row.Flags, row.Loc)}
 	since := row.Since.In(row.Loc).Format("15:04")
-	if row.Date != b.Day {
+	if row.Date != day {
 		since = row.Since.In(row.Loc).Format("Mon 15:04")
 	}
 	switch row.Presence {

@@ -231,11 +231,15 @@ func TestReadiness(t *testing.T) {
 }
 
 // stream follows somebody's live events until the test ends.
-func stream(t *testing.T, s *site, c *client) <-chan string {
+func stream(t *testing.T, s *site, c *client, asks ...url.Values) <-chan string {
 	t.Helper()
 	ctx, cancel := context.WithTimeout(context.Background(), 30*time.Second)
 	t.Cleanup(cancel)
-	r, err := http.NewRequestWithContext(ctx, "GET", s.url+"/live", nil)
+	address := s.url + "/live"
+	for _, a := range asks {
+		address += "?" + a.Encode()
+	}
+	r, err := http.NewRequestWithContext(ctx, "GET", address, nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -292,7 +296,7 @@ func TestLive(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer sub.Close()
-	if sub.Take() {
+	if sub.Take().Any() {
 		t.Error("a new subscription has something to tell")
 	}
 	mine, err := s.Follow(dao)
@@ -304,7 +308,7 @@ func TestLive(t *testing.T) {
 		t.Fatal(err)
 	}
 	<-mine.Wake()
-	if sub.Take() {
+	if sub.Take().Any() {
 		t.Error("a worker hears of somebody else's hours")
 	}
 }

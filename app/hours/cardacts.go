@@ -268,10 +268,20 @@ func moveAll(ctx context.Context, t *app.Turn, act string, days when.Period, see
 
 // readyTo picks the cards that a bulk move is offered for.
 func readyTo(m card.Move, cards []store.Card, actor app.Actor, p *app.Company, now time.Time) []store.Card {
+	today := p.Today(now)
+	return pickCards(cards, func(c store.Card) bool {
+		return c.Date <= today && ready(m, c, c.ClassAt(c.Standing, now, p.Limits), actor, now)
+	})
+}
+
+// ready says whether the card of a day that has begun is among those of a bulk
+// move: to a lead's signature when the day's work is over, to an approval when
+// it is clear and somebody else's.
+func ready(m card.Move, c store.Card, class card.Class, actor app.Actor, now time.Time) bool {
 	if m == card.Sign {
-		return pickCards(cards, func(c store.Card) bool { return signable(c, p, now) })
+		return class == card.NotSigned && finished(c, now)
 	}
-	return pickCards(cards, func(c store.Card) bool { return approvable(c, actor, p, now) })
+	return class == card.Clear && c.Person != actor.ID && actor.Reaches("card.approve", c.Person, c.Unit)
 }
 
 func pickCards(cards []store.Card, want func(store.Card) bool) []store.Card {
@@ -282,17 +292,6 @@ func pickCards(cards []store.Card, want func(store.Card) bool) []store.Card {
 		}
 	}
 	return picked
-}
-
-// approvable says whether a card is among "the clear cards" for an actor.
-func approvable(c store.Card, actor app.Actor, p *app.Company, now time.Time) bool {
-	return c.Person != actor.ID && actor.Reaches("card.approve", c.Person, c.Unit) && c.Date <= p.Today(now) &&
-		c.ClassAt(c.Standing, now, p.Limits) == card.Clear
-}
-
-// signable says whether a card is ready for a lead's signature in one go.
-func signable(c store.Card, p *app.Company, now time.Time) bool {
-	return c.Date <= p.Today(now) && finished(c, now) && c.ClassAt(c.Standing, now, p.Limits) == card.NotSigned
 }
 
 // finished says whether a day's work is over: something was clocked or its

@@ -218,8 +218,8 @@ func ReadCardPage(ctx context.Context, a *app.App, actor app.Actor, ref CardRef)
 		return nil, app.ErrNotFound
 	}
 	p := &CardPage{Now: a.Now(), Limits: place.Limits, Names: map[uuid.UUID]string{}, Map: place.Map}
-	rows, err := dress(actor, place, p.Now, cards)
-	if err != nil {
+	rows := rowsOf(cards)
+	if err := judge(rows, actor, place, p.Now); err != nil {
 		return nil, err
 	}
 	if err := fill(ctx, a, rows); err != nil {

@@ -40,33 +40,46 @@ func (r DayRow) Live(now time.Time, lim card.Limits) int64 {
 	return r.Worked
 }
 
-// dress makes rows of cards: what they want from a checker, their flags now.
-// See fill for their stints and shifts.
-func dress(actor app.Actor, place *app.Company, now time.Time, cards []store.Card) ([]DayRow, error) {
+// rowsOf makes rows of cards; see judge and fill for what else they hold.
+func rowsOf(cards []store.Card) []DayRow {
 	rows := make([]DayRow, len(cards))
-	zones := map[string]*time.Location{}
 	for i, c := range cards {
-		loc, ok := zones[c.Zone]
+		rows[i].Card = c
+	}
+	return rows
+}
+
+// judge says of rows what they want from a checker and their flags, now.
+func judge(rows []DayRow, actor app.Actor, place *app.Company, now time.Time) error {
+	zones := map[string]*time.Location{}
+	today := place.Today(now)
+	for i := range rows {
+		r := &rows[i]
+		loc, ok := zones[r.Zone]
 		if !ok {
 			var err error
-			if loc, err = time.LoadLocation(c.Zone); err != nil {
-				return nil, fmt.Errorf("zone of %s: %w", c.UnitName, err)
+			if loc, err = time.LoadLocation(r.Zone); err != nil {
+				return fmt.Errorf("zone of %s: %w", r.UnitName, err)
 			}
-			zones[c.Zone] = loc
+			zones[r.Zone] = loc
 		}
-		rows[i] = DayRow{Card: c, Class: c.ClassAt(c.Standing, now, place.Limits), Flags: c.FlagsAt(now, place.Limits),
-			Own: c.Person == actor.ID, Loc: loc}
-		if c.Date > place.Today(now) && c.State == card.Open && !c.Running() {
-			rows[i].Class = card.ToCome
-		}
-		switch {
-		case c.Pending():
-			rows[i].Flags = append(rows[i].Flags, card.Flag{Code: card.AfterPay})
-		case c.Late:
-			rows[i].Flags = append(rows[i].Flags, card.Flag{Code: card.Reopened})
-		}
+		r.Loc, r.Own = loc, r.Person == actor.ID
+		r.judge(place, now, today)
 	}
-	return rows, nil
+	return nil
+}
+
+func (r *DayRow) judge(place *app.Company, now time.Time, today when.Date) {
+	r.Class, r.Flags = r.ClassAt(r.Standing, now, place.Limits), r.FlagsAt(now, place.Limits)
+	if r.Date > today && r.State == card.Open && !r.Running() {
+		r.Class = card.ToCome
+	}
+	switch {
+	case r.Pending():
+		r.Flags = append(r.Flags, card.Flag{Code: card.AfterPay})
+	case r.Late:
+		r.Flags = append(r.Flags, card.Flag{Code: card.Reopened})
+	}
 }
 
 // fill reads the stints and shifts of rows.
@@ -146,6 +159,14 @@ type DeskQuery struct {
 	Show   card.Class // only these; "" for all
 }
 
+// persons are those that the query is restricted to, nil for everybody.
+func (q DeskQuery) persons() []uuid.UUID {
+	if q.Person == uuid.Nil {
+		return nil
+	}
+	return []uuid.UUID{q.Person}
+}
+
 // Desk is the timecard desk.
 type Desk struct {
 	Query  DeskQuery
@@ -161,8 +182,10 @@ type Desk struct {
 	SignRequired              bool
 	Limits                    card.Limits
 	Now                       time.Time
+	Today                     when.Date
 
-	all []DayRow
+	all    []DayRow
+	judged []DayRow // before any were left out
 }
 
 // ReadDesk reads the cards of a day or a span and judges them all. Its rows are
@@ -175,7 +198,7 @@ func ReadDesk(ctx context.Context, a *app.App, actor app.Actor, q DeskQuery) (*D
 	if err != nil {
 		return nil, err
 	}
-	d := &Desk{Query: q, Now: a.Now(), SignRequired: place.SignRequired, Limits: place.Limits}
+	d := &Desk{Query: q, Now: a.Now(), SignRequired: place.SignRequired, Limits: place.Limits, Today: place.Today(a.Now())}
 	if d.Around, err = a.ReadFrame(ctx, actor, q.Days); err != nil {
 		return nil, err
 	}
@@ -183,33 +206,51 @@ func ReadDesk(ctx context.Context, a *app.App, actor app.Actor, q DeskQuery) (*D
 		return nil, err
 	}
 	cards, err := store.Cards(ctx, a.DB,
-		store.CardFilter{From: q.Days.From, To: q.Days.To, Units: actor.Units("timecards.see"), Person: q.Person, Job: q.Job})
+		store.CardFilter{From: q.Days.From, To: q.Days.To, Units: actor.Units("timecards.see"), Persons: q.persons(), Job: q.Job})
 	if err != nil {
 		return nil, fmt.Errorf("read cards: %w", err)
 	}
-	rows, err := dress(actor, place, d.Now, cards)
-	if err != nil {
+	rows := rowsOf(cards)
+	if err := judge(rows, actor, place, d.Now); err != nil {
 		return nil, err
 	}
-	if q.Person == uuid.Nil && q.Job == uuid.Nil {
-		d.offer(actor, place, cards)
-	}
-	d.Counts = count(rows, d.Now, place.Limits)
+	d.take(actor, place, rows)
 	if q.Job != uuid.Nil { // the cards hold other jobs too
 		d.Counts.Worked, err = store.WorkedOn(ctx, a.DB, q.Job, q.Days, actor.Units("timecards.see"), d.Now)
 		if err != nil {
 			return nil, err
 		}
 	}
+	d.Rows, d.More, err = d.Piece(ctx, a, 0, app.PageRows)
+	return d, err
+}
+
+// take makes the desk of judged rows.
+func (d *Desk) take(actor app.Actor, place *app.Company, rows []DayRow) {
+	q := d.Query
+	d.judged = slices.Clone(rows)
+	if q.Person == uuid.Nil && q.Job == uuid.Nil {
+		d.offer(actor, place, rows)
+	}
+	d.Counts = count(rows, d.Now, place.Limits)
 	if q.Show != "" {
-		rows = slices.DeleteFunc(rows, func(r DayRow) bool { return r.Class != q.Show })
+		rows = pickRows(rows, func(r *DayRow) bool { return r.Class == q.Show })
 	}
 	if q.Days.Days() == 1 {
 		slices.SortStableFunc(rows, func(a, b DayRow) int { return cmp.Compare(urgency[a.Class], urgency[b.Class]) })
 	}
 	d.all = rows
-	d.Rows, d.More, err = d.Piece(ctx, a, 0, app.PageRows)
-	return d, err
+}
+
+// pickRows copies the rows that want picks.
+func pickRows(rows []DayRow, want func(*DayRow) bool) []DayRow {
+	var picked []DayRow
+	for i := range rows {
+		if want(&rows[i]) {
+			picked = append(picked, rows[i])
+		}
+	}
+	return picked
 }
 
 // Piece gives some of the desk's rows, dressed with their stints as they are
@@ -242,19 +283,25 @@ func about(ctx context.Context, a *app.App, actor app.Actor, q DeskQuery) (name 
 }
 
 // offer counts what the actor could approve or sign in one move.
-func (d *Desk) offer(actor app.Actor, place *app.Company, cards []store.Card) {
-	if actor.May("card.approve") {
-		ready := readyTo(card.Approve, cards, actor, place, d.Now)
-		d.ToApprove, d.ApproveDigest = len(ready), Digest(refsOf(ready))
+func (d *Desk) offer(actor app.Actor, place *app.Company, rows []DayRow) {
+	var approve, sign []CardRef
+	d.OwnWaiting = false
+	today, mayApprove, maySign := place.Today(d.Now), actor.May("card.approve"), actor.Scope("card.sign") >= app.Crew
+	for i := range rows {
+		r := &rows[i]
+		if r.Date > today {
+			continue
+		}
+		if maySign && ready(card.Sign, r.Card, r.Class, actor, d.Now) {
+			sign = append(sign, CardRef{r.Employment, r.Date})
+		}
+		if mayApprove && ready(card.Approve, r.Card, r.Class, actor, d.Now) {
+			approve = append(approve, CardRef{r.Employment, r.Date})
+		}
+		d.OwnWaiting = d.OwnWaiting || mayApprove && r.Person == actor.ID && r.Class == card.Clear
 	}
-	if actor.Scope("card.sign") >= app.Crew {
-		ready := readyTo(card.Sign, cards, actor, place, d.Now)
-		d.ToSign, d.SignDigest = len(ready), Digest(refsOf(ready))
-	}
-	for _, c := range cards {
-		d.OwnWaiting = d.OwnWaiting || actor.May("card.approve") && c.Person == actor.ID &&
-			c.ClassAt(c.Standing, d.Now, place.Limits) == card.Clear
-	}
+	d.ToApprove, d.ApproveDigest = len(approve), Digest(approve)
+	d.ToSign, d.SignDigest = len(sign), Digest(sign)
 }
 
 // Presence says where somebody is on Today.
@@ -323,19 +370,23 @@ func ReadBoard(ctx context.Context, a *app.App, actor app.Actor, day when.Date) 
 	if err != nil {
 		return nil, fmt.Errorf("read cards: %w", err)
 	}
-	rows, err := dress(actor, place, b.Now, cards)
-	if err != nil {
+	rows := rowsOf(cards)
+	if err := judge(rows, actor, place, b.Now); err != nil {
 		return nil, err
 	}
-	for _, r := range rows {
-		row := present(r, b.Now, place.Limits)
-		b.Count[row.Presence]++
-		b.Rows = append(b.Rows, row)
-	}
-	slices.SortStableFunc(b.Rows, func(x, y BoardRow) int { return cmp.Compare(presenceOrder[x.Presence], presenceOrder[y.Presence]) })
-	b.all, b.limits = b.Rows, place.Limits
+	b.take(place, rows)
 	b.Rows, b.More, err = b.Piece(ctx, a, 0, app.PageRows)
 	return b, err
+}
+
+// take makes the board of judged rows.
+func (b *Board) take(place *app.Company, rows []DayRow) {
+	b.limits, b.all = place.Limits, make([]BoardRow, len(rows))
+	for i, r := range rows {
+		b.all[i] = present(r, b.Now, place.Limits)
+		b.Count[b.all[i].Presence]++
+	}
+	slices.SortStableFunc(b.all, func(x, y BoardRow) int { return cmp.Compare(presenceOrder[x.Presence], presenceOrder[y.Presence]) })
 }
 
 // Before gives the presence of the row before one, "" before the first.

@@ -72,9 +72,16 @@ func Ribbon(dst []byte, a Axis, d Day) []byte {
 		s.block(a, b)
 	}
 	if !d.Now.IsZero() && d.Now.After(a.From) {
-		s.line("now", a.x(d.Now), 2, a.x(d.Now), ribbonHeight-2)
+		s.now(a, d.Now)
 	}
 	return s.raw(`</svg>`).b
+}
+
+// now draws the line at now, and says how it moves: a live page moves it.
+func (s *svg) now(a Axis, now time.Time) {
+	x := a.x(now)
+	s.raw(`<line class="now" x1="`).num(x).raw(`" y1="2" x2="`).num(x).raw(`" y2="38" data-from="`).
+		raw(strconv.FormatInt(a.From.Unix(), 10)).raw(`" data-per-hour="`).num(a.Width / a.Hours).raw(`"/>`)
 }
 
 func (s *svg) block(a Axis, b Block) {

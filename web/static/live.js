@@ -1,6 +1,7 @@
-// Live pages: when the stream says that something changed, the page reads
-// itself anew, and its live part and rail are laid over what stands there.
-// Cut off, it says so, and catches up when the stream is back.
+// Live pages. A list takes the rows that the stream sends. Any other page reads
+// itself anew when the stream says that something changed, and its live part
+// and rail are laid over what stands there. Cut off, it says so, and catches up
+// when the stream is back.
 const person = document.body.dataset.live;
 let down = null, pending = false, again = false;
 
@@ -45,7 +46,64 @@ async function rest() {
   completing = true;
   try { await complete(document); } catch (e) { /* left the page, or cut off: the next refresh completes it */ }
   completing = false;
+  waiting.splice(0).forEach(lay);
   if (again) refresh();
+}
+
+// lay puts the rows of a patch where they belong, the last first, so that each
+// finds the one below it. What comes while the list is being completed waits.
+const waiting = [];
+function lay(patch) {
+  const main = document.getElementById("live");
+  if (!main || main.dataset.feed !== patch.list) return;
+  if (completing || pending) { waiting.push(patch); return; }
+  const body = main.querySelector("table.list > tbody");
+  if (patch.again || !body) { refresh(); return; }
+  const stay = new Set((patch.rows || []).map(function (row) { return row.id; }));
+  if (patch.whole) body.querySelectorAll("tr[id]").forEach(function (row) { if (!stay.has(row.id)) row.remove(); });
+  for (const id of patch.gone || []) if (!stay.has(id)) document.getElementById(id)?.remove();
+  for (const row of (patch.rows || []).slice().reverse()) layRow(body, row);
+  for (const [id, html] of Object.entries(patch.parts || {})) {
+    const part = document.getElementById(id);
+    if (!part) continue;
+    Idiomorph.morph(part, html, { morphStyle: "innerHTML", ignoreActiveValue: true });
+    htmx.process(part);
+  }
+  if (patch.now) body.querySelectorAll("line.now").forEach(function (line) { moveTo(line, patch.now); });
+  if (!body.querySelector("tr")) { refresh(); return; }
+  said("manudex:rows");
+}
+
+// moveTo moves the line at now: it stands some pixels an hour from where the
+// axis begins.
+function moveTo(line, now) {
+  const x = (now - Number(line.dataset.from)) / 3600 * Number(line.dataset.perHour);
+  line.setAttribute("x1", x.toFixed(1));
+  line.setAttribute("x2", x.toFixed(1));
+}
+
+function layRow(body, row) {
+  const below = row.before ? document.getElementById(row.before) : null;
+  let there = document.getElementById(row.id);
+  // A row that stands below what is loaded comes with its piece.
+  if (row.before && !below) { there?.remove(); return; }
+  const picked = there && there.classList.contains("sel");
+  if (!there) {
+    there = document.createElement("tr");
+    there.id = row.id;
+  }
+  if (!there.isConnected || there.nextElementSibling !== below) body.insertBefore(there, below);
+  const fresh = document.createElement("template");
+  fresh.innerHTML = row.html;
+  if (picked) fresh.content.firstElementChild.classList.add("sel");
+  Idiomorph.morph(there, fresh.content.firstElementChild, { ignoreActiveValue: true });
+  htmx.process(document.getElementById(row.id));
+}
+
+// said tells tests and other modules that the page is up to date.
+function said(event) {
+  document.body.dataset.refreshed = String(Number(document.body.dataset.refreshed || 0) + 1);
+  document.dispatchEvent(new CustomEvent(event));
 }
 
 async function refresh() {
@@ -77,13 +135,18 @@ async function refresh() {
       Idiomorph.morph(old, now, { ignoreActiveValue: true });
       htmx.process(document.getElementById(id));
     }
-    document.body.dataset.refreshed = String(Number(document.body.dataset.refreshed || 0) + 1);
-    document.dispatchEvent(new CustomEvent("manudex:refreshed"));
+    waiting.length = 0; // the stream sends again what came meanwhile
+    shows();
+    said("manudex:refreshed");
   } catch (e) {
     // The stream says when the server is back; then it is read again.
   } finally {
     // A page that takes long to read is read less often.
-    setTimeout(function () { pending = false; if (again && !busy()) refresh(); }, Math.min(3 * (performance.now() - begun), 10000) - 100);
+    setTimeout(function () {
+      pending = false;
+      waiting.splice(0).forEach(lay);
+      if (again && !busy()) refresh();
+    }, Math.min(3 * (performance.now() - begun), 10000) - 100);
   }
 }
 
@@ -119,35 +182,64 @@ document.addEventListener("htmx:responseError", function (e) { if (e.detail.xhr.
 // A page that could not be read is read again by itself.
 if (document.body.dataset.again) setTimeout(function () { location.reload(); }, 1000 * Number(document.body.dataset.again));
 
-function hear(what) {
-  if (what === "changed") refresh();
-  if (what === "up") {
-    document.body.dataset.stream = "up";
-    if (down) { down = null; showState(); refresh(); }
+// listed says whether the page is a list that the stream keeps up to date.
+function listed() { return Boolean(document.querySelector("#live[data-feed]")) && document.body.dataset.stream === "up"; }
+
+// concerns says whether what changed can stand on the page: of some people, or,
+// with none named, of anybody.
+function concerns(people) {
+  const whose = document.getElementById("live")?.dataset.whose;
+  return !listed() && (!whose || !people || people.includes(whose));
+}
+
+function hear(message) {
+  switch (message.what) {
+    case "changed": if (concerns(message.people)) refresh(); return;
+    case "rows": lay(message.patch); return;
+    case "up":
+      document.body.dataset.stream = "up";
+      if (down) {
+        down = null;
+        showState();
+        if (!listed()) refresh(); // a list is sent what it missed
+      }
+      return;
+    case "down":
+      document.body.dataset.stream = "down";
+      if (!down) { down = new Date(); showState(); }
   }
-  if (what === "down") {
-    document.body.dataset.stream = "down";
-    if (!down) { down = new Date(); showState(); }
-  }
+}
+
+// shows tells the stream which list the page shows, and as of when.
+let stream = null, shown = "";
+function shows() {
+  const main = document.getElementById("live");
+  const list = main?.dataset.feed || "", as = Number(main?.dataset.as || 0);
+  if (!stream || shown === list + as) return;
+  shown = list + as;
+  stream.postMessage({ list: list, as: as });
 }
 
 if (person) {
   if (window.SharedWorker) {
-    const worker = new SharedWorker("/static/live-worker.js", { name: person });
-    worker.port.onmessage = function (m) { hear(m.data); };
-    addEventListener("pagehide", function () { worker.port.postMessage("bye"); });
+    const worker = new SharedWorker(document.body.dataset.worker, { name: person });
+    stream = worker.port;
+    stream.onmessage = function (m) { hear(m.data); };
+    addEventListener("pagehide", function () { stream.postMessage({ bye: true }); });
     addEventListener("pageshow", function (e) { if (e.persisted) location.reload(); });
+    shown = "-";
+    shows();
   } else {
     const source = new EventSource("/live");
-    source.addEventListener("hello", function () { hear("up"); });
-    source.addEventListener("changed", function () { hear("changed"); });
-    source.addEventListener("error", function () { hear("down"); });
+    source.addEventListener("hello", function () { hear({ what: "up" }); });
+    source.addEventListener("changed", function (e) { hear({ what: "changed", people: JSON.parse(e.data).people }); });
+    source.addEventListener("error", function () { hear({ what: "down" }); });
   }
   document.addEventListener("focusout", function () { if (again) setTimeout(refresh, 0); });
   document.addEventListener("toggle", function () { if (again) setTimeout(refresh, 0); }, true);
-  document.addEventListener("htmx:afterSettle", function () { showState(); rest(); });
+  document.addEventListener("htmx:afterSettle", function () { showState(); shows(); rest(); });
   // What time alone brings, such as somebody becoming late, shows within a minute.
-  setInterval(refresh, 60000);
+  setInterval(function () { if (!listed()) refresh(); }, 60000);
 }
 rest();
 if (!person) document.addEventListener("htmx:afterSettle", rest);
