@@ -83,7 +83,7 @@ func open(t *testing.T) *site {
 // serve serves a world.
 func serve(t *testing.T, w *dbtest.World) *site {
 	t.Helper()
-	server, err := web.New(w.App, web.Options{SignInLimit: 1000})
+	server, err := web.New(w.App, web.Options{SignInLimit: 1000, Passing: time.Second})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -213,6 +213,39 @@ func TestDoubleTapOnThePhone(t *testing.T) {
 	}
 }
 
+// A list takes the rows that changed, and is not read anew; the line at now
+// moves with the time.
+func TestAListTakesRows(t *testing.T) {
+	s := open(t)
+	d := s.device(1280, 800)
+	d.signIn("Mira Castellane")
+	d.open("/today")
+	d.live()
+	d.sees("tr.r", "Dao Pham[\\s\\S]*since 06:")
+	line := `() => Number(document.querySelector("line.now").getAttribute("x1"))`
+	before := d.MustEval(line).Num()
+	d.MustEval(`() => { document.querySelectorAll("tr.r").forEach(r => { r.asRead = true; });
+		document.querySelector("tr.r").classList.add("sel"); performance.clearResourceTimings(); }`)
+	if err := s.Do(context.Background(), s.Person(t, "Dao Pham"), hours.Punch{ID: uuid.Must(uuid.NewV7()), Act: "out"}); err != nil {
+		t.Fatal(err)
+	}
+	d.sees("tr.r", "Dao Pham[\\s\\S]*out 10:12")
+	d.sees("#listhead", "clocked out")
+	s.pass(time.Hour)
+	d.MustWait(`(x) => Number(document.querySelector("line.now").getAttribute("x1")) > x + 20`, before)
+	left := d.MustEval(`() => [...document.querySelectorAll("tr.r")].filter(r => r.asRead).length`).Int()
+	rows := d.MustEval(`() => document.querySelectorAll("tr.r").length`).Int()
+	if left != rows {
+		t.Errorf("%d of %d rows are those that were read", left, rows)
+	}
+	if !d.MustEval(`() => document.querySelector("tr.r").matches(".sel")`).Bool() {
+		t.Error("the picked row isn't picked any more")
+	}
+	if again := d.MustEval(`() => performance.getEntriesByType("resource").filter(e => e.name.includes("/today")).length`).Int(); again != 0 {
+		t.Errorf("the page was read anew %d times", again)
+	}
+}
+
 // A page that stands still, such as the sheets to print, leads to one that is
 // live.
 func TestLiveAfterTheSheets(t *testing.T) {
