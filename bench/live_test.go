@@ -109,7 +109,7 @@ func cpu(t *testing.T) time.Duration {
 type livePages struct {
 	streams int
 	lines   chan string // that it writes
-	stop    func() // the process ends
+	stop    func()      // the process ends
 }
 
 // laid is a row that a page has.
