@@ -328,7 +328,7 @@ func TestRefusedSettings(t *testing.T) {
 		{orla, company.FillHolidays{Country: "us", Year: 1990}, "not found"},
 		{orla, company.DropSamples{}, "no samples"},
 		{orla, company.SetCompany{Field: "moon", Value: "x"}, "not found"},
-		{orla, company.SetCompany{Field: "name", Value: " "}, "name can't be"},
+		{orla, company.SetCompany{Field: "name", Value: " "}, "name is missing"},
 		{orla, rules(" ", sunday, `{}`), "no name"},
 		{orla, rules("x", sunday, `{"weekly_overtime_after":"x"}`), "weekly_overtime_after is"},
 		{orla, rules("x", sunday, `{"workweek_start":"Mon 00:00"}`), "within a workweek"},

@@ -37,7 +37,8 @@ func TestLiveRows(t *testing.T) {
 	begun := time.Now()
 	s := open(t, dsn(t, "MANUDEX_BENCH_PUNCHES"), func() time.Time { return now.Add(time.Since(begun)) })
 	var running []uuid.UUID
-	if err := s.db.Select(&running, `select person_id from stint where end_at is null and date = '2026-11-13' order by person_id limit $1`, 2*punchesLive); err != nil {
+	if err := s.db.Select(&running,
+		`select person_id from stint where end_at is null and date = '2026-11-13' order by person_id limit $1`, 2*punchesLive); err != nil {
 		t.Fatal(err)
 	}
 	if len(running) < 2*punchesLive {
@@ -49,7 +50,8 @@ func TestLiveRows(t *testing.T) {
 	took := pages.rows(t, acked)
 	fmt.Printf("Live: %d pages of Today, %d rows of %d punches laid; from the acknowledged punch p50 %v, p99 %v, most %v; "+
 		"beside the punches the node took %.2f of a core (%.2f with, %.2f without pages)\n", pages.streams, len(took), len(acked),
-		took[len(took)/2].Round(time.Millisecond), took[len(took)*99/100].Round(time.Millisecond), took[len(took)-1].Round(time.Millisecond),
+		took[len(took)/2].Round(time.Millisecond), took[len(took)*99/100].Round(time.Millisecond),
+		took[len(took)-1].Round(time.Millisecond),
 		with-alone, with, alone)
 }
 
@@ -58,10 +60,12 @@ func TestLiveRows(t *testing.T) {
 func (s *site) readers(t *testing.T) (emails []string) {
 	t.Helper()
 	var all, leads []string
-	if err := s.db.Select(&all, `select email from person where level = 'manager' and password_hash is not null order by email`); err != nil {
+	if err := s.db.Select(&all,
+		`select email from person where level = 'manager' and password_hash is not null order by email`); err != nil {
 		t.Fatal(err)
 	}
-	if err := s.db.Select(&leads, `select email from person where level = 'lead' and password_hash is not null order by email`); err != nil {
+	if err := s.db.Select(&leads,
+		`select email from person where level = 'lead' and password_hash is not null order by email`); err != nil {
 		t.Fatal(err)
 	}
 	for i := range liveStreams {

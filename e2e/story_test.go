@@ -241,7 +241,8 @@ func TestAListTakesRows(t *testing.T) {
 	if !d.MustEval(`() => document.querySelector("tr.r").matches(".sel")`).Bool() {
 		t.Error("the picked row isn't picked any more")
 	}
-	if again := d.MustEval(`() => performance.getEntriesByType("resource").filter(e => e.name.includes("/today")).length`).Int(); again != 0 {
+	again := d.MustEval(`() => performance.getEntriesByType("resource").filter(e => e.name.includes("/today")).length`).Int()
+	if again != 0 {
 		t.Errorf("the page was read anew %d times", again)
 	}
 }

@@ -2,7 +2,6 @@ package web
 
 import (
 	"net/http"
-	"slices"
 	"strings"
 
 	"manudex/app"
@@ -14,7 +13,7 @@ type beginView struct {
 	frameView
 	*company.FirstStepPage
 	Steps  []company.FirstStep
-	Fields []companySetting
+	Fields []setting
 	Wrong  string
 	Typed  map[string]string
 	Days   []field.Choice
@@ -23,11 +22,6 @@ type beginView struct {
 var weekStarts = []field.Choice{{Value: "Sun", Label: "Sunday"}, {Value: "Mon", Label: "Monday"}, {Value: "Tue", Label: "Tuesday"},
 	{Value: "Wed", Label: "Wednesday"}, {Value: "Thu", Label: "Thursday"}, {Value: "Fri", Label: "Friday"},
 	{Value: "Sat", Label: "Saturday"}}
-
-// Has says whether a list, apart by commas, holds a choice.
-func (companySetting) Has(list, choice string) bool {
-	return slices.ContainsFunc(strings.Split(list, ","), func(part string) bool { return strings.TrimSpace(part) == choice })
-}
 
 func (s *Server) beginPage(w http.ResponseWriter, r *http.Request) error {
 	return s.writeBegin(w, r, http.StatusOK, beginView{}, r.URL.Query().Get("step"))
@@ -50,7 +44,7 @@ func (s *Server) writeBegin(w http.ResponseWriter, r *http.Request, status int, 
 		if typed, ok := v.Typed[value.Key]; ok {
 			value.Value = typed
 		}
-		v.Fields = append(v.Fields, companySetting{CompanyValue: value})
+		v.Fields = append(v.Fields, companySetting(value))
 	}
 	v.Steps, v.Days = company.FirstSteps, weekStarts
 	if v.frameView, err = s.stillFrame(r, v.Step.Name, "setup"); err != nil {

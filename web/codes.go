@@ -17,22 +17,12 @@ import (
 type codesView struct {
 	frameView
 	*payroll.CodesPage
-	Settings []codeSetting // the company's
+	Settings []setting // the company's
 	Order    []orderRow
 	Named    []namedCode
 	Coming   []namedCode
 	Pays     []field.Choice
 	NewID    string
-}
-
-// codeSetting is a pay code that an owner names, or could.
-type codeSetting struct {
-	payroll.CodeValue
-	Action     string // where it is changed
-	From, Min  string
-	Edit       bool
-	Said, Help string
-	Wrong      string
 }
 
 type orderRow struct {
@@ -85,12 +75,18 @@ func (s *Server) codesPage(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-func codeSettings(values []payroll.CodeValue, action string, first when.Date, edit bool) []codeSetting {
-	var settings []codeSetting
+func codeSettings(values []payroll.CodeValue, action string, first when.Date, edit bool) []setting {
+	var settings []setting
 	for _, c := range values {
-		settings = append(settings, codeSetting{CodeValue: c, Action: action, From: first.String(), Min: first.String(), Edit: edit})
+		settings = append(settings, codeSetting(c.Value, c.Label, c.Code, action, first.String(), first.String(), edit))
 	}
 	return settings
+}
+
+// codeSetting is a pay code that an owner names, or could.
+func codeSetting(pays, label, code, action, from, least string, edit bool) setting {
+	return setting{Field: field.Field{Key: pays, Label: label}, Action: action, ID: "code-" + pays, Name: "code", Value: code, Text: code,
+		Edit: edit, Sent: []sent{{"pays", pays}, {"min", least}}, From: from, Min: least, Patient: true, Class: "codesetting"}
 }
 
 // putCode makes an owner name a pay code. The address says who may: the
@@ -118,8 +114,12 @@ func (s *Server) putJobCode(w http.ResponseWriter, r *http.Request) error {
 	}
 	act := payroll.PutPayCode{Owner: pay.ByJob, ID: id, Pays: pay.Pays(r.FormValue("pays")),
 		Code: r.FormValue("code"), From: r.FormValue("from")}
-	return s.putCodeOf(w, r, act, "/jobs/"+id.String(), func() (any, error) {
-		return jobs.ReadJobPage(r.Context(), s.app, visitOf(r).actor, id)
+	return s.putCodeOf(w, r, act, "/jobs/"+id.String(), func() ([]payroll.CodeUse, error) {
+		p, err := jobs.ReadJobPage(r.Context(), s.app, visitOf(r).actor, id)
+		if err != nil {
+			return nil, err
+		}
+		return p.Codes, nil
 	})
 }
 
@@ -135,33 +135,26 @@ func (s *Server) putPersonCode(w http.ResponseWriter, r *http.Request) error {
 
 // putCodeOf does the act and answers with the setting, and with what changes
 // elsewhere on the page.
-func (s *Server) putCodeOf(w http.ResponseWriter, r *http.Request, act payroll.PutPayCode, back string, around func() (any, error)) error {
+func (s *Server) putCodeOf(w http.ResponseWriter, r *http.Request, act payroll.PutPayCode, back string,
+	uses func() ([]payroll.CodeUse, error)) error {
 	err := s.app.Do(r.Context(), visitOf(r).actor, act)
-	refused := refusalIn(err)
-	if err != nil && refused == nil {
-		return err
-	}
-	said := said{Text: "Saved: " + payWords[string(act.Pays)] + " from " + act.From + "."}
+	label := payWords[string(act.Pays)]
 	if r.Header.Get("HX-Request") == "" || act.Owner == pay.ByJobKind || act.Owner == pay.ByClassification {
-		return s.done(w, r, err, back, said)
+		return s.done(w, r, err, back, said{Text: "Saved: " + label + " from " + act.From + "."})
 	}
-	st := codeSetting{CodeValue: payroll.CodeValue{Choice: field.Choice{Value: string(act.Pays), Label: payWords[string(act.Pays)]},
-		Code: act.Code}, Action: r.URL.Path, From: act.From, Min: r.FormValue("min"), Edit: true, Said: "Saved, from " + act.From}
-	status := http.StatusOK
-	if refused != nil {
-		st.Said, st.Wrong, status = "", refused.Error()+".", http.StatusUnprocessableEntity
-	}
-	view := struct {
-		codeSetting
-		Around any
-	}{codeSetting: st}
-	if around != nil && refused == nil {
-		if view.Around, err = around(); err != nil {
-			return err
+	return s.settingSaved(w, r, err, back, act.Code, func() (st setting, err error) {
+		st = codeSetting(string(act.Pays), label, act.Code, r.URL.Path, act.From, r.FormValue("min"), true)
+		st.Said = "Saved, from " + act.From
+		if uses == nil {
+			return st, nil
 		}
-	}
-	s.pages.writePart(w, s.log, status, "", "codesaved", view)
-	return nil
+		now, err := uses()
+		if err != nil {
+			return st, err
+		}
+		st.More, err = s.pages.html("", "codesnow", now)
+		return st, err
+	})
 }
 
 // putCodeOrder moves one owner up in the order of looking pay codes up.

@@ -66,7 +66,7 @@ type listKey struct {
 	path  string
 	days  when.Period
 	show  card.Class
-	today bool // it is today's
+	today bool // it is Today of today
 }
 
 // watchKey is what lists are made of.
@@ -75,7 +75,7 @@ type watchKey struct {
 	running bool
 }
 
-func (k listKey) watch() watchKey { return watchKey{k.days, k.path == "/today" && k.today} }
+func (k listKey) watch() watchKey { return watchKey{k.days, k.today} }
 
 // viewKey is a list as all those see it who may the same.
 type viewKey struct {
@@ -311,9 +311,9 @@ func (k *keeper) see(ctx context.Context, followers []*follower, what app.Change
 	used := map[watchKey]bool{}
 	for _, fl := range followers {
 		fl.lists = slices.DeleteFunc(fl.lists, func(l *followed) bool {
-			key, err := k.s.listKey(ctx, l.at)
-			if err == nil && l.key == (listKey{}) {
-				l.key = key
+			key, err := k.s.listKey(ctx, l.at, now)
+			if err == nil && l.key == (listKey{}) { // what it was when it was read
+				l.key, err = k.s.listKey(ctx, l.at, now.Add(-time.Since(l.since)))
 			}
 			if err != nil || l.key != key { // another day has begun
 				fl.put(patch{List: l.name, Again: true})
@@ -343,9 +343,9 @@ func (k *keeper) see(ctx context.Context, followers []*follower, what app.Change
 	return nil
 }
 
-// listKey reads what a page's address asks for.
-func (s *Server) listKey(ctx context.Context, at *url.URL) (k listKey, err error) {
-	q, err := s.deskQuery(ctx, at.Query())
+// listKey reads what a page's address asks for at a time.
+func (s *Server) listKey(ctx context.Context, at *url.URL, now time.Time) (k listKey, err error) {
+	q, err := s.deskQuery(ctx, at.Query(), now)
 	if err != nil {
 		return k, err
 	}
@@ -365,8 +365,8 @@ func (s *Server) listKey(ctx context.Context, at *url.URL) (k listKey, err error
 	default:
 		return k, app.ErrNotFound
 	}
-	today := place.Today(s.app.Now())
-	k.today = k.days == when.Period{From: today, To: today}
+	today := place.Today(now)
+	k.today = at.Path == "/today" && k.days == when.Period{From: today, To: today}
 	return k, nil
 }
 
@@ -380,7 +380,7 @@ func (s *Server) listsOf(ctx context.Context, actor app.Actor, q url.Values, hea
 		if err != nil || i >= len(moments) || i >= maxStreams {
 			break
 		}
-		key, err := s.listKey(ctx, at)
+		key, err := s.listKey(ctx, at, s.app.Now())
 		if err != nil || !actor.May(map[string]string{"/today": "today.see", "/timecards": "timecards.see"}[key.path]) {
 			continue
 		}

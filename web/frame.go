@@ -7,6 +7,7 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/go-chi/chi/v5"
 	"github.com/google/uuid"
@@ -140,10 +141,10 @@ func dayHref(u *url.URL, d when.Date) string {
 // daysOf reads which days a screen is asked for: ?day=, or ?from= and ?to=.
 // Without any it is today; a malformed or turned-about span is not found.
 func (s *Server) daysOf(r *http.Request) (when.Period, error) {
-	return s.daysIn(r.Context(), r.URL.Query())
+	return s.daysIn(r.Context(), r.URL.Query(), s.app.Now())
 }
 
-func (s *Server) daysIn(ctx context.Context, q url.Values) (when.Period, error) {
+func (s *Server) daysIn(ctx context.Context, q url.Values, now time.Time) (when.Period, error) {
 	from, to := q.Get("from"), q.Get("to")
 	if day := q.Get("day"); day != "" {
 		from, to = day, day
@@ -153,7 +154,7 @@ func (s *Server) daysIn(ctx context.Context, q url.Values) (when.Period, error) 
 		if err != nil {
 			return when.Period{}, err
 		}
-		today := place.Today(s.app.Now())
+		today := place.Today(now)
 		return when.Period{From: today, To: today}, nil
 	}
 	f, err1 := when.ParseDate(from)

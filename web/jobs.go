@@ -122,9 +122,9 @@ func (s *Server) addJob(w http.ResponseWriter, r *http.Request) error {
 type jobView struct {
 	frameView
 	*jobs.JobPage
-	Settings []jobSetting
+	Settings []setting
 	Groups   []field.Choice // whom it can be opened to, as "unit:ID"
-	PayCodes []codeSetting  // that the job names
+	PayCodes []setting      // that the job names
 	Picked   *taskView      // the task that is looked at
 	Map      jobMap
 	NewIDs   [3]string
@@ -132,18 +132,10 @@ type jobView struct {
 	FileName string
 }
 
-// jobSetting is a setting of a job, or of a task, as the page shows it.
-type jobSetting struct {
-	field.SettingValue
-	Action      string // where it is changed
-	Edit        bool
-	Said, Wrong string
-}
-
 // taskView is a task whose settings are looked at.
 type taskView struct {
 	Name     string
-	Settings []jobSetting
+	Settings []setting
 }
 
 // estimateRow is a row of an estimate's file, to be chosen or not.
@@ -165,7 +157,7 @@ func (s *Server) writeJob(w http.ResponseWriter, r *http.Request, v jobView) err
 		return err
 	}
 	for _, f := range v.Fields {
-		v.Settings = append(v.Settings, jobSetting{SettingValue: f, Action: "/jobs/" + id.String() + "/set", Edit: v.MayChange})
+		v.Settings = append(v.Settings, settingOf(f, "/jobs/"+id.String()+"/set", "j-", v.MayChange))
 	}
 	across, err := parseCount(r.URL.Query().Get("across"))
 	if err != nil {
@@ -212,7 +204,7 @@ func (s *Server) pickedTask(r *http.Request, job uuid.UUID, text string, edit bo
 	v := &taskView{Name: values[0].Value}
 	for _, value := range values {
 		v.Settings = append(v.Settings,
-			jobSetting{SettingValue: value, Action: "/jobs/" + job.String() + "/tasks/" + text + "/set", Edit: edit})
+			settingOf(value, "/jobs/"+job.String()+"/tasks/"+text+"/set", "j-", edit))
 	}
 	return v, nil
 }
@@ -224,25 +216,14 @@ func (s *Server) setTask(w http.ResponseWriter, r *http.Request) error {
 	}
 	act := jobs.SetTask{Job: job, Task: task, Field: r.FormValue("field"), Value: r.FormValue("value")}
 	err = s.app.Do(r.Context(), visitOf(r).actor, act)
-	refused := refusalIn(err)
-	if err != nil && refused == nil {
-		return err
-	}
-	if r.Header.Get("HX-Request") == "" {
-		return s.done(w, r, err, "/jobs/"+job.String()+"?task="+task.String(), said{Text: "Saved."})
-	}
-	picked, err := s.pickedTask(r, job, task.String(), true)
-	if err != nil {
-		return err
-	}
-	i := slices.IndexFunc(picked.Settings, func(st jobSetting) bool { return st.Key == act.Field })
-	st, status := picked.Settings[i], http.StatusOK
-	st.Said = "Saved"
-	if refused != nil {
-		st.Value, st.Said, st.Wrong, status = act.Value, "", refused.Error()+".", http.StatusUnprocessableEntity
-	}
-	s.pages.writePart(w, s.log, status, "job", "jobsetting", st)
-	return nil
+	return s.settingSaved(w, r, err, "/jobs/"+job.String()+"?task="+task.String(), act.Value, func() (setting, error) {
+		picked, err := s.pickedTask(r, job, task.String(), true)
+		if err != nil {
+			return setting{}, err
+		}
+		i := slices.IndexFunc(picked.Settings, func(st setting) bool { return st.Key == act.Field })
+		return picked.Settings[i], nil // the act knew it
+	})
 }
 
 func (s *Server) setJob(w http.ResponseWriter, r *http.Request) error {
@@ -252,35 +233,36 @@ func (s *Server) setJob(w http.ResponseWriter, r *http.Request) error {
 	}
 	act := jobs.SetJob{Job: id, Field: r.FormValue("field"), Value: r.FormValue("value")}
 	err = s.app.Do(r.Context(), visitOf(r).actor, act)
-	refused := refusalIn(err)
-	if err != nil && refused == nil {
-		return err
-	}
-	if r.Header.Get("HX-Request") == "" {
-		return s.done(w, r, err, "/jobs/"+id.String(), said{Text: "Saved."})
-	}
-	p, err := jobs.ReadJobPage(r.Context(), s.app, visitOf(r).actor, id)
+	return s.settingSaved(w, r, err, "/jobs/"+id.String(), act.Value, func() (setting, error) { return s.jobSetting(r, act) })
+}
+
+// jobSetting is a setting of a job after it was changed, with what else that
+// changes on its page.
+func (s *Server) jobSetting(r *http.Request, act jobs.SetJob) (st setting, err error) {
+	actor := visitOf(r).actor
+	value, err := jobs.ReadSetting(r.Context(), s.app, actor, act.Job, act.Field)
 	if err != nil {
-		return err
+		return st, err
 	}
-	i := slices.IndexFunc(p.Fields, func(f field.SettingValue) bool { return f.Key == act.Field })
-	st, status := jobSetting{SettingValue: p.Fields[i], Action: r.URL.Path, Edit: true, Said: "Saved"}, http.StatusOK
-	if act.Field == "open_to_all" || act.Field == "starts_on" || act.Field == "ends_on" {
-		st.Said = "Saved: " + plural(p.CanClock, "person", "people") + " can clock here"
-	}
-	if refused != nil {
-		st.Value, st.Said, st.Wrong, status = act.Value, "", refused.Error()+".", http.StatusUnprocessableEntity
-	}
-	view := struct {
-		jobSetting
-		Map *jobMap
-	}{jobSetting: st}
-	if act.Field == "place" || act.Field == "site" {
+	st = settingOf(value, r.URL.Path, "j-", true)
+	switch act.Field {
+	case "open_to_all", "starts_on", "ends_on":
+		n, err := jobs.CanClock(r.Context(), s.app, actor, act.Job)
+		if err != nil {
+			return st, err
+		}
+		st.Said = "Saved: " + plural(n, "person", "people") + " can clock here"
+	case "place", "site":
+		p, err := jobs.ReadJobPage(r.Context(), s.app, actor, act.Job)
+		if err != nil {
+			return st, err
+		}
 		m := jobMapOf(p, 0)
-		m.OOB, view.Map = true, &m
+		m.OOB = true
+		st.More, err = s.pages.html("job", "jobmap", m)
+		return st, err
 	}
-	s.pages.writePart(w, s.log, status, "job", "jobsaved", view)
-	return nil
+	return st, nil
 }
 
 // doOnJob does an act and goes back to the job's page.

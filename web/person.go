@@ -23,7 +23,7 @@ type personView struct {
 	Posts  []post
 	Grants []grantView
 	Log    []changeWords
-	Codes  []codeSetting // pay codes the person names
+	Codes  []setting // pay codes the person names
 	NewIDs [3]string
 }
 
@@ -37,17 +37,6 @@ type post struct {
 type settingGroup struct {
 	Name     string
 	Settings []setting
-}
-
-// setting is one setting as the person's page shows and changes it.
-type setting struct {
-	field.PersonField
-	Person, Employment string
-	Value, Text        string
-	Edit               bool
-	From               string // of dated settings
-	NewID              string
-	Said, Wrong        string
 }
 
 type grantView struct {
@@ -88,7 +77,7 @@ func (s *Server) personPage(w http.ResponseWriter, r *http.Request) error {
 			sg := settingGroup{Name: g.Name}
 			for _, f := range g.Fields {
 				sg.Settings = append(sg.Settings,
-					settingOf(f, sheet, p.Today, p.MayChange && actor.Reaches("people.change", sheet.Person, sheet.Unit)))
+					personSetting(f, sheet, p.Today, p.MayChange && actor.Reaches("people.change", sheet.Person, sheet.Unit)))
 			}
 			post.Groups = append(post.Groups, sg)
 		}
@@ -103,13 +92,15 @@ func (s *Server) personPage(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-func settingOf(f field.PersonField, sheet store.Sheet, today when.Date, edit bool) setting {
-	value := sheet.Values[f.Key]
-	st := setting{PersonField: f, Person: sheet.Person.String(), Value: f.Enter(value), Text: f.Show(value),
-		Edit: edit && !f.Fixed, NewID: newID().String()}
+// personSetting is a setting of a person, from a day on where it is dated.
+func personSetting(f field.PersonField, sheet store.Sheet, today when.Date, edit bool) setting {
+	value, employment := sheet.Values[f.Key], ""
 	if sheet.Employment != uuid.Nil {
-		st.Employment = sheet.Employment.String()
+		employment = sheet.Employment.String()
 	}
+	st := setting{Field: f.Field, Action: "/people/" + sheet.Person.String() + "/set", ID: "f-" + employment + "-" + f.Key, Name: "value",
+		Value: f.Enter(value), Text: f.Show(value), Edit: edit && !f.Fixed,
+		Sent: []sent{{"id", newID().String()}, {"field", f.Key}, {"employment", employment}}}
 	if f.Dated {
 		st.From = today.String()
 	}
@@ -159,9 +150,7 @@ func orDash(s string) string {
 	return s
 }
 
-// setPerson changes one setting. The answer is the setting as it is now, for
-// the place it was changed in: with a word that it is kept, or with what is
-// wrong and what was typed.
+// setPerson changes one setting of a person, on their page or in the list.
 func (s *Server) setPerson(w http.ResponseWriter, r *http.Request) error {
 	person, err := pathID(r, "person")
 	if err != nil {
@@ -183,52 +172,22 @@ func (s *Server) setPerson(w http.ResponseWriter, r *http.Request) error {
 	}
 	actor := visitOf(r).actor
 	err = s.app.Do(r.Context(), actor, act)
-	refused := refusalIn(err)
-	if err != nil && refused == nil {
-		return err
-	}
-	if r.Header.Get("HX-Request") == "" && r.Header.Get("X-Cell") == "" {
-		return s.done(w, r, err, "/people/"+person.String(), said{Text: "Saved."})
-	}
-	p, err := people.ReadPersonPage(r.Context(), s.app, actor, person)
-	if err != nil {
-		return err
-	}
-	f := p.Fields.Get(act.Field)
-	sheet := p.Sheets[0]
-	for _, other := range p.Sheets {
-		if other.Employment == act.Employment {
-			sheet = other
+	return s.settingSaved(w, r, err, "/people/"+person.String(), act.Value, func() (setting, error) {
+		p, err := people.ReadSetting(r.Context(), s.app, actor, act)
+		if err != nil {
+			return setting{}, err
 		}
-	}
-	st := settingOf(*f, sheet, p.Today, true)
-	status := http.StatusOK
-	if refused != nil {
-		st.Wrong, st.Value, status = refused.Error()+".", act.Value, http.StatusUnprocessableEntity
-	} else {
-		st.Said = "Saved"
-	}
-	if act.From != 0 {
-		st.From = act.From.String()
-		if refused == nil && act.From > p.Today {
-			st.Said = "Saved, from " + act.From.Format("2 Jan 2006")
+		st := personSetting(*p.Field, p.Sheet, p.Today, true)
+		st.Batch = act.ID.String()
+		if act.From != 0 {
+			st.From = act.From.String()
+			if act.From > p.Today {
+				st.Said = "Saved, from " + act.From.Format("2 Jan 2006")
+			}
 		}
-	}
-	if r.Header.Get("X-Cell") != "" {
-		s.pages.writePart(w, s.log, status, "people", "cell", cellOf(st, act.ID))
-		return nil
-	}
-	s.pages.writePart(w, s.log, status, "person", "setting", st)
-	return nil
+		return st, nil
+	})
 }
-
-// savedCell is a cell of the list after it was changed.
-type savedCell struct {
-	setting
-	Batch string
-}
-
-func cellOf(st setting, batch uuid.UUID) savedCell { return savedCell{st, batch.String()} }
 
 func (s *Server) addPosition(w http.ResponseWriter, r *http.Request) error {
 	person, err := pathID(r, "person")

@@ -74,6 +74,12 @@ func (p pages) writePart(w http.ResponseWriter, log *slog.Logger, status int, pa
 	}
 }
 
+// html renders a piece of a page that is put into another.
+func (p pages) html(page, part string, view any) (template.HTML, error) {
+	text, err := p.part(page, part, view)
+	return template.HTML(text), err
+}
+
 // part renders a piece of a page.
 func (p pages) part(page, part string, view any) (string, error) {
 	var b strings.Builder

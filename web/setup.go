@@ -32,13 +32,7 @@ type setupView struct {
 
 type companyGroup struct {
 	Name   string
-	Values []companySetting
-}
-
-// companySetting is one setting of the place as the page shows it.
-type companySetting struct {
-	company.CompanyValue
-	Said, Wrong string
+	Values []setting
 }
 
 type holidayView struct {
@@ -61,7 +55,7 @@ func (s *Server) setupPage(w http.ResponseWriter, r *http.Request) error {
 			v.Groups = append(v.Groups, companyGroup{Name: value.Group})
 			n++
 		}
-		v.Groups[n-1].Values = append(v.Groups[n-1].Values, companySetting{CompanyValue: value})
+		v.Groups[n-1].Values = append(v.Groups[n-1].Values, companySetting(value))
 	}
 	for _, h := range p.Place.Holidays {
 		hv := holidayView{Date: h.Date.String(), Words: h.Date.Format("Mon 2 Jan 2006"), Name: h.Name, Paid: h.Date <= p.Paid}
@@ -79,35 +73,19 @@ func (s *Server) setupPage(w http.ResponseWriter, r *http.Request) error {
 
 func (s *Server) setCompany(w http.ResponseWriter, r *http.Request) error {
 	act := company.SetCompany{Field: r.FormValue("field"), Value: r.FormValue("value")}
-	err := s.app.Do(r.Context(), visitOf(r).actor, act)
-	refused := refusalIn(err)
-	if err != nil && refused == nil {
-		return err
-	}
-	if r.Header.Get("HX-Request") == "" {
-		return s.done(w, r, err, "/setup", said{Text: "Saved."})
-	}
-	p, err := company.SetUp(r.Context(), s.app, visitOf(r).actor)
-	if err != nil {
-		return err
-	}
-	for _, value := range p.Values {
-		if value.Key != act.Field {
-			continue
-		}
-		cs := companySetting{CompanyValue: value, Said: "Saved"}
-		status := http.StatusOK
+	actor := visitOf(r).actor
+	err := s.app.Do(r.Context(), actor, act)
+	return s.settingSaved(w, r, err, "/setup", act.Value, func() (setting, error) {
+		value, err := company.Setting(r.Context(), s.app, actor, act.Field)
+		st := companySetting(value)
 		if value.Group == "Flags" {
-			cs.Said = "Saved: holds from tomorrow"
+			st.Said = "Saved: holds from tomorrow"
 		}
-		if refused != nil {
-			cs.Value, cs.Said, cs.Wrong, status = act.Value, "", refused.Error()+".", http.StatusUnprocessableEntity
-		}
-		s.pages.writePart(w, s.log, status, "setup", "companysetting", cs)
-		return nil
-	}
-	return app.ErrNotFound
+		return st, err
+	})
 }
+
+func companySetting(v field.Value) setting { return settingOf(v, "/setup/set", "c-", true) }
 
 // uploaded reads the whole of a file that a form sent; see [upload].
 func uploaded(r *http.Request, name, what, choose string) ([]byte, error) {

@@ -55,7 +55,7 @@ type rowAct struct{ Action, Label, Style, Key, Back string }
 
 func (s *Server) timecardsPage(w http.ResponseWriter, r *http.Request) error {
 	begun := time.Now()
-	q, err := s.deskQuery(r.Context(), r.URL.Query())
+	q, err := s.deskQuery(r.Context(), r.URL.Query(), s.app.Now())
 	if err != nil {
 		return err
 	}
@@ -99,7 +99,7 @@ func (s *Server) timecardsPage(w http.ResponseWriter, r *http.Request) error {
 
 // deskQuery reads what the desk is asked to show. A person or job without
 // days is shown for the whole pay period.
-func (s *Server) deskQuery(ctx context.Context, values url.Values) (q hours.DeskQuery, err error) {
+func (s *Server) deskQuery(ctx context.Context, values url.Values, now time.Time) (q hours.DeskQuery, err error) {
 	for name, id := range map[string]*uuid.UUID{"person": &q.Person, "job": &q.Job} {
 		if text := values.Get(name); text != "" {
 			if *id, err = uuid.Parse(text); err != nil {
@@ -108,7 +108,7 @@ func (s *Server) deskQuery(ctx context.Context, values url.Values) (q hours.Desk
 		}
 	}
 	q.Show = card.Class(values.Get("show"))
-	if q.Days, err = s.daysIn(ctx, values); err != nil {
+	if q.Days, err = s.daysIn(ctx, values, now); err != nil {
 		return q, err
 	}
 	if !values.Has("day") && !values.Has("from") && (q.Person != uuid.Nil || q.Job != uuid.Nil) {

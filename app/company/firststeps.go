@@ -67,7 +67,7 @@ func firstSteps(p *app.Company) []Step {
 type FirstStepPage struct {
 	Step   FirstStep
 	Done   map[string]bool // steps by key
-	Values []CompanyValue
+	Values []field.Value
 	Ready  []pay.ReadySet // for the step of the rules
 	Rules  string         // the name of those in force, "" for none
 	Site   bool           // there is no site yet: the first is asked for
@@ -96,12 +96,8 @@ func ReadFirstStepPage(ctx context.Context, a *app.App, actor app.Actor, key str
 		return nil, err
 	}
 	p.Site = n.Sites == 0
-	for _, f := range companyFields() {
-		if slices.Contains(p.Step.fields, f.Key) {
-			p.Values = append(p.Values, CompanyValue{f, f.get(place), f.Fixed && n.Punches})
-		}
-	}
-	slices.SortStableFunc(p.Values, func(a, b CompanyValue) int {
+	p.Values = valuesOf(place, n, func(key string) bool { return slices.Contains(p.Step.fields, key) })
+	slices.SortStableFunc(p.Values, func(a, b field.Value) int {
 		return slices.Index(p.Step.fields, a.Key) - slices.Index(p.Step.fields, b.Key)
 	})
 	if key == "rules" {
@@ -130,17 +126,21 @@ func (s TakeStep) Do(ctx context.Context, t *app.Turn) error {
 	if i < 0 {
 		return app.ErrNotFound
 	}
+	var meets []func(context.Context, *app.Turn) error // asked of all together, as they are then
 	for _, f := range companyFields() {
 		value, given := s.Values[f.Key]
-		if !given || !slices.Contains(FirstSteps[i].fields, f.Key) || value == f.get(t.Company) {
+		if !given || !slices.Contains(FirstSteps[i].fields, f.Key) || value == f.Get(t.Company) {
 			continue
 		}
-		if err := (SetCompany{Field: f.Key, Value: value}).set(ctx, t); err != nil {
+		if _, err := (SetCompany{Field: f.Key, Value: value}).set(ctx, t); err != nil {
 			return err
 		}
+		if f.meets != nil {
+			meets = append(meets, f.meets)
+		}
 	}
-	if s.Step == "period" { // kind and anchor together, as they are now
-		if err := meetsPaid(ctx, t, "period_kind"); err != nil {
+	for _, met := range meets {
+		if err := met(ctx, t); err != nil {
 			return err
 		}
 	}

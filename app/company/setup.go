@@ -32,159 +32,130 @@ import (
 	"manudex/store"
 )
 
-// CompanyField is one setting of the place. Value and checks are texts, as
-// with people.
-type CompanyField struct {
-	Key, Label, Group, Help string
-	Kind                    field.FieldKind
-	Choices                 []field.Choice
-	Minutes                 bool // kept in seconds, entered in minutes
-	Fixed                   bool // once hours are recorded it stays as it is
-	figure                  bool // holds from the next day on
+// companyField is one setting of the place.
+type companyField struct {
+	field.Of[*app.Company]
+	fixed bool // once hours are recorded it stays as it is
 
-	get    func(*app.Company) string
-	normal func(string) (string, error)
+	// meets refuses what doesn't meet what was paid, asked once everything that is
+	// set together is; nil where nothing can be wrong.
+	meets func(ctx context.Context, t *app.Turn) error
 }
 
 // companyFields are the settings of a place, in the order of the page.
-func companyFields() []CompanyField {
-	text := func(most int, needed bool) func(string) (string, error) {
-		return func(v string) (string, error) {
-			if v == "" && needed || len([]rune(v)) > most {
-				return "", fmt.Errorf("write 1 to %d characters", most)
-			}
-			return v, nil
+func companyFields() []companyField {
+	type put = func(context.Context, *app.Turn, uuid.UUID, string) error
+	column := func(name string) put {
+		return func(ctx context.Context, t *app.Turn, _ uuid.UUID, value string) error {
+			return store.SetCompany(ctx, t, name, value)
 		}
 	}
-	minutes := func(least, most int) func(string) (string, error) {
-		return func(v string) (string, error) {
-			n, err := strconv.Atoi(v)
-			if err != nil || n < least || n > most {
-				return "", fmt.Errorf("write whole minutes, %d to %d", least, most)
-			}
-			return strconv.Itoa(n * 60), nil
+	flag := func(name string) put {
+		return func(ctx context.Context, t *app.Turn, _ uuid.UUID, value string) error {
+			return store.SetCompany(ctx, t, name, value == "yes")
 		}
 	}
-	figure := func(get func(store.Figures) int) func(*app.Company) string {
-		return func(p *app.Company) string { return strconv.Itoa(get(p.NewestFigures()) / 60) }
+	minutes := func(key, label, group string, least, most int, kept func(*app.Company) int) companyField {
+		f := companyField{}
+		f.Field = field.Field{Key: key, Label: label, Group: group, Unit: "minutes", Required: true,
+			Check: field.Whole("minutes", least, most, 60)}
+		f.Get, f.Put = func(p *app.Company) string { return strconv.Itoa(kept(p) / 60) }, column(key)
+		return f
 	}
-	fields := []CompanyField{
-		{Key: "name", Label: "Company name", Group: "The place", normal: text(80, true), get: func(p *app.Company) string {
-			return p.Name
-		}},
-		{Key: "whom_to_ask", Label: "Whom to ask", Group: "The place", Help: "One line at the foot of every page", normal: text(160, false),
-			get: func(p *app.Company) string {
-				return p.WhomToAsk
-			}},
-		{Key: "job_word", Label: "Your word for a job", Group: "The place", Help: "Such as job, works order or docket",
-			normal: text(20, true), get: func(p *app.Company) string {
-				return p.JobWord
-			}},
-		{Key: "zone", Label: "Zone", Group: "The place", Fixed: true, Help: "An IANA zone such as America/New_York", normal: field.ZoneName,
-			get: func(p *app.Company) string {
-				return p.Zone
-			}},
-		{Key: "currency", Label: "Currency", Group: "The place", Fixed: true, Help: "Three letters, ISO 4217", normal: currency,
-			get: func(p *app.Company) string {
-				return p.Currency
-			}},
-		{Key: "period_kind", Label: "Pay period", Group: "Pay", Kind: field.ChoiceField, Choices: payroll.PeriodKinds,
-			get: func(p *app.Company) string {
-				return p.PeriodKind
-			}},
-		{Key: "period_anchor", Label: "A day on which one begins", Group: "Pay", Kind: field.DateField, Help: "For weeks and two weeks",
-			normal: field.Date, get: func(p *app.Company) string {
-				return p.PeriodAnchor.String()
-			}},
-		{Key: "sign_required", Label: "Cards are signed", Group: "Pay",
-			Kind: field.ChoiceField, Choices: field.Choices("yes", "before they are approved", "no", "not needed"),
-			get: func(p *app.Company) string {
-				return field.Yes(p.SignRequired)
-			}},
-		{Key: "codes_required", Label: "Who sees pay signs in with a one-time code", Group: "Pay", Kind: field.ChoiceField,
-			Choices: field.Choices("yes", "always", "no", "if they like"), Help: "Owners, and who may see pay rates or run payroll",
-			get: func(p *app.Company) string { return field.Yes(p.CodesRequired) }},
-		{Key: "hand_change", Label: "Whoever changes a card by hand doesn't approve it, beyond", Group: "Pay",
-			Minutes: true, normal: minutes(0, 1440),
-			get: func(p *app.Company) string { return strconv.Itoa(p.HandChange / 60) }},
-		{Key: "cut_over", Label: "A worked day ends at", Group: "Pay", Fixed: true, Help: "Who begins before then works on the day before",
-			normal: func(v string) (string, error) {
-				d, err := when.ParseTimeOfDay(v)
-				if err != nil || d > 12*time.Hour {
-					return "", fmt.Errorf("write a local time from 00:00 to 12:00")
-				}
-				return strconv.Itoa(int(d / time.Second)), nil
-			}, get: func(p *app.Company) string { return fmt.Sprintf("%02d:%02d", p.CutOver/3600, p.CutOver/60%60) }},
-		{Key: "late_after", Label: "Late after", Group: "Flags", Minutes: true, figure: true, normal: minutes(0, 240),
-			get: figure(func(f store.Figures) int {
-				return f.LateAfter
-			})},
-		{Key: "missing_after", Label: "Missing after", Group: "Flags", Minutes: true, figure: true, normal: minutes(0, 480),
-			get: figure(func(f store.Figures) int {
-				return f.MissingAfter
-			})},
-		{Key: "over_plan_after", Label: "Over plan after", Group: "Flags", Minutes: true, figure: true, normal: minutes(0, 720),
-			get: figure(func(f store.Figures) int {
-				return f.OverPlanAfter
-			})},
-		{Key: "meal_due_after", Label: "A meal is due after", Group: "Flags", Minutes: true, figure: true, normal: minutes(60, 720),
-			get: figure(func(f store.Figures) int {
-				return f.MealDueAfter
-			})},
-		{Key: "meal_waived_up_to", Label: "and not when no more was worked than", Group: "Flags", Minutes: true, figure: true,
-			normal: minutes(0, 720), get: figure(func(f store.Figures) int {
-				return f.MealWaivedUpTo
-			})},
-		{Key: "longest_shift", Label: "Longest shift", Group: "Flags", Minutes: true, figure: true, normal: minutes(60, 2880),
-			get: figure(func(f store.Figures) int {
-				return f.LongestShift
-			})},
-		{Key: "new_clock_points", Label: "New people clock at", Group: "Clock",
-			Kind: field.SetField, Choices: field.ClockPoints, Help: "Apart by commas; each can be given others",
-			get: func(p *app.Company) string {
-				return p.NewClockPoints
-			}},
-		{Key: "new_location", Label: "Where new people are is taken", Group: "Clock", Kind: field.ChoiceField, Choices: field.Locations,
-			get: func(p *app.Company) string {
-				return p.NewLocation
-			}},
-		{Key: "lead_times", Label: "Crew leads say when somebody of their crew left", Group: "Clock", Kind: field.ChoiceField,
-			Choices: field.Choices("no", "no", "yes", "yes"), Help: "Of those who forgot to clock out; never of themselves",
-			get: func(p *app.Company) string { return field.Yes(p.LeadTimes) }},
-		{Key: "queue_limit", Label: "A punch that a phone sends later is a claim after, hours", Group: "Clock",
-			normal: func(v string) (string, error) {
-				n, err := strconv.Atoi(v)
-				if err != nil || n < 1 || n > 720 {
-					return "", fmt.Errorf("write whole hours, 1 to 720")
-				}
-				return strconv.Itoa(n * 3600), nil
-			}, get: func(p *app.Company) string { return strconv.Itoa(p.QueueLimit / 3600) }},
-		{Key: "location_interval", Label: "Locations along the way, every", Group: "Clock",
-			Minutes: true, Help: "Only for those whose location is taken along the way", normal: minutes(1, 240),
-			get: func(p *app.Company) string {
-				return strconv.Itoa(p.LocationInterval / 60)
-			}},
-		{Key: "location_moved", Label: "and only after moving, metres", Group: "Clock", normal: func(v string) (string, error) {
-			n, err := strconv.Atoi(v)
-			if err != nil || n < 0 || n > 100_000 {
-				return "", fmt.Errorf("write whole metres, 0 to 100000")
+	// A figure holds from the next worked day on; the days before keep theirs.
+	figure := func(key, label string, least, most int, in func(*store.Figures) *int) companyField {
+		f := minutes(key, label, "Flags", least, most, func(p *app.Company) int {
+			newest := p.NewestFigures()
+			return *in(&newest)
+		})
+		f.Put = func(ctx context.Context, t *app.Turn, _ uuid.UUID, value string) error {
+			seconds, err := strconv.Atoi(value)
+			if err != nil {
+				return err
 			}
-			return v, nil
-		}, get: func(p *app.Company) string { return strconv.Itoa(p.LocationMoved) }},
+			figures := t.Company.NewestFigures()
+			figures.StartsOn = t.Company.Today(t.Now) + 1
+			*in(&figures) = seconds
+			return store.PutFigures(ctx, t, figures)
+		}
+		return f
+	}
+	of := func(f field.Field, put put, get func(*app.Company) string) companyField {
+		return companyField{Of: field.Of[*app.Company]{Field: f, Get: get, Put: put}}
+	}
+	fixed := func(f companyField) companyField { f.fixed = true; return f }
+	period := func(f companyField) companyField {
+		f.meets = func(ctx context.Context, t *app.Turn) error {
+			return payroll.MeetsPaid(ctx, t, f.Key, "", t.Company.Periods())
+		}
+		return f
+	}
+	interval := minutes("location_interval", "Locations along the way, every", "Clock", 1, 240,
+		func(p *app.Company) int { return p.LocationInterval })
+	interval.Help = "Only for those whose location is taken along the way"
+	fields := []companyField{
+		of(field.Field{Key: "name", Label: "Company name", Group: "The place", Required: true, Check: field.Text(80)},
+			column("name"), func(p *app.Company) string { return p.Name }),
+		of(field.Field{Key: "whom_to_ask", Label: "Whom to ask", Group: "The place", Help: "One line at the foot of every page",
+			Check: field.Text(160)}, column("whom_to_ask"), func(p *app.Company) string { return p.WhomToAsk }),
+		of(field.Field{Key: "job_word", Label: "Your word for a job", Group: "The place", Help: "Such as job, works order or docket",
+			Required: true, Check: field.Text(20)}, column("job_word"), func(p *app.Company) string { return p.JobWord }),
+		fixed(of(field.Field{Key: "zone", Label: "Zone", Group: "The place", Help: "An IANA zone such as America/New_York",
+			Required: true, Check: field.ZoneName}, column("zone"), func(p *app.Company) string { return p.Zone })),
+		fixed(of(field.Field{Key: "currency", Label: "Currency", Group: "The place", Help: "Three letters, ISO 4217",
+			Required: true, Check: currency}, column("currency"), func(p *app.Company) string { return p.Currency })),
+		period(of(field.Field{Key: "period_kind", Label: "Pay period", Group: "Pay", Kind: field.ChoiceField, Choices: payroll.PeriodKinds},
+			column("period_kind"), func(p *app.Company) string { return p.PeriodKind })),
+		period(of(field.Field{Key: "period_anchor", Label: "A day on which one begins", Group: "Pay", Kind: field.DateField,
+			Help: "For weeks and two weeks", Required: true, Check: field.Date},
+			column("period_anchor"), func(p *app.Company) string { return p.PeriodAnchor.String() })),
+		of(field.Field{Key: "sign_required", Label: "Cards are signed", Group: "Pay", Kind: field.ChoiceField,
+			Choices: field.Choices("yes", "before they are approved", "no", "not needed")},
+			flag("sign_required"), func(p *app.Company) string { return field.Yes(p.SignRequired) }),
+		of(field.Field{Key: "codes_required", Label: "Who sees pay signs in with a one-time code", Group: "Pay", Kind: field.ChoiceField,
+			Choices: field.Choices("yes", "always", "no", "if they like"), Help: "Owners, and who may see pay rates or run payroll"},
+			flag("codes_required"), func(p *app.Company) string { return field.Yes(p.CodesRequired) }),
+		minutes("hand_change", "Whoever changes a card by hand doesn't approve it, beyond", "Pay", 0, 1440,
+			func(p *app.Company) int { return p.HandChange }),
+		fixed(of(field.Field{Key: "cut_over", Label: "A worked day ends at", Group: "Pay",
+			Help: "Who begins before then works on the day before", Required: true, Check: cutOver},
+			column("cut_over"), func(p *app.Company) string { return fmt.Sprintf("%02d:%02d", p.CutOver/3600, p.CutOver/60%60) })),
+		figure("late_after", "Late after", 0, 240, func(f *store.Figures) *int { return &f.LateAfter }),
+		figure("missing_after", "Missing after", 0, 480, func(f *store.Figures) *int { return &f.MissingAfter }),
+		figure("over_plan_after", "Over plan after", 0, 720, func(f *store.Figures) *int { return &f.OverPlanAfter }),
+		figure("meal_due_after", "A meal is due after", 60, 720, func(f *store.Figures) *int { return &f.MealDueAfter }),
+		figure("meal_waived_up_to", "and not when no more was worked than", 0, 720,
+			func(f *store.Figures) *int { return &f.MealWaivedUpTo }),
+		figure("longest_shift", "Longest shift", 60, 2880, func(f *store.Figures) *int { return &f.LongestShift }),
+		of(field.Field{Key: "new_clock_points", Label: "New people clock at", Group: "Clock", Kind: field.SetField,
+			Choices: field.ClockPoints, Help: "Apart by commas; each can be given others"},
+			column("new_clock_points"), func(p *app.Company) string { return p.NewClockPoints }),
+		of(field.Field{Key: "new_location", Label: "Where new people are is taken", Group: "Clock", Kind: field.ChoiceField,
+			Choices: field.Locations}, column("new_location"), func(p *app.Company) string { return p.NewLocation }),
+		of(field.Field{Key: "lead_times", Label: "Crew leads say when somebody of their crew left", Group: "Clock", Kind: field.ChoiceField,
+			Choices: field.Choices("no", "no", "yes", "yes"), Help: "Of those who forgot to clock out; never of themselves"},
+			flag("lead_times"), func(p *app.Company) string { return field.Yes(p.LeadTimes) }),
+		of(field.Field{Key: "queue_limit", Label: "A punch that a phone sends later is a claim after", Group: "Clock", Unit: "hours",
+			Required: true, Check: field.Whole("hours", 1, 720, 3600)},
+			column("queue_limit"), func(p *app.Company) string { return strconv.Itoa(p.QueueLimit / 3600) }),
+		interval,
+		of(field.Field{Key: "location_moved", Label: "and only after moving", Group: "Clock", Unit: "metres", Required: true,
+			Check: field.Whole("metres", 0, 100_000, 1)},
+			column("location_moved"), func(p *app.Company) string { return strconv.Itoa(p.LocationMoved) }),
 	}
 	for i := range fields {
-		f := &fields[i]
-		if f.Kind == "" {
-			f.Kind = field.TextField
-		}
-		if f.normal == nil {
-			f.normal = field.PersonField{Choices: f.Choices}.Pick
-			if f.Kind == field.SetField {
-				f.normal = field.PersonField{Choices: f.Choices}.PickSome
-			}
-		}
+		fields[i].Of = field.Completed([]field.Of[*app.Company]{fields[i].Of})[0]
 	}
 	return fields
+}
+
+// cutOver reads when a worked day ends, and keeps it in seconds.
+func cutOver(v string) (string, error) {
+	d, err := when.ParseTimeOfDay(v)
+	if err != nil || d > 12*time.Hour {
+		return "", fmt.Errorf("write a local time from 00:00 to 12:00")
+	}
+	return strconv.Itoa(int(d / time.Second)), nil
 }
 
 func currency(v string) (string, error) {
@@ -195,16 +166,37 @@ func currency(v string) (string, error) {
 	return v, nil
 }
 
-// CompanyValue is a setting of the place with its value.
-type CompanyValue struct {
-	CompanyField
-	Value string
-	Stays bool // it can't be changed any more
+// valuesOf gives settings of the place with their values.
+func valuesOf(place *app.Company, n store.SetUp, want func(key string) bool) []field.Value {
+	var values []field.Value
+	for _, f := range companyFields() {
+		if want(f.Key) {
+			v := f.In(place)
+			v.Stays = f.fixed && n.Punches
+			values = append(values, v)
+		}
+	}
+	return values
 }
 
-// Show writes the value for people to read.
-func (v CompanyValue) Show() string {
-	return (&field.PersonField{Kind: v.Kind, Choices: v.Choices}).Show(v.Value)
+// Setting reads one setting of the place.
+func Setting(ctx context.Context, a *app.App, actor app.Actor, key string) (v field.Value, err error) {
+	if !actor.May("setup.see") {
+		return v, app.ErrForbidden
+	}
+	place, err := a.Company(ctx)
+	if err != nil {
+		return v, err
+	}
+	n, err := store.CountSetUp(ctx, a.DB, place.Today(a.Now()))
+	if err != nil {
+		return v, err
+	}
+	values := valuesOf(place, n, func(k string) bool { return k == key })
+	if len(values) == 0 {
+		return v, app.ErrNotFound
+	}
+	return values[0], nil
 }
 
 // Step is one thing that a place needs, in the order in which they depend on
@@ -218,7 +210,7 @@ type Step struct {
 type SetUpPage struct {
 	Place        *app.Company
 	Today        when.Date
-	Values       []CompanyValue
+	Values       []field.Value
 	Steps        []Step
 	Next         *Step // the first that is not done
 	Paid         when.Date
@@ -245,9 +237,7 @@ func SetUp(ctx context.Context, a *app.App, actor app.Actor) (*SetUpPage, error)
 	if err != nil {
 		return nil, fmt.Errorf("count what is set up: %w", err)
 	}
-	for _, f := range companyFields() {
-		p.Values = append(p.Values, CompanyValue{f, f.get(place), f.Fixed && n.Punches})
-	}
+	p.Values = valuesOf(place, n, func(string) bool { return true })
 	begin, rest := firstSteps(place), steps(n) // overtime rules come third, as in the short set-up
 	p.Steps = slices.Concat(begin[:2], rest[:1], begin[2:], rest[1:])
 	for i := range p.Steps {
@@ -316,74 +306,41 @@ type SetCompany struct{ Field, Value string }
 func (SetCompany) Permission() string { return "setup.change" }
 
 func (s SetCompany) Do(ctx context.Context, t *app.Turn) error {
-	if err := s.set(ctx, t); err != nil {
+	f, err := s.set(ctx, t)
+	if err != nil || f.meets == nil {
 		return err
 	}
-	return meetsPaid(ctx, t, s.Field)
+	return f.meets(ctx, t)
 }
 
-// set sets the setting and reads the settings anew. Whether pay periods still
-// meet what was paid is asked once all of them are set.
-func (s SetCompany) set(ctx context.Context, t *app.Turn) error {
+// set sets the setting and reads the settings anew. Whether it meets what was
+// paid is asked once all that is set together is.
+func (s SetCompany) set(ctx context.Context, t *app.Turn) (companyField, error) {
 	fields := companyFields()
-	i := slices.IndexFunc(fields, func(f CompanyField) bool { return f.Key == s.Field })
+	i := slices.IndexFunc(fields, func(f companyField) bool { return f.Key == s.Field })
 	if i < 0 {
-		return app.ErrNotFound
+		return companyField{}, app.ErrNotFound
 	}
 	f := fields[i]
-	value, err := f.normal(strings.TrimSpace(s.Value))
+	value, err := f.Normal(s.Value)
 	if err != nil {
-		return refusal.New(f.Key, fmt.Sprintf("%s can't be “%s”", f.Label, field.Shorten(s.Value)), app.Capital(err.Error()))
+		return f, err
 	}
 	n, err := store.CountSetUp(ctx, t, t.Company.Today(t.Now))
 	if err != nil {
-		return err
+		return f, err
 	}
-	old := f.get(t.Company)
-	if f.Fixed && n.Punches {
-		return refusal.New(f.Key, f.Label+" stays as it is: hours were recorded by it", "Ask for a new place if the company moved")
+	if f.fixed && n.Punches {
+		return f, refusal.New(f.Key, f.Label+" stays as it is: hours were recorded by it", "Ask for a new place if the company moved")
 	}
-	if err := s.put(ctx, t, f, value); err != nil {
-		return err
+	old := f.Get(t.Company)
+	if err := f.Put(ctx, t, uuid.Nil, value); err != nil {
+		return f, err
 	}
 	if shown := strings.TrimSpace(s.Value); shown != old {
 		t.RecordSetting(uuid.Nil, map[string]any{"field": f.Label, "from": old, "to": shown})
 	}
-	return t.Refresh(ctx)
-}
-
-func (s SetCompany) put(ctx context.Context, t *app.Turn, f CompanyField, value string) error {
-	switch {
-	case f.figure:
-		return putFigure(ctx, t, f.Key, value)
-	case f.Key == "sign_required", f.Key == "codes_required", f.Key == "lead_times":
-		return store.SetCompany(ctx, t, f.Key, value == "yes")
-	}
-	return store.SetCompany(ctx, t, f.Key, value)
-}
-
-// meetsPaid refuses pay periods of the company, as they are set now, that would
-// cut into what was paid.
-func meetsPaid(ctx context.Context, t *app.Turn, key string) error {
-	if key != "period_kind" && key != "period_anchor" {
-		return nil
-	}
-	return payroll.MeetsPaid(ctx, t, key, "", t.Company.Periods())
-}
-
-// putFigure sets one figure from the next worked day on; the days before keep
-// theirs.
-func putFigure(ctx context.Context, t *app.Turn, key, value string) error {
-	seconds, err := strconv.Atoi(value)
-	if err != nil {
-		return err
-	}
-	f := t.Company.NewestFigures()
-	f.StartsOn = t.Company.Today(t.Now) + 1
-	*map[string]*int{"late_after": &f.LateAfter, "missing_after": &f.MissingAfter, "over_plan_after": &f.OverPlanAfter,
-		"meal_due_after":    &f.MealDueAfter,
-		"meal_waived_up_to": &f.MealWaivedUpTo, "longest_shift": &f.LongestShift}[key] = seconds
-	return store.PutFigures(ctx, t, f)
+	return f, t.Refresh(ctx)
 }
 
 // markSize is the largest side of a mark as it is kept, in pixels.

@@ -18,6 +18,7 @@ import (
 	"manudex/app/apptest"
 	"manudex/app/bringin"
 	"manudex/app/company"
+	"manudex/app/field"
 	"manudex/app/hours"
 	"manudex/app/jobs"
 	"manudex/app/payroll"
@@ -30,7 +31,7 @@ func TestSetCompany(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
 	mira := w.Person(t, "Mira Castellane")
-	value := func(key string) company.CompanyValue {
+	value := func(key string) field.Value {
 		p, err := company.SetUp(ctx, w.App, mira)
 		apptest.Must(t, err)
 		for _, v := range p.Values {
@@ -39,7 +40,7 @@ func TestSetCompany(t *testing.T) {
 			}
 		}
 		t.Fatalf("no setting %s", key)
-		return company.CompanyValue{}
+		return field.Value{}
 	}
 	for _, c := range []struct{ field, value, kept string }{
 		{"name", "Ebbwater & Daughters", "Ebbwater & Daughters"}, {"job_word", "docket", "docket"}, {"whom_to_ask", "", ""},
@@ -53,7 +54,7 @@ func TestSetCompany(t *testing.T) {
 		}
 	}
 	for _, c := range []struct{ field, value, wrong string }{
-		{"name", "", "Company name can't be"}, {"late_after", "soon", "Late after can't be “soon”"},
+		{"name", "", "Company name is missing"}, {"late_after", "soon", "Late after can't be “soon”"},
 		{"zone", "America/Halifax", "hours were recorded by it"}, {"currency", "EUR", "hours were recorded by it"},
 		{"cut_over", "05:00", "hours were recorded by it"}, {"period_anchor", "2026-11-09", "That would cut into what was paid"},
 		{"period_kind", "monthly", "That would cut into what was paid"}, {"period_kind", "daily", "Pay period can't be"},

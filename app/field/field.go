@@ -4,7 +4,7 @@
 package field
 
 import (
-	"context"
+	"errors"
 	"fmt"
 	"net/mail"
 	"regexp"
@@ -55,34 +55,21 @@ func Choices(pairs ...string) []Choice {
 	return choices
 }
 
-// PersonField is one setting of a person. Its value is a text: on the page,
-// in the list, in files, in the record of changes.
-type PersonField struct {
+// Field is one setting, be it of a person, a job, a task or the company. Its
+// value is a text: on the page, in the list, in files, in the record of changes.
+type Field struct {
 	Key, Label, Group, Help string
 	Kind                    FieldKind
 	Choices                 []Choice
+	List                    []string // proposals for a text
+	Unit                    string   // in which it is entered, "" for none
 	Required                bool
-	Dated                   bool   // holds from a date
-	Terms                   bool   // dated, and may reach back to the person's last paid day: what was not paid is paid then
-	Many                    bool   // can be changed for many people at once
-	Fixed                   bool   // shown and not changed here
-	Self                    bool   // may be changed of oneself
-	See                     string // permission it takes to see it
-	Own                     bool   // the company's own
 
 	Check func(string) (string, error) // the value as it is kept; the error says what would be right
-	Put   func(ctx context.Context, t *app.Turn, puts []Put) error
-}
-
-// Put is what a setting becomes for one person.
-type Put struct {
-	store.Sheet
-	Value string
-	From  when.Date // of dated settings
 }
 
 // Normal gives a value as it is kept. Its error is a refusal for the field.
-func (f *PersonField) Normal(value string) (string, error) {
+func (f Field) Normal(value string) (string, error) {
 	value = strings.TrimSpace(value)
 	if value == "" && f.Required {
 		return "", refusal.New(f.Key, f.Label+" is missing", "Write it in")
@@ -91,11 +78,25 @@ func (f *PersonField) Normal(value string) (string, error) {
 		return "", nil
 	}
 	kept, err := f.Check(value)
-	if err != nil {
-		return "", refusal.New(f.Key, fmt.Sprintf("%s can't be “%s”", f.Label, Shorten(value)),
-			strings.ToUpper(err.Error()[:1])+err.Error()[1:])
+	var refused *refusal.Refusal
+	if err == nil || errors.As(err, &refused) {
+		return kept, err
 	}
-	return kept, nil
+	return "", refusal.New(f.Key, fmt.Sprintf("%s can't be “%s”", f.Label, Shorten(value)), app.Capital(err.Error()))
+}
+
+// complete fills in what most settings have in common: they are texts, and
+// what has choices takes one or some of them.
+func (f *Field) complete() {
+	if f.Kind == "" {
+		f.Kind = TextField
+	}
+	if f.Check == nil {
+		f.Check = f.Pick
+		if f.Kind == SetField {
+			f.Check = f.PickSome
+		}
+	}
 }
 
 func Shorten(s string) string {
@@ -106,7 +107,7 @@ func Shorten(s string) string {
 }
 
 // Show writes a value for people to read.
-func (f *PersonField) Show(value string) string {
+func (f Field) Show(value string) string {
 	switch f.Kind {
 	case ChoiceField:
 		for _, c := range f.Choices {
@@ -121,7 +122,7 @@ func (f *PersonField) Show(value string) string {
 }
 
 // Enter writes a value as it is entered and put into files.
-func (f *PersonField) Enter(value string) string {
+func (f Field) Enter(value string) string {
 	if f.Kind != PatternField || value == "" {
 		return value
 	}
@@ -153,7 +154,7 @@ var ClockPoints = []Choice{{OwnDevice, OwnDevice}, {"shared terminal", "shared t
 var Locations = []Choice{{"off", "off"}, {"punch", "at each punch"}, {"along", "also along the way"}}
 
 // Pick takes one of the choices, whatever its case, by value or by label.
-func (f PersonField) Pick(v string) (string, error) {
+func (f Field) Pick(v string) (string, error) {
 	for _, c := range f.Choices {
 		if strings.EqualFold(c.Value, v) || strings.EqualFold(c.Label, v) {
 			return c.Value, nil
@@ -163,7 +164,7 @@ func (f PersonField) Pick(v string) (string, error) {
 }
 
 // PickSome takes some of the choices, in their order.
-func (f PersonField) PickSome(v string) (string, error) {
+func (f Field) PickSome(v string) (string, error) {
 	var picked []string
 	for _, part := range SplitList(v) {
 		one, err := f.Pick(part)
@@ -181,7 +182,7 @@ func (f PersonField) PickSome(v string) (string, error) {
 	return strings.Join(picked, ", "), nil
 }
 
-func (f PersonField) place(value string) int {
+func (f Field) place(value string) int {
 	return slices.IndexFunc(f.Choices, func(c Choice) bool { return c.Value == value })
 }
 
@@ -400,6 +401,28 @@ func ParseTags(v string) []store.Tag {
 	}
 	slices.SortFunc(found, func(a, b store.Tag) int { return strings.Compare(a.Tag, b.Tag) })
 	return found
+}
+
+// Text takes a text of so many characters at most.
+func Text(most int) func(string) (string, error) {
+	return func(v string) (string, error) {
+		if utf8.RuneCountInString(v) > most {
+			return "", fmt.Errorf("write at most %d characters", most)
+		}
+		return v, nil
+	}
+}
+
+// Whole takes a whole number of a unit within bounds, and keeps it times as
+// many.
+func Whole(unit string, least, most, times int) func(string) (string, error) {
+	return func(v string) (string, error) {
+		n, err := strconv.Atoi(v)
+		if err != nil || n < least || n > most {
+			return "", fmt.Errorf("write whole %s, %d to %d", unit, least, most)
+		}
+		return strconv.Itoa(n * times), nil
+	}
 }
 
 func Yes(b bool) string {

@@ -2,7 +2,6 @@ package field
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -10,80 +9,113 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
-	"manudex/core/refusal"
+	"manudex/core/when"
+	"manudex/store"
 )
 
-// Setting is one setting of a job or a task, as pages and files know it.
-type Setting struct {
-	Key, Label, Help string
-	Kind             FieldKind
-	Choices          []Choice
-	List             []string // proposals for a text
+// PersonField is one setting of a person, with who may change it of whom.
+type PersonField struct {
+	Field
+	Dated    bool   // holds from a date
+	Terms    bool   // dated, and may reach back to the person's last paid day: what was not paid is paid then
+	Many     bool   // can be changed for many people at once
+	Fixed    bool   // shown and not changed here
+	Own      bool   // the company's own
+	OfPerson bool   // also of whoever doesn't clock in
+	See      string // permission it takes to see it
 
-	Normal func(string) (string, error) // the value as it is kept; the error says what would be right
+	Self     bool   // may be changed of oneself
+	Selfish  string // what of themselves nobody changes, "" for "this of themselves"
+	Identity bool   // the sign-in knows people by it: it takes a level above theirs
+
+	// May refuses a value that an actor can't give a person by a permission; nil
+	// where whoever may change the setting may give any.
+	May func(actor app.Actor, permission string, of store.Sheet, value string) error
+	Put func(ctx context.Context, t *app.Turn, puts []Put) error
 }
 
-// SettingValue is a setting with its value.
-type SettingValue struct {
-	Setting
+// Put is what a setting becomes for one person.
+type Put struct {
+	store.Sheet
 	Value string
+	From  when.Date // of dated settings
+}
+
+// Gives refuses a value that an actor may not give a person.
+func (f *PersonField) Gives(actor app.Actor, permission string, of store.Sheet, value string) error {
+	if f.May == nil {
+		return nil
+	}
+	return f.May(actor, permission, of, value)
+}
+
+// CompletedPerson fills in what most settings of people have in common.
+func CompletedPerson(fields []PersonField) []PersonField {
+	for i := range fields {
+		f := &fields[i]
+		f.complete()
+		if f.See == "" {
+			f.See = "people.see"
+		}
+		f.OfPerson = f.OfPerson || f.Group == "Person" || f.Group == "Company"
+	}
+	return fields
+}
+
+// Value is a setting with its value.
+type Value struct {
+	Field
+	Value string
+	Stays bool // it can't be changed any more
 }
 
 // Show writes the value for people to read.
-func (v SettingValue) Show() string {
-	return (&PersonField{Kind: v.Kind, Choices: v.Choices}).Show(v.Value)
-}
+func (v Value) Show() string { return v.Field.Show(v.Value) }
 
-// read gives a value as it is kept. Its error is a refusal for the setting.
-func (s Setting) read(value string) (string, error) {
-	kept, err := s.Normal(strings.TrimSpace(value))
-	var refused *refusal.Refusal
-	if err == nil || errors.As(err, &refused) {
-		return kept, err
-	}
-	return "", refusal.New(s.Key, fmt.Sprintf("%s can't be “%s”", s.Label, Shorten(value)), app.Capital(err.Error()))
-}
-
-// Of is a setting of a T: how its value is read from one, and how it is
-// kept.
+// Of is a setting of a T: how its value is read from one, and how it is kept,
+// with what must not be.
 type Of[T any] struct {
-	Setting
+	Field
 	Get func(T) string
 	Put func(ctx context.Context, t *app.Turn, id uuid.UUID, value string) error
 }
 
-// Completed fills in what most settings have in common: they are texts, and
-// what has choices takes one of them.
+// Completed fills in what most settings have in common.
 func Completed[T any](fields []Of[T]) []Of[T] {
 	for i := range fields {
-		f := &fields[i]
-		if f.Kind == "" {
-			f.Kind = TextField
-		}
-		if f.Normal == nil {
-			f.Normal = PersonField{Choices: f.Choices}.Pick
-		}
+		fields[i].complete()
 	}
 	return fields
 }
 
 // ValuesIn gives the settings of a thing with their values.
-func ValuesIn[T any](fields []Of[T], of T) []SettingValue {
-	values := make([]SettingValue, len(fields))
+func ValuesIn[T any](fields []Of[T], of T) []Value {
+	values := make([]Value, len(fields))
 	for i, f := range fields {
-		values[i] = SettingValue{f.Setting, f.Get(of)}
+		values[i] = f.In(of)
 	}
 	return values
 }
 
-// Changed finds a setting by its key and reads the value it is to have.
-func Changed[T any](fields []Of[T], of T, key, value string) (f Of[T], kept string, err error) {
+// In is the setting with its value in a thing.
+func (f Of[T]) In(of T) Value { return Value{Field: f.Field, Value: f.Get(of)} }
+
+// Find finds a setting by its key.
+func Find[T any](fields []Of[T], key string) (f Of[T], err error) {
 	i := slices.IndexFunc(fields, func(f Of[T]) bool { return f.Key == key })
 	if i < 0 {
-		return f, "", app.ErrNotFound
+		return f, app.ErrNotFound
 	}
-	kept, err = fields[i].read(value)
-	return fields[i], kept, err
+	return fields[i], nil
+}
+
+// Changed finds a setting by its key and reads the value it is to have.
+func Changed[T any](fields []Of[T], key, value string) (f Of[T], kept string, err error) {
+	if f, err = Find(fields, key); err != nil {
+		return f, "", err
+	}
+	kept, err = f.Normal(value)
+	return f, kept, err
 }
 
 // Differences reads what a row of a file gives for a thing that stands, or a
@@ -97,7 +129,7 @@ func Differences[T any](fields []Of[T], of T, stands bool, given map[string]stri
 		if text == "" || stands && text == f.Get(of) || slices.Contains(but, f.Key) {
 			continue
 		}
-		value, err := f.read(text)
+		value, err := f.Normal(text)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -105,9 +137,7 @@ func Differences[T any](fields []Of[T], of T, stands bool, given map[string]stri
 			continue
 		}
 		values[f.Key] = value
-		words = append(words,
-			fmt.Sprintf("%s: %s → %s", f.Label, OrNothing(SettingValue{f.Setting, f.Get(of)}.Show()),
-				SettingValue{f.Setting, value}.Show()))
+		words = append(words, fmt.Sprintf("%s: %s → %s", f.Label, OrNothing(f.Show(f.Get(of))), f.Show(value)))
 	}
 	return values, words, nil
 }

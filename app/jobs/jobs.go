@@ -60,7 +60,7 @@ type JobPage struct {
 	Today    when.Date
 
 	MaySeeWages bool // and change them
-	Fields      []field.SettingValue
+	Fields      []field.Value
 	Units       []store.Named
 	Sites       []store.Named
 	Classes     []store.Named // by code
@@ -168,6 +168,40 @@ func jobCodes(ctx context.Context, a *app.App, actor app.Actor, place *app.Compa
 	return err
 }
 
+// ReadSetting reads one setting of a job.
+func ReadSetting(ctx context.Context, a *app.App, actor app.Actor, job uuid.UUID, key string) (v field.Value, err error) {
+	if !actor.May("jobs.see") {
+		return v, app.ErrForbidden
+	}
+	j, err := store.GetJob(ctx, a.DB, job)
+	if store.NotFound(err) {
+		return v, app.ErrNotFound
+	} else if err != nil {
+		return v, err
+	}
+	fields, err := jobFields(ctx, a.DB)
+	if err != nil {
+		return v, err
+	}
+	f, err := field.Find(fields, key)
+	if err != nil {
+		return v, err
+	}
+	return f.In(j), nil
+}
+
+// CanClock counts who can clock to a job today.
+func CanClock(ctx context.Context, a *app.App, actor app.Actor, job uuid.UUID) (int, error) {
+	if !actor.May("jobs.see") {
+		return 0, app.ErrForbidden
+	}
+	place, err := a.Company(ctx)
+	if err != nil {
+		return 0, err
+	}
+	return store.CountOpenTo(ctx, a.DB, job, place.Today(a.Now()))
+}
+
 // jobField is one setting of a job.
 type jobField = field.Of[store.Job]
 
@@ -205,12 +239,12 @@ func jobFields(ctx context.Context, q store.Q) ([]jobField, error) {
 	}
 	none := field.Choice{Value: "", Label: "none"}
 	fields := []jobField{
-		{Setting: field.Setting{Key: "number", Label: "Number", Normal: textOf(1, 20)},
+		{Field: field.Field{Key: "number", Label: "Number", Required: true, Check: field.Text(20)},
 			Put: column("number"), Get: func(j store.Job) string { return j.Number }},
-		{Setting: field.Setting{Key: "name", Label: "Name", Normal: textOf(1, 120)},
+		{Field: field.Field{Key: "name", Label: "Name", Required: true, Check: field.Text(120)},
 			Put: column("name"), Get: func(j store.Job) string { return j.Name }},
-		{Setting: field.Setting{Key: "customer", Label: "Customer", Help: "Empty: the company's own work",
-			List: proposals, Normal: textOf(0, 120)},
+		{Field: field.Field{Key: "customer", Label: "Customer", Help: "Empty: the company's own work",
+			List: proposals, Check: field.Text(120)},
 			Get: func(j store.Job) string {
 				return j.Customer
 			}, Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
@@ -220,14 +254,14 @@ func jobFields(ctx context.Context, q store.Q) ([]jobField, error) {
 				}
 				return store.SetJob(ctx, t, job, "customer_id", idOrNull(id))
 			}},
-		{Setting: field.Setting{Key: "site", Label: "Site", Kind: field.ChoiceField,
+		{Field: field.Field{Key: "site", Label: "Site", Kind: field.ChoiceField,
 			Choices: append([]field.Choice{none}, field.NamesOf(sites)...)},
 			Get: func(j store.Job) string {
 				return j.Site
 			}, Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
 				return store.SetJob(ctx, t, job, "site_id", idOrNull(field.IdOf(sites, value)))
 			}},
-		{Setting: field.Setting{Key: "kind", Label: "Kind", Kind: field.ChoiceField,
+		{Field: field.Field{Key: "kind", Label: "Kind", Kind: field.ChoiceField,
 			Choices: append([]field.Choice{none}, field.NamesOf(kinds)...)},
 			Get: func(j store.Job) string {
 				return j.Kind
@@ -243,68 +277,48 @@ func jobFields(ctx context.Context, q store.Q) ([]jobField, error) {
 				}
 				return store.SetJob(ctx, t, job, "kind_id", idOrNull(field.IdOf(kinds, value)))
 			}},
-		{Setting: field.Setting{Key: "place",
+		{Field: field.Field{Key: "place",
 			Label: "Place on the map", Help: "Latitude, longitude and fence in metres; empty: that of the site",
-			Normal: orEmpty(placeValue)},
+			Check: placeValue},
 			Get: func(j store.Job) string {
 				return placeText(j.Lat, j.Lon, j.Fence)
 			}, Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
 				lat, lon, fence, _ := readPlaceText(value) // placeValue read it
 				return store.PutFence(ctx, t, job, lat, lon, fence)
 			}},
-		{Setting: field.Setting{Key: "tags",
+		{Field: field.Field{Key: "tags",
 			Label: "Tags needed", Help: "Apart by commas. Shown before somebody without them has a shift on it",
-			List: tagNames, Normal: neededTags},
+			List: tagNames, Check: neededTags},
 			Get: func(j store.Job) string {
 				return j.Tags
 			}, Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
 				return store.PutJobTags(ctx, t, job, field.SplitList(value))
 			}},
-		{Setting: field.Setting{Key: "state", Label: "State", Kind: field.ChoiceField,
+		{Field: field.Field{Key: "state", Label: "State", Kind: field.ChoiceField,
 			Choices: field.Choices("open", "open", "closed", "closed")},
 			Put: closeJob, Get: func(j store.Job) string { return j.State }},
-		{Setting: field.Setting{Key: "starts_on", Label: "From", Kind: field.DateField, Normal: orEmpty(field.Date)},
+		{Field: field.Field{Key: "starts_on", Label: "From", Kind: field.DateField, Check: field.Date},
 			Put: column("starts_on"), Get: func(j store.Job) string { return dateText(j.StartsOn) }},
-		{Setting: field.Setting{Key: "ends_on", Label: "To", Kind: field.DateField, Normal: orEmpty(field.Date)},
+		{Field: field.Field{Key: "ends_on", Label: "To", Kind: field.DateField, Check: field.Date},
 			Put: column("ends_on"), Get: func(j store.Job) string { return dateText(j.EndsOn) }},
-		{Setting: field.Setting{Key: "open_to_all", Label: "Who may clock to it", Kind: field.ChoiceField,
+		{Field: field.Field{Key: "open_to_all", Label: "Who may clock to it", Kind: field.ChoiceField,
 			Choices: field.Choices("yes", "everyone", "no", "only those listed")},
 			Put: flag("open_to_all"), Get: func(j store.Job) string { return field.Yes(j.OpenToAll) }},
-		{Setting: field.Setting{Key: "billable", Label: "Billable", Kind: field.ChoiceField, Choices: field.YesNo},
+		{Field: field.Field{Key: "billable", Label: "Billable", Kind: field.ChoiceField, Choices: field.YesNo},
 			Put: flag("billable"), Get: func(j store.Job) string { return field.Yes(j.Billable) }},
-		{Setting: field.Setting{Key: "bill_rate", Label: "Billed an hour", Kind: field.NumberField, Normal: orEmpty(field.RateValue)},
+		{Field: field.Field{Key: "bill_rate", Label: "Billed an hour", Kind: field.NumberField, Check: field.RateValue},
 			Put: column("bill_rate"), Get: func(j store.Job) string { return payroll.TrimRate(j.BillRate) }},
-		{Setting: field.Setting{Key: "budget", Label: "Budget, hours", Kind: field.NumberField, Normal: orEmpty(hoursValue)},
+		{Field: field.Field{Key: "budget", Label: "Budget, hours", Kind: field.NumberField, Check: hoursValue},
 			Get: func(j store.Job) string {
 				return hoursText(j.Budget)
 			}, Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
 				return store.SetJob(ctx, t, job, "budget_seconds", secondsOrNull(value))
 			}},
-		{Setting: field.Setting{Key: "public_work", Label: "Public work", Kind: field.ChoiceField, Choices: field.YesNo,
+		{Field: field.Field{Key: "public_work", Label: "Public work", Kind: field.ChoiceField, Choices: field.YesNo,
 			Help: "Prevailing wage: whoever clocks in chooses a classification"},
 			Put: flag("public_work"), Get: func(j store.Job) string { return field.Yes(j.PublicWork) }},
 	}
 	return field.Completed(fields), nil
-}
-
-// textOf reads a text of so many characters.
-func textOf(least, most int) func(string) (string, error) {
-	return func(v string) (string, error) {
-		if n := len([]rune(v)); n < least || n > most {
-			return "", fmt.Errorf("write %d to %d characters", least, most)
-		}
-		return v, nil
-	}
-}
-
-// orEmpty lets a value be left out.
-func orEmpty(f func(string) (string, error)) func(string) (string, error) {
-	return func(v string) (string, error) {
-		if v == "" {
-			return "", nil
-		}
-		return f(v)
-	}
 }
 
 func idOrNull(id uuid.UUID) any {
@@ -429,7 +443,7 @@ func (s SetJob) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	f, value, err := field.Changed(fields, j, s.Field, s.Value)
+	f, value, err := field.Changed(fields, s.Field, s.Value)
 	if err != nil || value == f.Get(j) {
 		return err
 	}

@@ -43,7 +43,8 @@ func TestSetJob(t *testing.T) {
 		}
 	}
 	for _, c := range []struct{ field, value, wrong string }{
-		{"number", "", "Number can't be"}, {"number", "2231", "There is a job 2231 already"}, {"budget", "a lot", "Budget, hours can't be"},
+		{"number", "", "Number is missing"},
+		{"number", "2231", "There is a job 2231 already"}, {"budget", "a lot", "Budget, hours can't be"},
 		{"site", "Atlantis", "Site can't be"}, {"starts_on", "soon", "From can't be"},
 	} {
 		if r := apptest.Refusal(t,

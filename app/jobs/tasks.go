@@ -97,28 +97,28 @@ func taskFields(ctx context.Context, q store.Q) ([]taskField, error) {
 	}
 	as := func(v string) any { return v }
 	fields := []taskField{
-		{Setting: field.Setting{Key: "task", Label: "Task", Normal: textOf(1, 120)},
+		{Field: field.Field{Key: "task", Label: "Task", Required: true, Check: field.Text(120)},
 			Put: column("name", as), Get: func(t store.Task) string { return t.Name }},
-		{Setting: field.Setting{Key: "cost_code", Label: "Cost code", List: proposals, Normal: func(v string) (string, error) {
+		{Field: field.Field{Key: "cost_code", Label: "Cost code", List: proposals, Check: func(v string) (string, error) {
 			if utf8.RuneCountInString(v) > 20 {
 				return "", fmt.Errorf("write at most 20 characters")
 			}
 			return v, payroll.KnownCostCode(codes, v)
 		}},
 			Put: column("cost_code", as), Get: func(t store.Task) string { return t.CostCode }},
-		{Setting: field.Setting{Key: "estimate", Label: "Estimate, hours", Kind: field.NumberField, Normal: orEmpty(hoursValue)},
+		{Field: field.Field{Key: "estimate", Label: "Estimate, hours", Kind: field.NumberField, Check: hoursValue},
 			Put: column("estimate_seconds", secondsOrNull), Get: func(t store.Task) string { return hoursText(t.Estimate) }},
-		{Setting: field.Setting{Key: "task_billable", Label: "Task billable", Kind: field.ChoiceField, Choices: field.YesNo},
+		{Field: field.Field{Key: "task_billable", Label: "Task billable", Kind: field.ChoiceField, Choices: field.YesNo},
 			Put: column("billable", func(v string) any {
 				return v == "yes"
 			}), Get: func(t store.Task) string { return field.Yes(t.Billable) }},
-		{Setting: field.Setting{Key: "class", Label: "Classification",
+		{Field: field.Field{Key: "class", Label: "Classification",
 			Kind: field.ChoiceField, Choices: append(field.Choices("", "none"), field.NamesOf(classes)...),
 			Help: "On public work it is chosen first at the clock"},
 			Put: column("class_id", func(v string) any {
 				return idOrNull(field.IdOf(classes, v))
 			}), Get: func(t store.Task) string { return t.Class }},
-		{Setting: field.Setting{Key: "task_state", Label: "Task state", Kind: field.ChoiceField,
+		{Field: field.Field{Key: "task_state", Label: "Task state", Kind: field.ChoiceField,
 			Choices: field.Choices("open", "open", "closed", "closed")},
 			Put: closeTask, Get: func(t store.Task) string { return t.State }},
 	}
@@ -126,7 +126,7 @@ func taskFields(ctx context.Context, q store.Q) ([]taskField, error) {
 }
 
 // TaskValues reads the settings of a task of a job, its name first.
-func TaskValues(ctx context.Context, a *app.App, actor app.Actor, job, task uuid.UUID) ([]field.SettingValue, error) {
+func TaskValues(ctx context.Context, a *app.App, actor app.Actor, job, task uuid.UUID) ([]field.Value, error) {
 	if !actor.May("jobs.see") {
 		return nil, app.ErrForbidden
 	}
@@ -175,7 +175,7 @@ func (s SetTask) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	f, value, err := field.Changed(fields, task, s.Field, s.Value)
+	f, value, err := field.Changed(fields, s.Field, s.Value)
 	if err != nil || value == f.Get(task) {
 		return err
 	}

@@ -53,7 +53,7 @@ func (p PutPeriodGroup) Do(ctx context.Context, t *app.Turn) error {
 	}
 	t.RecordSetting(uuid.Nil,
 		map[string]any{"field": "Group of pay periods " + g.Name,
-			"to": fmt.Sprintf("%s, from %s", (&field.PersonField{Choices: PeriodKinds, Kind: field.ChoiceField}).Show(g.Kind), g.Anchor)})
+			"to": fmt.Sprintf("%s, from %s", field.Field{Choices: PeriodKinds, Kind: field.ChoiceField}.Show(g.Kind), g.Anchor)})
 	return nil
 }
 

@@ -512,6 +512,9 @@ func (c CloseRun) Do(ctx context.Context, t *app.Turn) error {
 	if err := t.Proved("password"); err != nil {
 		return err
 	}
+	if closed, err := c.closed(ctx, t); err != nil || closed {
+		return err
+	}
 	period, err := openPeriod(ctx, t, t.Company, c.Group, t.Now)
 	if err != nil {
 		return err
@@ -549,6 +552,22 @@ func (c CloseRun) Do(ctx context.Context, t *app.Turn) error {
 	t.Record(store.Event{Act: c.Permission()}, c.ID,
 		map[string]any{"number": number, "from": period.From, "to": period.To, "gross": gross, "cards": len(payable)})
 	return nil
+}
+
+// closed says whether the run was closed by this very act before, whose answer
+// was lost on the way.
+func (c CloseRun) closed(ctx context.Context, t *app.Turn) (bool, error) {
+	r, err := store.GetRun(ctx, t, c.ID)
+	switch {
+	case store.NotFound(err):
+		return false, nil
+	case err != nil:
+		return false, fmt.Errorf("read the run: %w", err)
+	case r.ClosedBy != t.Actor.ID || r.Group != c.Group ||
+		c.Seen != r.From.String()+" "+r.Gross.StringFixed(int32(t.Company.CurrencyDecimals)):
+		return false, app.ErrConflict
+	}
+	return true, nil
 }
 
 // ClosedRun makes the rows of a run that is being closed: the run, the moves

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"encoding/csv"
+	"errors"
 	"strings"
 	"sync"
 	"testing"
@@ -12,6 +13,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/shopspring/decimal"
 
+	"manudex/app"
 	"manudex/app/apptest"
 	"manudex/app/company"
 	"manudex/app/hours"
@@ -122,6 +124,35 @@ func TestClosingTwiceAtOnce(t *testing.T) {
 	wg.Wait()
 	if n := dbtest.Get[int](t, w, `select count(*) from run`); n != before+1 {
 		t.Errorf("%d runs were closed", n-before)
+	}
+}
+
+// A closing whose answer was lost is sent again, and answered as it would have
+// been; another of the same id is not.
+func TestClosingSentTwice(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	w.Set(time.Date(2026, 11, 23, 15, 0, 0, 0, time.UTC))
+	sana := w.Person(t, "Sana Verity")
+	page, err := payroll.PayRun(ctx, w.App, sana, uuid.Nil)
+	apptest.Must(t, err)
+	act := payroll.CloseRun{ID: apptest.NewID(), Seen: page.Period.From.String() + " " + page.Total.Gross}
+	before := dbtest.Get[int](t, w, `select count(*) from run`)
+	apptest.Must(t, w.Do(ctx, sana, act))
+	apptest.Must(t, w.Do(ctx, sana, act))
+	if n := dbtest.Get[int](t, w, `select count(*) from run`); n != before+1 {
+		t.Errorf("%d runs were closed", n-before)
+	}
+	if n := dbtest.Get[int](t, w, `select count(*) from audit where about = $1`, act.ID); n != 1 {
+		t.Errorf("it is told of %d times", n)
+	}
+	other := act
+	other.Seen = page.Period.From.String() + " 1.00"
+	if err := w.Do(ctx, sana, other); !errors.Is(err, app.ErrConflict) {
+		t.Errorf("the same id with another sum: %v", err)
+	}
+	if err := w.Do(ctx, w.Person(t, "Orla Ebbwater"), act); !errors.Is(err, app.ErrConflict) {
+		t.Errorf("the same id by somebody else: %v", err)
 	}
 }
 

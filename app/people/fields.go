@@ -57,12 +57,9 @@ func ReadFields(ctx context.Context, q store.Q) (*PersonFields, error) {
 	for _, o := range own {
 		f.All = append(f.All, ownField(o))
 	}
+	f.All = field.CompletedPerson(f.All)
 	for i := range f.All {
-		one := &f.All[i]
-		if one.See == "" {
-			one.See = "people.see"
-		}
-		f.index[one.Key] = i
+		f.index[f.All[i].Key] = i
 	}
 	return f, nil
 }
@@ -107,127 +104,123 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 	}
 	yes := func(v string) any { return v == "yes" }
 	asIs := func(v string) any { return v }
-	text := func(most int) func(string) (string, error) {
-		return func(v string) (string, error) {
-			if len([]rune(v)) > most {
-				return "", fmt.Errorf("write at most %d characters", most)
-			}
-			return v, nil
-		}
-	}
 	fields := []field.PersonField{
-		{Key: "number", Label: "Number", Group: "Person", Required: true, Check: text(20), Put: person("number")},
-		{Key: "given_name", Self: true, Label: "Given name", Group: "Person", Required: true, Check: text(80), Put: person("given_name")},
-		{Key: "family_name", Self: true, Label: "Family name", Group: "Person", Required: true, Check: text(80),
-			Put: person("family_name")},
-		{Key: "email", Self: true, Label: "E-mail", Group: "Person", Help: "May be missing: a mobile or the number signs in too",
-			Check: field.Email, Put: person("email")},
-		{Key: "mobile", Self: true, Label: "Mobile", Group: "Person", Check: field.Mobile, Put: person("mobile")},
-		{Key: "level", Label: "Level", Group: "Person", Kind: field.ChoiceField,
-			Many: true, Choices: field.Choices("worker", "worker", "lead", "crew lead", "manager", "manager", "owner", "owner"),
-			Put: person("level")},
-		{Key: "language", Self: true, Label: "Language", Group: "Person", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField,
-			Many: true, Choices: field.Choices("en", "English", "es", "Spanish", "fr", "French", "pl", "Polish", "pt", "Portuguese", "vi",
-				"Vietnamese"), Put: person("language")},
-		{Key: "zone", Self: true, Label: "Zone", Group: "Person", Many: true, Help: "Empty: that of the site. Kept; nothing goes by it yet",
-			Check: field.ZoneName, Put: person("zone")},
-		{Key: "unit", Label: "Crew or department", Group: "Work", Kind: field.ChoiceField,
-			Many: true, Choices: field.NamesOf(f.Units),
-			Put: employment("unit_id", func(v string) any { return field.IdOf(f.Units, v) })},
-		{Key: "site", Label: "Site", Group: "Work", Kind: field.ChoiceField,
-			Many: true, Choices: field.NamesOf(f.Sites),
-			Put: func(ctx context.Context, t *app.Turn, puts []field.Put) error { return putSites(ctx, t, f.Sites, puts) }},
-		{Key: "leads", Label: "Leads", Group: "Work", Kind: field.SetField, Choices: field.NamesOf(f.Units),
-			Help: "Crews and departments, apart by commas",
-			Put:  members("unit_lead", "person_id", "unit_id", false, func(v string) []uuid.UUID { return field.IdsOf(f.Units, v) })},
-		{Key: "title", Self: true, Label: "Title", Group: "Work", Many: true, Check: text(80), Put: employment("title", asIs)},
-		{Key: "classes", Label: "Classifications", Group: "Work", Kind: field.SetField,
-			Many: true, Choices: field.NamesOf(classes),
-			Put: members("employment_class", "employment_id", "class_id", true, func(v string) []uuid.UUID {
+		{Field: field.Field{Key: "number", Label: "Number", Group: "Person", Required: true, Check: field.Text(20)},
+			Identity: true, Put: person("number")},
+		{Field: field.Field{Key: "given_name", Label: "Given name", Group: "Person", Required: true, Check: field.Text(80)},
+			Self: true, Put: person("given_name")},
+		{Field: field.Field{Key: "family_name", Label: "Family name", Group: "Person", Required: true, Check: field.Text(80)},
+			Self: true, Put: person("family_name")},
+		{Field: field.Field{Key: "email", Label: "E-mail", Group: "Person", Help: "May be missing: a mobile or the number signs in too",
+			Check: field.Email},
+			Identity: true, Self: true, Put: person("email")},
+		{Field: field.Field{Key: "mobile", Label: "Mobile", Group: "Person", Check: field.Mobile},
+			Identity: true, Self: true, Put: person("mobile")},
+		{Field: field.Field{Key: "level", Label: "Level", Group: "Person", Kind: field.ChoiceField,
+			Choices: field.Choices("worker", "worker", "lead", "crew lead", "manager", "manager", "owner", "owner")},
+			May: levelUpTo, Identity: true, Selfish: "their own level", Many: true, Put: person("level")},
+		{Field: field.Field{Key: "language", Label: "Language", Group: "Person", Help: "Kept; nothing goes by it yet",
+			Kind: field.ChoiceField, Choices: field.Choices("en", "English", "es", "Spanish", "fr", "French", "pl", "Polish", "pt",
+				"Portuguese", "vi",
+				"Vietnamese")},
+			Self: true, Many: true, Put: person("language")},
+		{Field: field.Field{Key: "zone", Label: "Zone", Group: "Person", Help: "Empty: that of the site. Kept; nothing goes by it yet",
+			Check: field.ZoneName},
+			Self: true, Many: true, Put: person("zone")},
+		{Field: field.Field{Key: "unit", Label: "Crew or department", Group: "Work", Kind: field.ChoiceField,
+			Choices: field.NamesOf(f.Units)},
+			May: f.unitWithin, Many: true, Put: employment("unit_id", func(v string) any { return field.IdOf(f.Units, v) })},
+		{Field: field.Field{Key: "site", Label: "Site", Group: "Work", Kind: field.ChoiceField, Choices: field.NamesOf(f.Sites)},
+			Many: true, Put: func(ctx context.Context, t *app.Turn, puts []field.Put) error { return putSites(ctx, t, f.Sites, puts) }},
+		{Field: field.Field{Key: "leads", Label: "Leads", Group: "Work", Kind: field.SetField, Choices: field.NamesOf(f.Units),
+			Help: "Crews and departments, apart by commas"},
+			May: f.unitsWithin, OfPerson: true, Put: members("unit_lead", "person_id", "unit_id", false,
+				func(v string) []uuid.UUID { return field.IdsOf(f.Units, v) })},
+		{Field: field.Field{Key: "title", Label: "Title", Group: "Work", Check: field.Text(80)},
+			Self: true, Many: true, Put: employment("title", asIs)},
+		{Field: field.Field{Key: "classes", Label: "Classifications", Group: "Work", Kind: field.SetField, Choices: field.NamesOf(classes)},
+			Many: true, Put: members("employment_class", "employment_id", "class_id", true, func(v string) []uuid.UUID {
 				return field.IdsOf(classes, v)
 			})},
-		{Key: "jobs", Label: "Jobs", Group: "Work", Kind: field.SetField, Many: true,
-			Choices: append(field.Choices("any", "any job"), field.NamesOf(jobs)...),
-			Help:    "Numbers apart by commas, or any",
-			Put: func(ctx context.Context, t *app.Turn, puts []field.Put) error {
+		{Field: field.Field{Key: "jobs", Label: "Jobs", Group: "Work", Kind: field.SetField,
+			Choices: append(field.Choices("any", "any job"), field.NamesOf(jobs)...), Help: "Numbers apart by commas, or any"},
+			Many: true, Put: func(ctx context.Context, t *app.Turn, puts []field.Put) error {
 				if err := employment("every_job", func(v string) any { return v == "any" })(ctx, t, puts); err != nil {
 					return err
 				}
 				ids := func(v string) []uuid.UUID { return field.IdsOf(jobs, v) }
 				return members("employment_job", "employment_id", "job_id", true, ids)(ctx, t, puts)
 			}},
-		{Key: "starts_on", Label: "Hired", Group: "Work", Kind: field.DateField, Required: true, Check: field.Date, Put: putHired},
-		{Key: "ends_on", Label: "Last day", Group: "Work", Kind: field.DateField, Fixed: true, Check: field.Date},
-		{Key: "subcontractor", Label: "Subcontractor", Group: "Pay", Kind: field.ChoiceField, Choices: field.YesNo,
-			Many: true, Dated: true, Terms: true,
-			Help: "Clocks and is costed to jobs, and is in no pay run", Put: term(store.TermSubcontractor, yes)},
-		{Key: "paid_by", Label: "Paid by", Group: "Pay", Kind: field.ChoiceField, Many: true, Dated: true, Terms: true,
-			Choices: field.Choices("hour", "the hour", "salary", "salary"), Put: term(store.TermHourly, func(v string) any {
+		{Field: field.Field{Key: "starts_on", Label: "Hired", Group: "Work", Kind: field.DateField, Required: true, Check: field.Date},
+			Put: putHired},
+		{Field: field.Field{Key: "ends_on", Label: "Last day", Group: "Work", Kind: field.DateField, Check: field.Date},
+			Fixed: true},
+		{Field: field.Field{Key: "subcontractor", Label: "Subcontractor", Group: "Pay", Kind: field.ChoiceField, Choices: field.YesNo,
+			Help: "Clocks and is costed to jobs, and is in no pay run"},
+			Many: true, Dated: true, Terms: true, Put: term(store.TermSubcontractor, yes)},
+		{Field: field.Field{Key: "paid_by", Label: "Paid by", Group: "Pay", Kind: field.ChoiceField,
+			Choices: field.Choices("hour", "the hour", "salary", "salary")},
+			Many: true, Dated: true, Terms: true, Put: term(store.TermHourly, func(v string) any {
 				return v == "hour"
 			})},
-		{Key: "rate", Label: "Rate an hour", Group: "Pay", Kind: field.NumberField, Dated: true, Many: true,
-			See: "rates.see", Check: field.RateValue,
+		{Field: field.Field{Key: "rate", Label: "Rate an hour", Group: "Pay", Kind: field.NumberField, Check: field.RateValue},
+			Selfish: "their own pay", Dated: true, Many: true, See: "rates.see",
 			Put: func(ctx context.Context, t *app.Turn, puts []field.Put) error {
 				return store.PutRates(ctx, t, datedOf(puts)...)
 			}},
-		{Key: "pattern", Label: "Working pattern", Group: "Pay", Kind: field.PatternField, Dated: true, Many: true,
-			Help: "Hours from Sunday to Saturday, such as 0 8 8 8 8 8 0", Check: field.PatternValue,
-			Put: putPatterns},
-		{Key: "period_group", Label: "Pay periods", Group: "Pay", Kind: field.ChoiceField, Many: true, Dated: true,
-			Terms: true, Choices: periods,
-			Put: term(store.TermPeriodGroup, asIs)},
-		{Key: "coding", Label: "An account is", Group: "Pay", Kind: field.ChoiceField,
-			Many: true, Choices: field.Choices("required", "required", "optional", "optional", "absent", "absent"),
-			Put: employment("coding", asIs)},
-		{Key: "account", Label: "Account", Group: "Pay", See: "people.change",
-			Many: true, Help: "To which payroll books the hours; of a new person that of the crew", Check: text(60),
-			Put: employment("account", asIs)},
-		{Key: "leave_policy", Label: "Leave policy", Group: "Pay", Help: "Kept; nothing goes by it yet", Many: true, Check: text(60),
-			Put: employment("leave_policy", asIs)},
-		{Key: "reporting", Label: "Hours", Group: "Clock", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField, Many: true,
-			Choices: field.Choices("every_hour",
-				"every hour is reported", "pattern", "the pattern is paid unless something else is reported"),
-			Put: employment("reporting", asIs)},
-		{Key: "own_edits", Label: "Changes own hours", Group: "Clock", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField,
-			Many: true, Choices: field.Choices("at_once", "at once, until signed", "request", "as a request", "lead",
-				"only through the lead"), Put: employment("own_edits", asIs)},
-		{Key: "clock_points", Label: "Clock points", Group: "Clock", Kind: field.SetField, Many: true, Choices: field.ClockPoints,
-			Put: employment("clock_points", asIs)},
-		{Key: "location", Label: "Location", Group: "Clock", Kind: field.ChoiceField, Many: true, Choices: field.Locations,
-			Put: employment("location", asIs)},
-		{Key: "location_required", Label: "A punch needs a location", Group: "Clock", Kind: field.ChoiceField, Choices: field.YesNo,
+		{Field: field.Field{Key: "pattern", Label: "Working pattern", Group: "Pay", Kind: field.PatternField,
+			Help: "Hours from Sunday to Saturday, such as 0 8 8 8 8 8 0", Check: field.PatternValue},
+			Dated: true, Many: true, Put: putPatterns},
+		{Field: field.Field{Key: "period_group", Label: "Pay periods", Group: "Pay", Kind: field.ChoiceField, Choices: periods},
+			Many: true, Dated: true, Terms: true, Put: term(store.TermPeriodGroup, asIs)},
+		{Field: field.Field{Key: "coding", Label: "An account is", Group: "Pay", Kind: field.ChoiceField,
+			Choices: field.Choices("required", "required", "optional", "optional", "absent", "absent")},
+			Many: true, Put: employment("coding", asIs)},
+		{Field: field.Field{Key: "account", Label: "Account", Group: "Pay",
+			Help: "To which payroll books the hours; of a new person that of the crew", Check: field.Text(60)},
+			See: "people.change", Many: true, Put: employment("account", asIs)},
+		{Field: field.Field{Key: "leave_policy", Label: "Leave policy", Group: "Pay", Help: "Kept; nothing goes by it yet",
+			Check: field.Text(60)},
+			Many: true, Put: employment("leave_policy", asIs)},
+		{Field: field.Field{Key: "reporting", Label: "Hours", Group: "Clock", Help: "Kept; nothing goes by it yet",
+			Kind: field.ChoiceField, Choices: field.Choices("every_hour",
+				"every hour is reported", "pattern", "the pattern is paid unless something else is reported")},
+			Many: true, Put: employment("reporting", asIs)},
+		{Field: field.Field{Key: "own_edits", Label: "Changes own hours", Group: "Clock", Help: "Kept; nothing goes by it yet",
+			Kind: field.ChoiceField, Choices: field.Choices("at_once", "at once, until signed", "request", "as a request", "lead",
+				"only through the lead")},
+			Many: true, Put: employment("own_edits", asIs)},
+		{Field: field.Field{Key: "clock_points", Label: "Clock points", Group: "Clock", Kind: field.SetField, Choices: field.ClockPoints},
+			Many: true, Put: employment("clock_points", asIs)},
+		{Field: field.Field{Key: "location", Label: "Location", Group: "Clock", Kind: field.ChoiceField, Choices: field.Locations},
+			Many: true, Put: employment("location", asIs)},
+		{Field: field.Field{Key: "location_required", Label: "A punch needs a location", Group: "Clock", Kind: field.ChoiceField,
+			Choices: field.YesNo},
 			Many: true, Put: employment("location_required", yes)},
-		{Key: "pin", Label: "PIN", Group: "Clock", Kind: field.ChoiceField, Choices: field.Choices("yes", "set", "no", "not set"),
+		{Field: field.Field{Key: "pin", Label: "PIN", Group: "Clock", Kind: field.ChoiceField,
+			Choices: field.Choices("yes", "set", "no", "not set")},
 			Fixed: true},
-		{Key: "badges", Label: "Badges", Group: "Clock", See: "people.change",
-			Help: "Card numbers, apart by commas", Check: field.Badges,
-			Put: func(ctx context.Context, t *app.Turn, puts []field.Put) error {
+		{Field: field.Field{Key: "badges", Label: "Badges", Group: "Clock", Help: "Card numbers, apart by commas", Check: field.Badges},
+			OfPerson: true, See: "people.change", Put: func(ctx context.Context, t *app.Turn, puts []field.Put) error {
 				return store.PutBadges(ctx, t, byPerson(puts, field.SplitList))
 			}},
-		{Key: "tags", Label: "Tags", Group: "Company", Many: true,
-			Help: "Such as: First aid until 2027-03-31, Work at height", Check: field.Tags,
-			Put: func(ctx context.Context, t *app.Turn, puts []field.Put) error {
+		{Field: field.Field{Key: "tags", Label: "Tags", Group: "Company", Help: "Such as: First aid until 2027-03-31, Work at height",
+			Check: field.Tags},
+			Many: true, Put: func(ctx context.Context, t *app.Turn, puts []field.Put) error {
 				return store.PutTags(ctx, t, byPerson(puts, field.ParseTags))
 			}},
-		{Key: "in_reports", Label: "In reports", Group: "Company", Help: "Kept; nothing goes by it yet", Kind: field.ChoiceField,
-			Choices: field.YesNo, Many: true, Put: employment("in_reports", yes)},
-		{Key: "signs_in", Label: "Signs in", Group: "Company", Kind: field.ChoiceField, Choices: field.YesNo, Fixed: true},
-		{Key: "state", Label: "State", Group: "Company", Kind: field.ChoiceField,
-			Fixed: true, Choices: field.Choices("here", "works here", "coming", "still to come", "leaving", "is leaving", "ended", "left")},
-		{Key: "added", Label: "Added", Group: "Company", Kind: field.DateField, Fixed: true},
-		{Key: "last_seen", Label: "Last seen", Group: "Company", Kind: field.DateField, Fixed: true},
-	}
-	for i := range fields {
-		one := &fields[i]
-		if one.Kind == "" {
-			one.Kind = field.TextField
-		}
-		if one.Check == nil {
-			one.Check = one.Pick
-			if one.Kind == field.SetField {
-				one.Check = one.PickSome
-			}
-		}
+		{Field: field.Field{Key: "in_reports", Label: "In reports", Group: "Company", Help: "Kept; nothing goes by it yet",
+			Kind: field.ChoiceField, Choices: field.YesNo},
+			Many: true, Put: employment("in_reports", yes)},
+		{Field: field.Field{Key: "signs_in", Label: "Signs in", Group: "Company", Kind: field.ChoiceField, Choices: field.YesNo},
+			Fixed: true},
+		{Field: field.Field{Key: "state", Label: "State", Group: "Company", Kind: field.ChoiceField,
+			Choices: field.Choices("here", "works here", "coming", "still to come", "leaving", "is leaving", "ended", "left")},
+			Fixed: true},
+		{Field: field.Field{Key: "added", Label: "Added", Group: "Company", Kind: field.DateField},
+			Fixed: true},
+		{Field: field.Field{Key: "last_seen", Label: "Last seen", Group: "Company", Kind: field.DateField},
+			Fixed: true},
 	}
 	return fields
 }
@@ -314,7 +307,7 @@ func putHired(ctx context.Context, t *app.Turn, puts []field.Put) error {
 }
 
 func ownField(o store.OwnField) field.PersonField {
-	f := field.PersonField{Key: o.ID.String(), Label: o.Name, Group: "Company", Kind: field.FieldKind(o.Kind),
+	f := field.PersonField{Field: field.Field{Key: o.ID.String(), Label: o.Name, Group: "Company", Kind: field.FieldKind(o.Kind)},
 		Many: true, Own: true, Self: true}
 	switch o.Kind {
 	case "date":

@@ -139,8 +139,10 @@ func (j *judge) takeNew(r *bringin.ImportRow, number string) error {
 		}
 	}
 	for key, value := range r.Values {
-		if err := mayGive(j.actor, j.fields, store.Sheet{}, "people.import", key, value); err != nil {
-			return err
+		if f := j.fields.Get(key); f != nil {
+			if err := f.Gives(j.actor, "people.import", store.Sheet{}, value); err != nil {
+				return err
+			}
 		}
 	}
 	r.State, r.What = bringin.RowNew, r.Values["unit"]

@@ -157,16 +157,16 @@ func planned(actor app.Actor, fields *PersonFields, s store.Sheet, key, value st
 		return "", refusal.New(key, s.Name()+" is of a higher level than you", "Ask an owner")
 	case s.Person == actor.ID && !f.Self:
 		return "", ofOneself(f)
-	case slices.Contains(identityKeys, key) && s.Person != actor.ID && !app.Above(actor, s):
+	case f.Identity && s.Person != actor.ID && !app.Above(actor, s):
 		return "", app.NotAbove(key, s)
-	case s.Employment == uuid.Nil && f.Group != "Person" && f.Group != "Company" && key != "leads" && key != "badges":
+	case s.Employment == uuid.Nil && !f.OfPerson:
 		return "", refusal.New(key, s.Name()+" doesn't clock in", "This setting is for those who do")
 	}
 	kept, err := f.Normal(value)
 	if err != nil {
 		return "", err
 	}
-	if err := mayGive(actor, fields, s, "people.change", key, kept); err != nil {
+	if err := f.Gives(actor, "people.change", s, kept); err != nil {
 		return "", err
 	}
 	if err := notPaidYet(f, s, from, paidUpTo); err != nil {
@@ -333,7 +333,7 @@ var newPersonKeys = []string{"number", "given_name", "family_name", "unit", "sit
 // no change is recorded.
 func firstValue(ctx context.Context, t *app.Turn, fields *PersonFields, f *field.PersonField, s store.Sheet,
 	value string, from when.Date) error {
-	if err := mayGive(t.Actor, fields, s, t.Act, f.Key, value); err != nil {
+	if err := f.Gives(t.Actor, t.Act, s, value); err != nil {
 		return err
 	}
 	if !t.Actor.Reaches(f.See, s.Person, s.Unit) {

@@ -600,7 +600,7 @@ func TestSecondPosition(t *testing.T) {
 // A pattern is shown for entering as short as it is: whole hours as such. It
 // reads back as the same pattern.
 func TestPatternIsEnteredShort(t *testing.T) {
-	f := field.PersonField{Kind: field.PatternField}
+	f := field.Field{Kind: field.PatternField}
 	for kept, want := range map[string]string{"0 28800 28800 28800 28800 28800 0": "0 8 8 8 8 8 0",
 		"0 27000 0 3660 0 0 0": "0 7:30 0 1:01 0 0 0", "": ""} {
 		if got := f.Enter(kept); got != want {

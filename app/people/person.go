@@ -8,6 +8,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/field"
 	"manudex/app/hours"
 	"manudex/app/payroll"
 	"manudex/core/pay"
@@ -35,6 +36,41 @@ type PersonPage struct {
 	Shifts      []store.Shift       // planned after today
 	OwnCodes    []payroll.CodeValue // pay codes that the person names
 	Lacking     []store.LackingTag
+}
+
+// Setting is one setting of a person in one position.
+type Setting struct {
+	Field *field.PersonField
+	Sheet store.Sheet
+	Today when.Date
+}
+
+// ReadSetting reads the setting that an act changed, or would have.
+func ReadSetting(ctx context.Context, a *app.App, actor app.Actor, act SetPerson) (s Setting, err error) {
+	place, err := a.Company(ctx)
+	if err != nil {
+		return s, err
+	}
+	fields, err := ReadFields(ctx, a.DB)
+	if err != nil {
+		return s, err
+	}
+	s.Field, s.Today = fields.Get(act.Field), place.Today(a.Now())
+	sheets, _, err := store.Sheets(ctx, a.DB, s.Today, store.SheetFilter{Person: act.Person, State: "any"}, 0, -1)
+	if err != nil {
+		return s, err
+	}
+	if s.Field == nil || !mayOnAny(actor, "people.see", sheets) {
+		return s, app.ErrNotFound
+	}
+	hideSheets(actor, fields, sheets)
+	s.Sheet = sheets[0]
+	for _, other := range sheets {
+		if other.Employment == act.Employment {
+			s.Sheet = other
+		}
+	}
+	return s, nil
 }
 
 // ReadPersonPage reads a person the actor may see.

@@ -1,6 +1,7 @@
 package people
 
 import (
+	"cmp"
 	"context"
 	"slices"
 	"time"
@@ -17,9 +18,6 @@ import (
 // nobody upwards, nobody beyond their own reach, nobody themselves. What makes
 // somebody who they are to the sign-in (level, e-mail, mobile, number, PIN, a
 // link) takes a level above theirs: else one could become one's equal.
-
-// identityKeys are the settings by which a person is known to the sign-in.
-var identityKeys = []string{"level", "email", "mobile", "number"}
 
 // beyond refuses crews and departments that a permission doesn't reach.
 func beyond(actor app.Actor, permission, key string, units []store.Named, names []string) error {
@@ -43,32 +41,27 @@ func changedOf(before, after string) []string {
 	return found
 }
 
-// mayGive refuses a value that the actor may not give a person: a level above
-// their own, or crews beyond their reach to lead or be in. permission is the
-// one by which they give it.
-func mayGive(actor app.Actor, fields *PersonFields, s store.Sheet, permission, key, value string) error {
-	switch key {
-	case "level":
-		if app.RankOf(value) > app.RankOf(actor.Level) {
-			return refusal.New(key, "Nobody gives a higher level than their own", "Ask an owner")
-		}
-	case "leads":
-		return beyond(actor, permission, key, fields.Units, changedOf(s.Values[key], value))
-	case "unit":
-		return beyond(actor, permission, key, fields.Units, []string{value})
+// levelUpTo refuses a level above the giver's own.
+func levelUpTo(actor app.Actor, _ string, _ store.Sheet, value string) error {
+	if app.RankOf(value) > app.RankOf(actor.Level) {
+		return refusal.New("level", "Nobody gives a higher level than their own", "Ask an owner")
 	}
 	return nil
 }
 
+// unitsWithin refuses crews to lead that are beyond the giver's reach.
+func (f *PersonFields) unitsWithin(actor app.Actor, permission string, s store.Sheet, value string) error {
+	return beyond(actor, permission, "leads", f.Units, changedOf(s.Values["leads"], value))
+}
+
+// unitWithin refuses a crew to be in that is.
+func (f *PersonFields) unitWithin(actor app.Actor, permission string, _ store.Sheet, value string) error {
+	return beyond(actor, permission, "unit", f.Units, []string{value})
+}
+
 // ofOneself refuses a change of one's own: of pay, hours, reach or standing.
 func ofOneself(f *field.PersonField) error {
-	switch f.Key {
-	case "level":
-		return refusal.New(f.Key, "Nobody changes their own level", "Ask another manager or an owner")
-	case "rate":
-		return refusal.New(f.Key, "Nobody changes their own pay", "Ask another manager or an owner")
-	}
-	return refusal.New(f.Key, "Nobody changes this of themselves", "Ask another manager or an owner")
+	return refusal.New(f.Key, "Nobody changes "+cmp.Or(f.Selfish, "this of themselves"), "Ask another manager or an owner")
 }
 
 // lowered is how long whoever was lowered keeps others from signing in for
