@@ -28,6 +28,9 @@ type Import struct {
 	Summary   string // what it did, once it is in
 }
 
+// In says whether the file has been brought in.
+func (i Import) Applied() bool { return i.AppliedAt != nil }
+
 // InsertImport keeps a file. Files that the same person left lying go: they
 // hold people's data. One that is being brought in stays.
 func InsertImport(ctx context.Context, q Q, im Import) error {

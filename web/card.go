@@ -1,10 +1,8 @@
 package web
 
 import (
-	"fmt"
 	"html/template"
 	"net/http"
-	"strings"
 	"time"
 
 	"github.com/go-chi/chi/v5"
@@ -12,12 +10,12 @@ import (
 
 	"manudex/app"
 	"manudex/app/hours"
-	"manudex/core/card"
 	"manudex/core/clock"
 	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 	"manudex/web/draw"
+	"manudex/web/words"
 )
 
 type cardView struct {
@@ -32,13 +30,28 @@ type cardView struct {
 	Stints             []stintRow
 	Marks              []punchRow
 	Acts               []actRow
+	Noted              []noteRow
 }
 
 type punchRow struct{ Claimed, Device, Received, What, From string }
 
 type actRow struct {
-	MadeAt time.Time
-	Words  string
+	At    words.Local
+	Words string
+}
+
+// noteRow is a note with when it was made, where the card is.
+type noteRow struct {
+	store.Note
+	At words.Local
+}
+
+func noteRows(notes []store.Note, loc *time.Location) []noteRow {
+	rows := make([]noteRow, len(notes))
+	for i, n := range notes {
+		rows[i] = noteRow{n, words.At(n.MadeAt, loc)}
+	}
+	return rows
 }
 
 // cardRef reads the card in an address; a malformed one is not found.
@@ -68,18 +81,19 @@ func (s *Server) cardPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := cardView{CardPage: p, Base: cardHref(p.Row), StateWord: stateWords(p.Row, place.SignRequired),
-		FlagWords: flagWords(p.Row.Flags, p.Row.Loc),
+	v := cardView{CardPage: p, Base: cardHref(p.Row), StateWord: words.State(p.Row, place.SignRequired),
+		FlagWords: words.Flags(p.Row.Flags, p.Row.Loc),
 		WorkedNow: p.Row.Live(p.Now, p.Limits), Stints: stintRows(p.Row, p.Now)}
 	v.OverNow, v.OverIs, v.EndID = v.WorkedNow-p.Row.Due(), dayOver(p.Row, p.Now), newID().String()
+	v.Noted = noteRows(p.Notes, p.Row.Loc)
 	v.Record, v.Where = template.HTML(record(p)), cardMap(p)
 	for _, punch := range p.Punches {
 		v.Marks = append(v.Marks,
-			punchRow{clockWords(punch.Claimed, p.Row.Loc), clockWords(punch.Device, p.Row.Loc), clockWords(punch.Received, p.Row.Loc),
-				punchWords(punch, p.Names), pointWords(punch)})
+			punchRow{words.Clock(punch.Claimed, p.Row.Loc), words.Clock(punch.Device, p.Row.Loc), words.Clock(punch.Received, p.Row.Loc),
+				words.Punch(punch, p.Names), words.Point(punch)})
 	}
 	for _, a := range p.Acts {
-		v.Acts = append(v.Acts, actRow{a.MadeAt, moveWords(a)})
+		v.Acts = append(v.Acts, actRow{words.At(a.MadeAt, p.Row.Loc), words.Move(a)})
 	}
 	v.frameView = s.frame(r, p.Row.Name(), "timecards", p.Around)
 	v.Whose = p.Row.Person.String()
@@ -146,7 +160,7 @@ func record(p *hours.CardPage) []byte {
 		}
 		marks = append(marks, mark)
 	}
-	return draw.Record(nil, axis, blocks(p.Row, p.Now), marks, "The record of this card: "+plural(len(marks), "punch", "punches"))
+	return draw.Record(nil, axis, blocks(p.Row, p.Now), marks, "The record of this card: "+words.Plural(len(marks), "punch", "punches"))
 }
 
 func shortAct(a clock.Act, kind clock.Kind) string {
@@ -157,46 +171,6 @@ func shortAct(a clock.Act, kind clock.Kind) string {
 		return "back"
 	}
 	return string(a)
-}
-
-func punchWords(p store.Punch, names map[uuid.UUID]string) string {
-	switch p.Act {
-	case clock.In:
-		return "in, " + names[p.On.Job]
-	case clock.Switch:
-		return "switch to " + names[p.On.Job]
-	case clock.BreakStart:
-		return string(p.Break) + " started"
-	case clock.BreakEnd:
-		return "back from break"
-	}
-	return "out"
-}
-
-func pointWords(p store.Punch) string {
-	words := map[clock.Point]string{clock.OwnPhone: "own phone", clock.Browser: "browser", clock.HandEntry: "hand entry",
-		clock.DelayQueue: "phone, sent later"}[p.Point]
-	switch {
-	case p.OffSite >= 1000:
-		words += fmt.Sprintf(", %.1f km off site", p.OffSite/1000)
-	case p.OffSite > 0:
-		words += fmt.Sprintf(", %.0f m off site", p.OffSite)
-	}
-	if p.Ahead {
-		words += ", its clock was ahead"
-	}
-	return words
-}
-
-func moveWords(a store.CardAct) string {
-	words := map[card.Move]string{card.Sign: "signed", card.SendBack: "sent back", card.Approve: "approved",
-		card.TakeBack: "approval taken back",
-		card.Pay:      "paid by closing the run", card.Reopen: "opened again", card.Adjust: "to be adjusted in the next run"}[a.Move]
-	words += ", " + a.ByName
-	if a.Reason != "" {
-		words += ": " + strings.TrimSuffix(a.Reason, ".")
-	}
-	return words
 }
 
 // onCard does an act on the card of an address and goes back.

@@ -19,6 +19,7 @@ import (
 	"manudex/core/when"
 	"manudex/store"
 	"manudex/web/draw"
+	"manudex/web/words"
 )
 
 // claimTime keeps what somebody says of their own hours, for somebody else to
@@ -61,6 +62,7 @@ type clockView struct {
 	PunchID, NoteID, ClaimID   string
 	ClaimAt                    string // proposed: the end of the shift
 	ClaimWords                 []string
+	Noted                      []noteRow
 	Now                        string // the server's, for the device to count on from
 	Refusal                    *refusal.Refusal
 	Typed                      bool // the picker keeps what was chosen
@@ -105,6 +107,7 @@ func (s *Server) showClock(w http.ResponseWriter, r *http.Request, status int, f
 	v := clockView{ClockPage: p, PunchID: newID().String(), NoteID: newID().String(), ClaimID: newID().String(),
 		Now: p.Now.UTC().Format(time.RFC3339Nano), Unplaced: p.Person.Employment == nil,
 		Refusal: form.refused, Typed: form.choice != "", NoteTyped: form.note, NoteRefused: form.note != "" && form.refused != nil}
+	v.Noted = noteRows(p.Notes, p.Loc)
 	if !v.Unplaced {
 		v.state(p)
 		v.hours(p)
@@ -117,7 +120,7 @@ func (s *Server) showClock(w http.ResponseWriter, r *http.Request, status int, f
 		}
 		v.Choices = choiceViews(p.Choices, p.Classes, p.LastOn, form)
 		for _, c := range p.ToSign {
-			v.ToSign = append(v.ToSign, signView{c, flagWords(c.FlagsAt(p.Now, p.Limits), p.Loc)})
+			v.ToSign = append(v.ToSign, signView{c, words.Flags(c.FlagsAt(p.Now, p.Limits), p.Loc)})
 		}
 	}
 	p.Around.Picked = when.Period{From: p.Around.Today, To: p.Around.Today}

@@ -12,6 +12,7 @@ import (
 	"manudex/app/payroll"
 	"manudex/core/pay"
 	"manudex/core/when"
+	"manudex/web/words"
 )
 
 type codesView struct {
@@ -35,13 +36,6 @@ type namedCode struct {
 	Whose, Pays, Code, From, Href string
 }
 
-// ownerWords says who can name a pay code.
-var ownerWords = map[pay.Owner]string{pay.ByClassification: "work classification", pay.ByJob: "job", pay.ByJobKind: "kind of job",
-	pay.ByPerson: "person", pay.ByCompany: "company"}
-
-var payWords = map[string]string{"regular": "regular hours", "overtime": "overtime", "double": "double time",
-	"salary": "salary", "leave": "leave"}
-
 func (s *Server) codesPage(w http.ResponseWriter, r *http.Request) error {
 	p, err := payroll.ReadCodesPage(r.Context(), s.app, visitOf(r).actor)
 	if err != nil {
@@ -49,10 +43,10 @@ func (s *Server) codesPage(w http.ResponseWriter, r *http.Request) error {
 	}
 	v := codesView{CodesPage: p, NewID: newID().String(), Settings: codeSettings(p.Company, "/setup/codes", p.First, p.MayChange)}
 	for i, o := range p.Order {
-		v.Order = append(v.Order, orderRow{o, ownerWords[o], i})
+		v.Order = append(v.Order, orderRow{o, words.Owners[o], i})
 	}
 	for _, c := range p.Named {
-		n := namedCode{Whose: ownerWords[pay.Owner(c.Kind)] + " " + c.Label, Pays: payWords[c.Pays], Code: c.Code,
+		n := namedCode{Whose: words.Owners[pay.Owner(c.Kind)] + " " + c.Label, Pays: words.Pays[c.Pays], Code: c.Code,
 			From: c.StartsOn.Format("2 Jan 2006")}
 		switch pay.Owner(c.Kind) {
 		case pay.ByJob:
@@ -63,7 +57,7 @@ func (s *Server) codesPage(w http.ResponseWriter, r *http.Request) error {
 		v.Named = append(v.Named, n)
 	}
 	for _, c := range p.Coming {
-		v.Coming = append(v.Coming, namedCode{Pays: payWords[c.Pays], Code: c.Code, From: c.StartsOn.Format("2 Jan 2006")})
+		v.Coming = append(v.Coming, namedCode{Pays: words.Pays[c.Pays], Code: c.Code, From: c.StartsOn.Format("2 Jan 2006")})
 	}
 	for _, c := range p.Company {
 		v.Pays = append(v.Pays, c.Choice)
@@ -138,7 +132,7 @@ func (s *Server) putPersonCode(w http.ResponseWriter, r *http.Request) error {
 func (s *Server) putCodeOf(w http.ResponseWriter, r *http.Request, act payroll.PutPayCode, back string,
 	uses func() ([]payroll.CodeUse, error)) error {
 	err := s.app.Do(r.Context(), visitOf(r).actor, act)
-	label := payWords[string(act.Pays)]
+	label := words.Pays[string(act.Pays)]
 	if r.Header.Get("HX-Request") == "" || act.Owner == pay.ByJobKind || act.Owner == pay.ByClassification {
 		return s.done(w, r, err, back, said{Text: "Saved: " + label + " from " + act.From + "."})
 	}

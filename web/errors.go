@@ -13,6 +13,7 @@ import (
 	"manudex/app"
 	"manudex/core/refusal"
 	"manudex/store"
+	"manudex/web/words"
 )
 
 // errTooOften says that somebody guesses.
@@ -119,7 +120,7 @@ func (s *Server) readyz(w http.ResponseWriter, r *http.Request) error {
 		lines = append(lines, "warning: this node doesn't hear what others do; its pages may be behind")
 	}
 	if stuck > 0 {
-		lines = append(lines, "warning: "+plural(stuck, "job is", "jobs are")+" stuck; Setup, Work says which")
+		lines = append(lines, "warning: "+words.Plural(stuck, "job is", "jobs are")+" stuck; Setup, Work says which")
 	}
 	_, err = w.Write([]byte(strings.Join(lines, "\n") + "\n"))
 	return err

@@ -10,6 +10,7 @@ import (
 	"manudex/app"
 	"manudex/app/hours"
 	"manudex/web/draw"
+	"manudex/web/words"
 )
 
 // list is what a page shows, row by row, worked out for nobody in particular.
@@ -122,8 +123,8 @@ func (sh *shown) look() error {
 			sh.gone = append(sh.gone, "card-"+ref.Employment.String()+"-"+ref.Date.String())
 		}
 	}
-	for _, w := range presenceWords {
-		if id := groupID(w.presence); !groups[id] && sh.view.groups[id] {
+	for _, w := range words.Presences {
+		if id := groupID(w.Of); !groups[id] && sh.view.groups[id] {
 			sh.gone = append(sh.gone, id)
 		}
 	}

@@ -210,7 +210,7 @@ func (s *Server) importProgress(words fileWords) handler {
 		if err != nil {
 			return err
 		}
-		v := progressView{fileWords: words, Import: im, Ended: im.AppliedAt != nil || im.Failed != ""}
+		v := progressView{fileWords: words, Import: im, Ended: im.Applied() || im.Failed != ""}
 		if r.Header.Get("HX-Target") == "progress" {
 			s.pages.writePart(w, s.log, http.StatusOK, "file-progress", "progress", v)
 			return nil

@@ -16,6 +16,7 @@ import (
 	"manudex/core/when"
 	"manudex/store"
 	"manudex/web/draw"
+	"manudex/web/words"
 )
 
 // frameView is what the page around a screen shows: the bar, the rail, what
@@ -27,7 +28,8 @@ type frameView struct {
 	Frame   *app.Frame
 	Rail    []railDay
 	RailEnd string
-	Prev    string // addresses of the days before and after
+	Closes  words.Local // from when the period can be closed
+	Prev    string      // addresses of the days before and after
 	Next    string
 	Said    *said
 	Still   bool // the page is not read anew
@@ -101,9 +103,9 @@ func (v *frameView) rail(at *url.URL) {
 	for _, d := range f.Days {
 		v.Rail = append(v.Rail, dayOfRail(at, f, d, most))
 	}
-	v.RailEnd = "every day is approved"
+	v.RailEnd, v.Closes = "every day is approved", words.At(f.ClosesAt, f.ClosesAt.Location())
 	if open > 0 {
-		v.RailEnd = plural(open, "day", "days") + " still open"
+		v.RailEnd = words.Plural(open, "day", "days") + " still open"
 	}
 	v.Prev, v.Next = dayHref(at, f.Picked.From-1), dayHref(at, f.Picked.To+1)
 }
@@ -119,7 +121,7 @@ func dayOfRail(at *url.URL, f *app.Frame, d store.RailDay, most int64) railDay {
 	case d.Cards == 0:
 	case d.Open > 0:
 		rd.Mark = strconv.Itoa(d.Open)
-		rd.Words += ", " + plural(d.Open, "card", "cards") + " still open"
+		rd.Words += ", " + words.Plural(d.Open, "card", "cards") + " still open"
 	default:
 		rd.Mark = "✓"
 		rd.Words += ", all approved"

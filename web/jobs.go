@@ -14,6 +14,7 @@ import (
 	"manudex/core/when"
 	"manudex/files"
 	"manudex/store"
+	"manudex/web/words"
 )
 
 type jobsView struct {
@@ -124,12 +125,19 @@ type jobView struct {
 	*jobs.JobPage
 	Settings []setting
 	Groups   []field.Choice // whom it can be opened to, as "unit:ID"
+	OnIt     []onJobRow     // now
 	PayCodes []setting      // that the job names
 	Picked   *taskView      // the task that is looked at
 	Map      jobMap
 	NewIDs   [3]string
 	Estimate []estimateRow
 	FileName string
+}
+
+// onJobRow is somebody on the clock on the job.
+type onJobRow struct {
+	store.OnJob
+	Since words.Local
 }
 
 // taskView is a task whose settings are looked at.
@@ -178,6 +186,9 @@ func (s *Server) writeJob(w http.ResponseWriter, r *http.Request, v jobView) err
 		}
 	}
 	v.PayCodes = codeSettings(v.OwnCodes, "/jobs/"+id.String()+"/codes", v.CodesFrom, v.MayChange)
+	for _, o := range v.Now {
+		v.OnIt = append(v.OnIt, onJobRow{o, words.At(o.Since, v.Loc)})
+	}
 	v.NewIDs = [3]string{newID().String(), newID().String(), newID().String()}
 	for i := range v.Estimate {
 		v.Estimate[i].Known = slices.ContainsFunc(v.Tasks, func(t jobs.TaskRow) bool {
@@ -251,7 +262,7 @@ func (s *Server) jobSetting(r *http.Request, act jobs.SetJob) (st setting, err e
 		if err != nil {
 			return st, err
 		}
-		st.Said = "Saved: " + plural(n, "person", "people") + " can clock here"
+		st.Said = "Saved: " + words.Plural(n, "person", "people") + " can clock here"
 	case "place", "site":
 		p, err := jobs.ReadJobPage(r.Context(), s.app, actor, act.Job)
 		if err != nil {
@@ -301,7 +312,7 @@ func (s *Server) addTasks(w http.ResponseWriter, r *http.Request) error {
 			act.Tasks = append(act.Tasks, jobs.NewTask{Title: titles[i], CostCode: codes[i], Hours: hours[i]})
 		}
 	}
-	return s.doOnJob(w, r, id, act, plural(len(act.Tasks), "task is", "tasks are")+" added.")
+	return s.doOnJob(w, r, id, act, words.Plural(len(act.Tasks), "task is", "tasks are")+" added.")
 }
 
 // takeEstimate reads an estimate's file; its rows are chosen on the page.

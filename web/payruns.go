@@ -13,6 +13,8 @@ import (
 	"manudex/app/people"
 	"manudex/core/refusal"
 	"manudex/files"
+	"manudex/store"
+	"manudex/web/words"
 )
 
 type payRunView struct {
@@ -27,6 +29,13 @@ type payRunView struct {
 	AsOf                      string // when it was worked out
 	RunID, Seen               string
 	ClosedID                  uuid.UUID
+	Earlier                   []runRow
+}
+
+// runRow is a run that was closed.
+type runRow struct {
+	store.Run
+	Closed words.Local
 }
 
 type payRowView struct {
@@ -71,6 +80,9 @@ func (s *Server) payRunPage(w http.ResponseWriter, r *http.Request) error {
 	v.frameView = s.frame(r, "Pay runs", "payruns", frame)
 	v.Rail = nil   // a run is a whole period: there is no day to choose
 	v.Still = true // nothing is paid otherwise because somebody punched
+	for _, run := range v.Runs {
+		v.Earlier = append(v.Earlier, runRow{run, words.At(run.ClosedAt, place.Loc)})
+	}
 	v.AsOf = s.app.Now().In(place.Loc).Format("15:04")
 	s.pages.write(w, s.log, http.StatusOK, "payruns", v)
 	return nil
@@ -79,12 +91,12 @@ func (s *Server) payRunPage(w http.ResponseWriter, r *http.Request) error {
 // words says what the run comes to and what it waits for.
 func (v *payRunView) words() {
 	p := v.RunPage
-	overtime := decimalHours(p.Total.Overtime) + " overtime"
+	overtime := words.Decimal(p.Total.Overtime) + " overtime"
 	if p.Total.Double != 0 {
-		overtime += ", " + decimalHours(p.Total.Double) + " double time"
+		overtime += ", " + words.Decimal(p.Total.Double) + " double time"
 	}
-	v.Sentence = fmt.Sprintf("%s hours regular, %s, %s leave. It pays %s %s.", decimalHours(p.Total.Regular), overtime,
-		decimalHours(p.Total.Leave), grouped(p.Total.Gross), v.Currency)
+	v.Sentence = fmt.Sprintf("%s hours regular, %s, %s leave. It pays %s %s.", words.Decimal(p.Total.Regular), overtime,
+		words.Decimal(p.Total.Leave), words.Grouped(p.Total.Gross), v.Currency)
 	if p.Closed != nil {
 		v.ClosedID = p.Closed.ID
 		v.Sentence += " Closed " + p.Closed.ClosedAt.In(p.Loc).Format("Mon 2 Jan 2006") + " by " + p.Closed.ByName + "."
@@ -101,8 +113,9 @@ func (v *payRunView) words() {
 	to := min(p.Period.To, from+62)
 	v.WaitingHref = fmt.Sprintf("/timecards?from=%s&to=%s", from, to)
 	if p.Total.Waiting > 0 {
-		v.WaitingWords = fmt.Sprintf("%s with %s hours not approved yet, and so not in this run", plural(p.Total.Waiting, "card", "cards"),
-			decimalHours(p.Total.WaitingWorked))
+		v.WaitingWords = fmt.Sprintf("%s with %s hours not approved yet, and so not in this run",
+			words.Plural(p.Total.Waiting, "card", "cards"),
+			words.Decimal(p.Total.WaitingWorked))
 	}
 }
 

@@ -12,6 +12,7 @@ import (
 	"manudex/app/field"
 	"manudex/app/people"
 	"manudex/store"
+	"manudex/web/words"
 )
 
 type peopleView struct {
@@ -148,7 +149,7 @@ func (v peopleView) Choosable() []field.PersonField {
 
 // Sentence says how many are shown of whom.
 func (v peopleView) Sentence() string {
-	n := plural(v.Total, "person", "people")
+	n := words.Plural(v.Total, "person", "people")
 	for _, c := range v.States {
 		if c.Value == v.Q.Get("state") && c.Value != "" {
 			return n + ", " + c.Label

@@ -15,6 +15,7 @@ import (
 	"manudex/core/card"
 	"manudex/core/pay"
 	"manudex/core/when"
+	"manudex/web/words"
 )
 
 // ruleInput is one parameter of a rule set on the form. A name with a point
@@ -314,7 +315,7 @@ func (v *rulesView) tried() {
 
 // Gross writes the gross of a side of the trial.
 func (v rulesView) Gross(side company.TrialSide) string {
-	return grouped(side.Result.Gross.Decimal(v.Place.CurrencyDecimals))
+	return words.Grouped(side.Result.Gross.Decimal(v.Place.CurrencyDecimals))
 }
 
 func classWords(regular, overtime, double int64) string {

@@ -15,6 +15,7 @@ import (
 	"manudex/app/payroll"
 	"manudex/app/people"
 	"manudex/core/when"
+	"manudex/web/words"
 )
 
 type setupView struct {
@@ -234,7 +235,13 @@ func (s *Server) fillHolidays(w http.ResponseWriter, r *http.Request) error {
 type auditView struct {
 	frameView
 	*company.AuditPage
-	Act string
+	Act  string
+	Rows []auditRow
+}
+
+type auditRow struct {
+	company.AuditLine
+	At words.Local
 }
 
 func (s *Server) auditPage(w http.ResponseWriter, r *http.Request) error {
@@ -251,6 +258,9 @@ func (s *Server) auditPage(w http.ResponseWriter, r *http.Request) error {
 	v := auditView{Act: r.URL.Query().Get("act")}
 	if v.AuditPage, err = company.Audit(r.Context(), s.app, visitOf(r).actor, int64(before), v.Act, person); err != nil {
 		return err
+	}
+	for _, line := range v.Lines {
+		v.Rows = append(v.Rows, auditRow{line, words.At(line.MadeAt, v.Loc)})
 	}
 	if v.frameView, err = s.stillFrame(r, "What was done", "setup"); err != nil {
 		return err

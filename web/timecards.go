@@ -16,6 +16,7 @@ import (
 	"manudex/core/when"
 	"manudex/store"
 	"manudex/web/draw"
+	"manudex/web/words"
 )
 
 type timecardsView struct {
@@ -130,10 +131,10 @@ func timecardsHead(at *url.URL, d *hours.Desk) timecardsView {
 		Back: at.RequestURI()}
 	v.Heading = q.Days.From.Format("Monday 2 January")
 	if v.Span {
-		v.Heading = spanWords(q.Days)
+		v.Heading = words.Span(q.Days)
 	}
 	if d.About != "" {
-		v.Heading = d.About + ", " + spanWords(q.Days)
+		v.Heading = d.About + ", " + words.Span(q.Days)
 	} else if d.Counts.Cards > 0 && !v.Span {
 		v.SheetsHref = "/timecards/sheets?day=" + q.Days.From.String()
 	}
@@ -163,8 +164,8 @@ func spans(d *hours.Desk) bool { return d.Query.Days.Days() > 1 }
 // timecardRowOf is a card as an actor sees it on a desk, which an act on it
 // goes back to.
 func timecardRowOf(actor app.Actor, back string, row hours.DayRow, d *hours.Desk) timecardRow {
-	t := timecardRow{DayRow: row, Href: cardHref(row), First: row.Name(), Second: row.UnitName, StateWord: stateWords(row, d.SignRequired),
-		FlagWords: flagWords(row.Flags, row.Loc)}
+	t := timecardRow{DayRow: row, Href: cardHref(row), First: row.Name(), Second: row.UnitName, StateWord: words.State(row, d.SignRequired),
+		FlagWords: words.Flags(row.Flags, row.Loc)}
 	if spans(d) {
 		t.First, t.Second = row.Date.Format("Mon 2 Jan"), row.Name()
 	}
@@ -236,7 +237,7 @@ func (s *Server) batchWords(r *http.Request, id uuid.UUID) string {
 	if err != nil {
 		s.log.Warn("count what was done", "err", err)
 	}
-	return plural(len(acts), "card", "cards")
+	return words.Plural(len(acts), "card", "cards")
 }
 
 func (s *Server) signClear(w http.ResponseWriter, r *http.Request) error {
@@ -288,7 +289,7 @@ func (s *Server) sheetsPage(w http.ResponseWriter, r *http.Request) error {
 		axis := axisOf(row.Date, row.Loc)
 		v.Sheets = append(v.Sheets,
 			sheet{row, ribbon(axis, row, now) + template.HTML(draw.Hours(nil, axis, row.Loc)), stintRows(row, now),
-				stateWords(row, desk.SignRequired), flagWords(row.Flags, row.Loc)})
+				words.State(row, desk.SignRequired), words.Flags(row.Flags, row.Loc)})
 	}
 	place, err := s.app.Company(r.Context())
 	if err != nil {
@@ -300,12 +301,4 @@ func (s *Server) sheetsPage(w http.ResponseWriter, r *http.Request) error {
 	v.Still = true // as a sheet being printed must
 	s.pages.write(w, s.log, http.StatusOK, "sheets", v)
 	return nil
-}
-
-// clockWords is a moment in a zone, to the second.
-func clockWords(t time.Time, loc *time.Location) string {
-	if t.IsZero() {
-		return "none"
-	}
-	return t.In(loc).Format("15:04:05")
 }

@@ -12,6 +12,7 @@ import (
 	"manudex/core/when"
 	"manudex/store"
 	"manudex/web/draw"
+	"manudex/web/words"
 )
 
 type todayView struct {
@@ -43,18 +44,6 @@ type todayRow struct {
 type todayGroup struct {
 	ID    string
 	Words string
-}
-
-var presenceWords = []struct {
-	presence    hours.Presence
-	group, word string
-}{
-	{hours.MissingNow, "Planned and missing", "missing"},
-	{hours.WorkingNow, "On the clock", "at work"},
-	{hours.OnBreak, "On a break", "on a break"},
-	{hours.DueLater, "Due later", "due later"},
-	{hours.Gone, "Clocked out", "clocked out"},
-	{hours.Away, "Not here", "on leave or off"},
 }
 
 // offsetOf reads which piece of a list is asked for.
@@ -128,26 +117,26 @@ func (s *Server) todayPage(w http.ResponseWriter, r *http.Request) error {
 
 // todaySentence is how many are where.
 func todaySentence(b *hours.Board) []countWord {
-	var words []countWord
-	for _, w := range presenceWords {
-		if n := b.Count[w.presence]; n > 0 {
-			words = append(words, countWord{n, w.word})
+	var sentence []countWord
+	for _, w := range words.Presences {
+		if n := b.Count[w.Of]; n > 0 {
+			sentence = append(sentence, countWord{n, w.Word})
 		}
 	}
-	if len(words) == 0 {
-		words = []countWord{{0, "planned"}}
+	if len(sentence) == 0 {
+		sentence = []countWord{{0, "planned"}}
 	}
-	return words
+	return sentence
 }
 
 func groupOf(b *hours.Board, p hours.Presence) *todayGroup {
-	words := string(p)
-	for _, w := range presenceWords {
-		if w.presence == p {
-			words = w.group
+	name := string(p)
+	for _, w := range words.Presences {
+		if w.Of == p {
+			name = w.Group
 		}
 	}
-	return &todayGroup{groupID(p), fmt.Sprintf("%s, %d", words, b.Count[p])}
+	return &todayGroup{groupID(p), fmt.Sprintf("%s, %d", name, b.Count[p])}
 }
 
 func groupID(p hours.Presence) string { return "group-" + string(p) }
@@ -155,7 +144,7 @@ func groupID(p hours.Presence) string { return "group-" + string(p) }
 // todayRowOf says where somebody is on the board of a day.
 func todayRowOf(row hours.BoardRow, day when.Date, now time.Time, axis draw.Axis) todayRow {
 	t := todayRow{BoardRow: row, Href: cardHref(row.DayRow), WorkedNow: row.Worked, Ribbon: ribbon(axis, row.DayRow, now),
-		FlagWords: flagWords(row.Flags, row.Loc)}
+		FlagWords: words.Flags(row.Flags, row.Loc)}
 	since := row.Since.In(row.Loc).Format("15:04")
 	if row.Date != day {
 		since = row.Since.In(row.Loc).Format("Mon 15:04")
@@ -169,12 +158,12 @@ func todayRowOf(row hours.BoardRow, day when.Date, now time.Time, axis draw.Axis
 	case hours.WorkingNow:
 		t.State = "since " + since
 		if n := len(row.Stints); n > 0 {
-			t.OnWhat = whatOf(row.Stints[n-1])
+			t.OnWhat = words.What(row.Stints[n-1])
 		}
 	case hours.OnBreak:
 		t.State = "since " + since
 		if n := len(row.Stints); n > 0 {
-			t.OnWhat = whatOf(row.Stints[n-1]) + ", left " + row.Stints[n-1].JobNumber
+			t.OnWhat = words.What(row.Stints[n-1]) + ", left " + row.Stints[n-1].JobNumber
 		}
 	case hours.DueLater:
 		t.State = "from " + since

@@ -7,6 +7,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/web/words"
 )
 
 // leftShown is how many of those that stay are named.
@@ -29,9 +30,9 @@ func undoneWords(d app.Undone) string {
 		return "Taken back: " + d.Words + "."
 	}
 	named := d.Left[:min(len(d.Left), leftShown)]
-	words := "Taken back: " + d.Words + ". Left as it is: " + strings.Join(named, "; ")
+	text := "Taken back: " + d.Words + ". Left as it is: " + strings.Join(named, "; ")
 	if more := len(d.Left) - len(named); more > 0 {
-		words += " and " + plural(more, "one more", "more")
+		text += " and " + words.Plural(more, "one more", "more")
 	}
-	return words + "."
+	return text + "."
 }

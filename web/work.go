@@ -9,13 +9,14 @@ import (
 
 	"manudex/app"
 	"manudex/store"
+	"manudex/web/words"
 )
 
 type workView struct {
 	frameView
 	*app.WorkPage
-	Rows []workRow
-	Loc  *time.Location
+	Rows      []workRow
+	CheckedAt words.Local
 }
 
 type workRow struct {
@@ -42,7 +43,10 @@ func (s *Server) workPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := workView{WorkPage: p, Loc: place.Loc}
+	v := workView{WorkPage: p}
+	if p.Checked != nil {
+		v.CheckedAt = words.At(p.Checked.At, place.Loc)
+	}
 	for _, j := range p.Jobs {
 		v.Rows = append(v.Rows, workRowOf(j, place.Loc))
 	}

@@ -217,7 +217,7 @@ func ReadImportPage(ctx context.Context, a *app.App, actor app.Actor, kind FileK
 	if err != nil {
 		return nil, err
 	}
-	if im.AppliedAt != nil {
+	if im.Applied() {
 		return &ImportPage{Import: im}, nil
 	}
 	rows, err := readRowKind(ctx, a.DB, kind)
@@ -273,7 +273,7 @@ func (b BringIn) Do(ctx context.Context, t *app.Turn) error {
 	if im, err = ownImport(ctx, t, t.Actor, b.Kind, b.Import); err != nil {
 		return err
 	}
-	if im.AppliedAt != nil {
+	if im.Applied() {
 		return refusal.New("file", "This file is in already", "Nothing was done twice")
 	}
 	kind, err := readRowKind(ctx, t, b.Kind)

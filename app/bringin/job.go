@@ -28,7 +28,7 @@ func (b QueueBringIn) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	if im.AppliedAt != nil {
+	if im.Applied() {
 		return refusal.New("file", "This file is in already", "Nothing was done twice")
 	}
 	if err := store.ImportProgress(ctx, t, b.Import, 0, len(im.Cells), ""); err != nil {
@@ -81,7 +81,7 @@ func (w *worker) bringIn(ctx context.Context, j job) error {
 		return err
 	}
 	im, err := ownImport(ctx, w.app.DB, actor, j.File, j.Import)
-	if err != nil || im.AppliedAt != nil { // in already: a node ended before it said so
+	if err != nil || im.Applied() { // in already: a node ended before it said so
 		return err
 	}
 	return w.app.Do(ctx, actor, BringIn{Kind: j.File, Import: j.Import, Wrong: j.Wrong, Tell: func(done, total int) {

@@ -7,6 +7,7 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/google/uuid"
 
@@ -27,6 +28,7 @@ type AuditLine struct {
 type AuditPage struct {
 	Lines []AuditLine
 	Acts  []field.Choice
+	Loc   *time.Location
 	More  int64 // ask for what is before this row; 0 at the end
 }
 
@@ -58,8 +60,8 @@ func Audit(ctx context.Context, a *app.App, actor app.Actor, before int64, act s
 	if err != nil {
 		return nil, err
 	}
+	p.Loc = place.Loc
 	for _, r := range rows {
-		r.MadeAt = r.MadeAt.In(place.Loc)
 		p.Lines = append(p.Lines, AuditLine{r, did(r), auditWords(actor, fields, r)})
 	}
 	if len(rows) == auditPiece {

@@ -247,7 +247,7 @@ func TestASecondFileWhileTheFirstGoesIn(t *testing.T) {
 		apptest.Must(t, w.Do(ctx, mira, bringin.TakeFile{Kind: bringin.PeopleFile, ID: apptest.NewID(), FileName: "b.csv", Rows: rows}))
 	}}))
 	im, err := bringin.ImportProgress(ctx, w.App, mira, bringin.PeopleFile, first)
-	if err != nil || im.AppliedAt == nil {
+	if err != nil || !im.Applied() {
 		t.Errorf("the page of the file that is in: %v", err)
 	}
 }
