@@ -15,6 +15,7 @@ import (
 	"manudex/core/when"
 	"manudex/store"
 	"manudex/web/draw"
+	"manudex/web/form"
 	"manudex/web/words"
 )
 
@@ -108,24 +109,25 @@ func (s *Server) endStint(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	id, err := uuid.Parse(r.FormValue("id"))
-	if err != nil {
-		return app.ErrNotFound
+	f := form.Of(r)
+	id := f.ID("id")
+	if err := f.Err(); err != nil {
+		return err
 	}
 	p, err := hours.ReadCardPage(r.Context(), s.app, visitOf(r).actor, ref)
 	if err != nil {
 		return err
 	}
 	back := cardHref(p.Row)
-	of, err := when.ParseTimeOfDay(r.FormValue("at"))
+	of, err := when.ParseTimeOfDay(f.Text("at"))
 	if err != nil {
-		return s.done(w, r, refusal.New("at", "The time can't be “"+r.FormValue("at")+"”", "Write it as 15:30"), back, said{})
+		return s.done(w, r, refusal.New("at", "The time can't be “"+f.Text("at")+"”", "Write it as 15:30"), back, said{})
 	}
 	at := ref.Date.At(of, p.Row.Loc)
 	if !at.After(p.Row.OpenSince) {
 		at = (ref.Date + 1).At(of, p.Row.Loc)
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, hours.EndStint{ID: id, Employment: ref.Employment, At: at, Why: r.FormValue("why")})
+	err = s.app.Do(r.Context(), visitOf(r).actor, hours.EndStint{ID: id, Employment: ref.Employment, At: at, Why: f.Text("why")})
 	return s.done(w, r, err,
 		back, said{Text: "The day ends at " + at.In(p.Row.Loc).Format("15:04, Monday 2 January") + ". That end is by hand, and marked so."})
 }

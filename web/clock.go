@@ -19,22 +19,24 @@ import (
 	"manudex/core/when"
 	"manudex/store"
 	"manudex/web/draw"
+	"manudex/web/form"
 	"manudex/web/words"
 )
 
 // claimTime keeps what somebody says of their own hours, for somebody else to
 // take or decline.
 func (s *Server) claimTime(w http.ResponseWriter, r *http.Request) error {
-	id, err := uuid.Parse(r.FormValue("id"))
-	if err != nil {
-		return app.ErrNotFound
+	f := form.Of(r)
+	id := f.ID("id")
+	if err := f.Err(); err != nil {
+		return err
 	}
 	p, err := hours.ReadClockPage(r.Context(), s.app, visitOf(r).actor)
 	if err != nil {
 		return err
 	}
-	act := hours.ClaimTime{ID: id, Act: clock.Out, Why: r.FormValue("why")}
-	at, err := time.ParseInLocation("2006-01-02T15:04", r.FormValue("at"), p.Loc)
+	act := hours.ClaimTime{ID: id, Act: clock.Out, Why: f.Text("why")}
+	at, err := time.ParseInLocation("2006-01-02T15:04", f.Text("at"), p.Loc)
 	if err != nil {
 		err = refusal.New("at", "The time can't be read", "Write the day and the time you left")
 	} else {
@@ -292,9 +294,10 @@ func (s *Server) punch(w http.ResponseWriter, r *http.Request) error {
 // choosePosition keeps in which of several positions the person clocks, while
 // they are signed in.
 func (s *Server) choosePosition(w http.ResponseWriter, r *http.Request) error {
-	id, err := uuid.Parse(r.FormValue("position"))
-	if err != nil {
-		return app.ErrNotFound
+	f := form.Of(r)
+	id := f.ID("position")
+	if err := f.Err(); err != nil {
+		return err
 	}
 	p, err := hours.ReadClockPage(r.Context(), s.app, visitOf(r).actor)
 	if err != nil {
@@ -389,13 +392,14 @@ func (s *Server) seePlace(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) addNote(w http.ResponseWriter, r *http.Request) error {
-	id, err := uuid.Parse(r.FormValue("id"))
-	if err != nil {
-		return app.ErrNotFound
+	f := form.Of(r)
+	id := f.ID("id")
+	if err := f.Err(); err != nil {
+		return err
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, hours.AddNote{ID: id, Body: r.FormValue("note")})
+	err := s.app.Do(r.Context(), visitOf(r).actor, hours.AddNote{ID: id, Body: f.Text("note")})
 	if refused := refusalIn(err); refused != nil {
-		return s.showClock(w, r, http.StatusUnprocessableEntity, typed{refused: refused, note: r.FormValue("note")})
+		return s.showClock(w, r, http.StatusUnprocessableEntity, typed{refused: refused, note: f.Text("note")})
 	}
 	return s.done(w, r, err, "/clock", said{Text: "The note is on your card."})
 }

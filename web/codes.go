@@ -12,6 +12,7 @@ import (
 	"manudex/app/payroll"
 	"manudex/core/pay"
 	"manudex/core/when"
+	"manudex/web/form"
 	"manudex/web/words"
 )
 
@@ -177,11 +178,12 @@ func (s *Server) putCostCode(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) putClass(w http.ResponseWriter, r *http.Request) error {
-	id, err := uuid.Parse(r.FormValue("id"))
-	if err != nil {
-		return app.ErrNotFound
+	f := form.Of(r)
+	id := f.ID("id")
+	if err := f.Err(); err != nil {
+		return err
 	}
-	act := payroll.PutClass{ID: id, Code: r.FormValue("code"), Title: r.FormValue("title")}
+	act := payroll.PutClass{ID: id, Code: f.Text("code"), Title: f.Text("title")}
 	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup/codes#classes",
 		said{Text: "Saved: classification " + act.Title + "."})
 }

@@ -7,12 +7,12 @@ import (
 	"time"
 
 	"github.com/go-chi/chi/v5"
-	"github.com/google/uuid"
 
 	"manudex/app"
 	"manudex/app/jobs"
 	"manudex/core/when"
 	"manudex/store"
+	"manudex/web/form"
 )
 
 type customerView struct {
@@ -81,26 +81,24 @@ func (s *Server) renameCustomer(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) shareHours(w http.ResponseWriter, r *http.Request) error {
-	id, err := pathID(r, "customer")
-	if err != nil {
+	f := form.Of(r)
+	act := jobs.ShareHours{ID: f.ID("id"), Customer: f.PathID("customer"), To: f.Text("to"), LastDay: f.Text("last_day"),
+		WithNames: f.Yes("names"), Token: app.NewSignInToken()}
+	if err := f.Err(); err != nil {
 		return err
 	}
-	act := jobs.ShareHours{Customer: id, To: r.FormValue("to"), LastDay: r.FormValue("last_day"), WithNames: r.FormValue("names") == "yes",
-		Token: app.NewSignInToken()}
-	if act.ID, err = uuid.Parse(r.FormValue("id")); err != nil {
-		return app.ErrNotFound
-	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, act)
-	return s.done(w, r, err, "/customers/"+id.String(),
+	err := s.app.Do(r.Context(), visitOf(r).actor, act)
+	return s.done(w, r, err, "/customers/"+act.Customer.String(),
 		said{Text: "Give " + act.To + " this link: " + s.origin(r) + "/hours/" + act.Token + " – it is shown only now."})
 }
 
 func (s *Server) takeShare(w http.ResponseWriter, r *http.Request) error {
-	id, link, err := pathIDs(r, "customer", "link")
-	if err != nil {
+	f := form.Of(r)
+	id, link := f.PathID("customer"), f.PathID("link")
+	if err := f.Err(); err != nil {
 		return err
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, jobs.TakeShare{Customer: id, ID: link})
+	err := s.app.Do(r.Context(), visitOf(r).actor, jobs.TakeShare{Customer: id, ID: link})
 	return s.done(w, r, err, "/customers/"+id.String(), said{Text: "The link is taken back: it shows nothing any more."})
 }
 

@@ -8,8 +8,6 @@ import (
 	"net/url"
 	"strings"
 
-	"github.com/google/uuid"
-
 	"manudex/app"
 	"manudex/app/bringin"
 	"manudex/app/jobs"
@@ -17,6 +15,7 @@ import (
 	"manudex/core/refusal"
 	"manudex/files"
 	"manudex/store"
+	"manudex/web/form"
 )
 
 // handler answers a request, or gives the error that is answered.
@@ -99,9 +98,10 @@ func (s *Server) takeFile(words fileWords) handler {
 			return again(err.Error() + ".")
 		}
 		defer file.Close()
-		id, err := uuid.Parse(r.FormValue("id"))
-		if err != nil {
-			return app.ErrNotFound
+		f := form.Of(r)
+		id := f.ID("id")
+		if err := f.Err(); err != nil {
+			return err
 		}
 		rows, err := files.ReadTable(file)
 		if err != nil {
@@ -174,15 +174,12 @@ func (s *Server) matchColumns(words fileWords) handler {
 
 func (s *Server) bringIn(words fileWords) handler {
 	return func(w http.ResponseWriter, r *http.Request) error {
-		id, err := pathID(r, "import")
-		if err != nil {
+		f := form.Of(r)
+		id, wrong := f.PathID("import"), f.Count("wrong")
+		if err := f.Err(); err != nil {
 			return err
 		}
-		wrong, err := parseCount(r.FormValue("wrong"))
-		if err != nil {
-			return err
-		}
-		err = s.app.Do(r.Context(), visitOf(r).actor, bringin.QueueBringIn{Kind: words.Kind, Import: id, Wrong: wrong})
+		err := s.app.Do(r.Context(), visitOf(r).actor, bringin.QueueBringIn{Kind: words.Kind, Import: id, Wrong: wrong})
 		if err != nil {
 			return s.done(w, r, err, words.Path+"/"+id.String(), said{})
 		}

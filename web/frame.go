@@ -227,13 +227,3 @@ func pathID(r *http.Request, name string) (uuid.UUID, error) {
 	}
 	return id, nil
 }
-
-// pathIDs reads two ids that an address names.
-func pathIDs(r *http.Request, first, second string) (uuid.UUID, uuid.UUID, error) {
-	a, err := pathID(r, first)
-	if err != nil {
-		return a, uuid.Nil, err
-	}
-	b, err := pathID(r, second)
-	return a, b, err
-}

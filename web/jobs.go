@@ -11,9 +11,9 @@ import (
 	"manudex/app"
 	"manudex/app/field"
 	"manudex/app/jobs"
-	"manudex/core/when"
 	"manudex/files"
 	"manudex/store"
+	"manudex/web/form"
 	"manudex/web/words"
 )
 
@@ -97,18 +97,13 @@ func (s *Server) jobsCSV(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) addJob(w http.ResponseWriter, r *http.Request) error {
-	id, err := uuid.Parse(r.FormValue("id"))
-	if err != nil {
-		return app.ErrNotFound
+	f := form.Of(r)
+	act := jobs.AddJob{ID: f.ID("id"), Number: f.Text("number"), Title: f.Text("title"), Customer: f.Text("customer"),
+		Kind: f.Text("kind"), Like: f.MaybeID("like")}
+	if err := f.Err(); err != nil {
+		return err
 	}
-	act := jobs.AddJob{ID: id, Number: r.FormValue("number"), Title: r.FormValue("title"),
-		Customer: r.FormValue("customer"), Kind: r.FormValue("kind")}
-	if like := r.FormValue("like"); like != "" {
-		if act.Like, err = uuid.Parse(like); err != nil {
-			return app.ErrNotFound
-		}
-	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, act)
+	err := s.app.Do(r.Context(), visitOf(r).actor, act)
 	if refused := refusalIn(err); refused != nil {
 		if act.Like != uuid.Nil {
 			return s.done(w, r, err, "/jobs/"+act.Like.String(), said{})
@@ -117,7 +112,7 @@ func (s *Server) addJob(w http.ResponseWriter, r *http.Request) error {
 			jobsView{Wrong: refused.Error() + ".",
 				Typed: map[string]string{"number": act.Number, "title": act.Title, "customer": act.Customer}})
 	}
-	return s.done(w, r, err, "/jobs/"+id.String(), said{Text: act.Number + " " + act.Title + " is added and open."})
+	return s.done(w, r, err, "/jobs/"+act.ID.String(), said{Text: act.Number + " " + act.Title + " is added and open."})
 }
 
 type jobView struct {
@@ -221,12 +216,13 @@ func (s *Server) pickedTask(r *http.Request, job uuid.UUID, text string, edit bo
 }
 
 func (s *Server) setTask(w http.ResponseWriter, r *http.Request) error {
-	job, task, err := pathIDs(r, "job", "task")
-	if err != nil {
+	f := form.Of(r)
+	job, task := f.PathID("job"), f.PathID("task")
+	if err := f.Err(); err != nil {
 		return err
 	}
-	act := jobs.SetTask{Job: job, Task: task, Field: r.FormValue("field"), Value: r.FormValue("value")}
-	err = s.app.Do(r.Context(), visitOf(r).actor, act)
+	act := jobs.SetTask{Job: job, Task: task, Field: f.Text("field"), Value: f.Text("value")}
+	err := s.app.Do(r.Context(), visitOf(r).actor, act)
 	return s.settingSaved(w, r, err, "/jobs/"+job.String()+"?task="+task.String(), act.Value, func() (setting, error) {
 		picked, err := s.pickedTask(r, job, task.String(), true)
 		if err != nil {
@@ -279,19 +275,6 @@ func (s *Server) jobSetting(r *http.Request, act jobs.SetJob) (st setting, err e
 // doOnJob does an act and goes back to the job's page.
 func (s *Server) doOnJob(w http.ResponseWriter, r *http.Request, job uuid.UUID, act app.Act, words string) error {
 	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/jobs/"+job.String(), said{Text: words})
-}
-
-// formIDs reads ids of a form.
-func formIDs(texts []string) ([]uuid.UUID, error) {
-	var ids []uuid.UUID
-	for _, t := range texts {
-		id, err := uuid.Parse(t)
-		if err != nil {
-			return nil, app.ErrNotFound
-		}
-		ids = append(ids, id)
-	}
-	return ids, nil
 }
 
 func (s *Server) addTasks(w http.ResponseWriter, r *http.Request) error {
@@ -359,47 +342,37 @@ func (s *Server) takeEstimate(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) joinTasks(w http.ResponseWriter, r *http.Request) error {
-	id, err := pathID(r, "job")
-	if err != nil {
+	f := form.Of(r)
+	act := jobs.JoinTasks{Job: f.PathID("job"), Tasks: f.IDs("task"), Into: f.MaybeID("into")}
+	if err := f.Err(); err != nil {
 		return err
 	}
-	if err := r.ParseForm(); err != nil {
-		return app.ErrNotFound
+	if act.Into == uuid.Nil && len(act.Tasks) > 0 {
+		act.Into = act.Tasks[0]
 	}
-	ids, err := formIDs(r.Form["task"])
-	if err != nil {
-		return err
-	}
-	act := jobs.JoinTasks{Job: id, Tasks: ids}
-	if into := r.FormValue("into"); into != "" {
-		if act.Into, err = uuid.Parse(into); err != nil {
-			return app.ErrNotFound
-		}
-	} else if len(ids) > 0 {
-		act.Into = ids[0]
-	}
-	return s.doOnJob(w, r, id, act, "The tasks are worked as one from now on. What was recorded on each stays its own.")
+	return s.doOnJob(w, r, act.Job, act, "The tasks are worked as one from now on. What was recorded on each stays its own.")
 }
 
 func (s *Server) splitTask(w http.ResponseWriter, r *http.Request) error {
-	id, task, err := pathIDs(r, "job", "task")
-	if err != nil {
+	f := form.Of(r)
+	act := jobs.SplitTask{Job: f.PathID("job"), Task: f.PathID("task")}
+	if err := f.Err(); err != nil {
 		return err
 	}
-	return s.doOnJob(w, r, id, jobs.SplitTask{Job: id, Task: task}, "The task is worked by itself again.")
+	return s.doOnJob(w, r, act.Job, act, "The task is worked by itself again.")
 }
 
 func (s *Server) closeTask(w http.ResponseWriter, r *http.Request) error {
-	id, task, err := pathIDs(r, "job", "task")
-	if err != nil {
+	f := form.Of(r)
+	act := jobs.CloseTask{Job: f.PathID("job"), Task: f.PathID("task"), Open: f.Yes("open")}
+	if err := f.Err(); err != nil {
 		return err
 	}
-	open := r.FormValue("open") == "yes"
 	words := "The task is closed. What was recorded on it stays."
-	if open {
+	if act.Open {
 		words = "The task is open again."
 	}
-	return s.doOnJob(w, r, id, jobs.CloseTask{Job: id, Task: task, Open: open}, words)
+	return s.doOnJob(w, r, act.Job, act, words)
 }
 
 func (s *Server) openJobTo(w http.ResponseWriter, r *http.Request) error {
@@ -421,26 +394,20 @@ func (s *Server) openJobTo(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) closeJobTo(w http.ResponseWriter, r *http.Request) error {
-	id, entry, err := pathIDs(r, "job", "entry")
-	if err != nil {
+	f := form.Of(r)
+	id, entry := f.PathID("job"), f.PathID("entry")
+	if err := f.Err(); err != nil {
 		return err
 	}
 	return s.doOnJob(w, r, id, jobs.CloseJobTo{Entry: entry}, "It is open to them no more.")
 }
 
 func (s *Server) setWage(w http.ResponseWriter, r *http.Request) error {
-	id, err := pathID(r, "job")
-	if err != nil {
+	f := form.Of(r)
+	act := jobs.SetWage{Job: f.PathID("job"), Class: f.ID("class"), From: f.MaybeDate("from"), Base: f.Text("base"), Cash: f.Text("cash"),
+		Plan: f.Text("plan")}
+	if err := f.Err(); err != nil {
 		return err
 	}
-	act := jobs.SetWage{Job: id, Base: r.FormValue("base"), Cash: r.FormValue("cash"), Plan: r.FormValue("plan")}
-	if from := r.FormValue("from"); from != "" {
-		if act.From, err = when.ParseDate(from); err != nil {
-			return app.ErrNotFound
-		}
-	}
-	if act.Class, err = uuid.Parse(r.FormValue("class")); err != nil {
-		return app.ErrNotFound
-	}
-	return s.doOnJob(w, r, id, act, "The wage determination is kept.")
+	return s.doOnJob(w, r, act.Job, act, "The wage determination is kept.")
 }

@@ -14,6 +14,7 @@ import (
 	"manudex/core/refusal"
 	"manudex/files"
 	"manudex/store"
+	"manudex/web/form"
 	"manudex/web/words"
 )
 
@@ -159,16 +160,17 @@ type closeView struct {
 }
 
 func (s *Server) closeRun(w http.ResponseWriter, r *http.Request) error {
-	id, err := uuid.Parse(r.FormValue("id"))
-	if err != nil {
-		return app.ErrNotFound
+	f := form.Of(r)
+	id := f.ID("id")
+	if err := f.Err(); err != nil {
+		return err
 	}
 	actor, err := s.proved(r)
 	if err == nil {
-		err = s.app.Do(r.Context(), actor, payroll.CloseRun{ID: id, Group: r.FormValue("group"), Seen: r.FormValue("seen")})
+		err = s.app.Do(r.Context(), actor, payroll.CloseRun{ID: id, Group: f.Text("group"), Seen: f.Text("seen")})
 	}
 	if refused := refusalIn(err); refused != nil {
-		return s.showClose(w, r, http.StatusUnprocessableEntity, r.FormValue("group"), refused)
+		return s.showClose(w, r, http.StatusUnprocessableEntity, f.Text("group"), refused)
 	}
 	if err != nil {
 		return err

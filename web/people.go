@@ -12,6 +12,7 @@ import (
 	"manudex/app/field"
 	"manudex/app/people"
 	"manudex/store"
+	"manudex/web/form"
 	"manudex/web/words"
 )
 
@@ -272,9 +273,10 @@ func (s *Server) newPerson(w http.ResponseWriter, r *http.Request, status int, v
 }
 
 func (s *Server) addPerson(w http.ResponseWriter, r *http.Request) error {
-	id, err := uuid.Parse(r.FormValue("id"))
-	if err != nil {
-		return app.ErrNotFound
+	f := form.Of(r)
+	id := f.ID("id")
+	if err := f.Err(); err != nil {
+		return err
 	}
 	values := map[string]string{}
 	for key, v := range r.Form {
@@ -282,7 +284,7 @@ func (s *Server) addPerson(w http.ResponseWriter, r *http.Request) error {
 			values[key] = v[0]
 		}
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, people.AddPerson{ID: id, Values: values})
+	err := s.app.Do(r.Context(), visitOf(r).actor, people.AddPerson{ID: id, Values: values})
 	if refused := refusalIn(err); refused != nil {
 		return s.newPerson(w, r, http.StatusUnprocessableEntity,
 			newPersonView{ID: newID().String(), Values: values, Wrong: refused.Error(), WrongAt: refused.Field})

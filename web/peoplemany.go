@@ -6,12 +6,11 @@ import (
 	"slices"
 	"strings"
 
-	"github.com/google/uuid"
-
 	"manudex/app"
 	"manudex/app/field"
 	"manudex/app/people"
 	"manudex/core/when"
+	"manudex/web/form"
 )
 
 // cutReach splits "unit:ID" and "site:ID".
@@ -105,26 +104,27 @@ func (s *Server) changeMany(w http.ResponseWriter, r *http.Request) error {
 	if err := r.ParseForm(); err != nil {
 		return app.ErrNotFound
 	}
-	id, err := uuid.Parse(r.FormValue("id"))
-	if err != nil {
-		return app.ErrNotFound
+	f := form.Of(r)
+	id := f.ID("id")
+	if err := f.Err(); err != nil {
+		return err
 	}
-	q, err := url.ParseQuery(r.FormValue("query"))
+	q, err := url.ParseQuery(f.Text("query"))
 	if err != nil {
 		return app.ErrNotFound
 	}
 	for _, name := range []string{"field", "value", "from"} {
-		q.Set(name, r.FormValue(name))
+		q.Set(name, f.Text(name))
 	}
 	many, err := manyOf(q)
 	if err != nil {
 		return err
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, people.ChangeMany{ID: id, ManyChange: many, Seen: r.FormValue("seen")})
+	err = s.app.Do(r.Context(), visitOf(r).actor, people.ChangeMany{ID: id, ManyChange: many, Seen: f.Text("seen")})
 	if err != nil {
 		return s.done(w, r, err, "/people/many?"+q.Encode(), said{})
 	}
-	n, _, _ := strings.Cut(r.FormValue("seen"), " ")
+	n, _, _ := strings.Cut(f.Text("seen"), " ")
 	return s.done(w, r, nil, "/people?"+filterQuery(q),
 		said{Text: "Changed for " + n + ".", Undo: "/undo", UndoLabel: "Undo", Batch: id.String()})
 }

@@ -12,6 +12,7 @@ import (
 	"manudex/app/people"
 	"manudex/core/when"
 	"manudex/store"
+	"manudex/web/form"
 )
 
 type personView struct {
@@ -152,27 +153,15 @@ func orDash(s string) string {
 
 // setPerson changes one setting of a person, on their page or in the list.
 func (s *Server) setPerson(w http.ResponseWriter, r *http.Request) error {
-	person, err := pathID(r, "person")
-	if err != nil {
+	f := form.Of(r)
+	act := people.SetPerson{ID: f.ID("id"), Person: f.PathID("person"), Employment: f.MaybeID("employment"), From: f.MaybeDate("from"),
+		Field: f.Text("field"), Value: f.Text("value")}
+	if err := f.Err(); err != nil {
 		return err
 	}
-	act := people.SetPerson{Person: person, Field: r.FormValue("field"), Value: r.FormValue("value")}
-	if act.ID, err = uuid.Parse(r.FormValue("id")); err != nil {
-		return app.ErrNotFound
-	}
-	if e := r.FormValue("employment"); e != "" {
-		if act.Employment, err = uuid.Parse(e); err != nil {
-			return app.ErrNotFound
-		}
-	}
-	if from := r.FormValue("from"); from != "" {
-		if act.From, err = when.ParseDate(from); err != nil {
-			return app.ErrNotFound
-		}
-	}
 	actor := visitOf(r).actor
-	err = s.app.Do(r.Context(), actor, act)
-	return s.settingSaved(w, r, err, "/people/"+person.String(), act.Value, func() (setting, error) {
+	err := s.app.Do(r.Context(), actor, act)
+	return s.settingSaved(w, r, err, "/people/"+act.Person.String(), act.Value, func() (setting, error) {
 		p, err := people.ReadSetting(r.Context(), s.app, actor, act)
 		if err != nil {
 			return setting{}, err
@@ -190,36 +179,30 @@ func (s *Server) setPerson(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) addPosition(w http.ResponseWriter, r *http.Request) error {
-	person, err := pathID(r, "person")
-	if err != nil {
+	f := form.Of(r)
+	person, id := f.PathID("person"), f.ID("id")
+	if err := f.Err(); err != nil {
 		return err
 	}
-	id, err := uuid.Parse(r.FormValue("id"))
-	if err != nil {
-		return app.ErrNotFound
-	}
-	err = s.app.Do(r.Context(), visitOf(r).actor,
-		people.AddPosition{ID: id, Person: person, Unit: r.FormValue("unit"), Site: r.FormValue("site"), Title: r.FormValue("title"),
-			StartsOn: r.FormValue("starts_on")})
+	err := s.app.Do(r.Context(), visitOf(r).actor,
+		people.AddPosition{ID: id, Person: person, Unit: f.Text("unit"), Site: f.Text("site"), Title: f.Text("title"),
+			StartsOn: f.Text("starts_on")})
 	return s.done(w, r, err, "/people/"+person.String(), said{Text: "The position is added; its rate and pattern are set on this page."})
 }
 
 func (s *Server) endPerson(w http.ResponseWriter, r *http.Request) error {
-	person, err := pathID(r, "person")
-	if err != nil {
+	f := form.Of(r)
+	person, id := f.PathID("person"), f.ID("id")
+	if err := f.Err(); err != nil {
 		return err
 	}
-	id, err := uuid.Parse(r.FormValue("id"))
-	if err != nil {
-		return app.ErrNotFound
-	}
 	back := "/people/" + person.String()
-	on, err := when.ParseDate(r.FormValue("on"))
+	on, err := when.ParseDate(f.Text("on"))
 	if err != nil {
 		return s.done(w, r, nil, back, said{Text: "The last day is missing. Write it as YYYY-MM-DD.", Refused: true})
 	}
 	act := people.EndPerson{ID: id, Person: person, On: on}
-	if out := r.FormValue("out"); out != "" {
+	if out := f.Text("out"); out != "" {
 		place, err := s.app.Company(r.Context())
 		if err != nil {
 			return err
@@ -254,15 +237,12 @@ func (s *Server) erasePerson(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) grantRight(w http.ResponseWriter, r *http.Request) error {
-	person, err := pathID(r, "person")
-	if err != nil {
+	f := form.Of(r)
+	act := people.GrantRight{ID: f.ID("id"), Person: f.PathID("person"), What: f.Text("what")}
+	if err := f.Err(); err != nil {
 		return err
 	}
-	act := people.GrantRight{Person: person, What: r.FormValue("what")}
-	if act.ID, err = uuid.Parse(r.FormValue("id")); err != nil {
-		return app.ErrNotFound
-	}
-	kind, text, _ := cutReach(r.FormValue("for"))
+	kind, text, _ := cutReach(f.Text("for"))
 	if text != "" {
 		id, err := uuid.Parse(text)
 		if err != nil {
@@ -284,12 +264,13 @@ func (s *Server) grantRight(w http.ResponseWriter, r *http.Request) error {
 	if err == nil {
 		err = s.app.Do(r.Context(), actor, act)
 	}
-	return s.done(w, r, err, "/people/"+person.String(), words)
+	return s.done(w, r, err, "/people/"+act.Person.String(), words)
 }
 
 func (s *Server) takeRight(w http.ResponseWriter, r *http.Request) error {
-	person, grant, err := pathIDs(r, "person", "grant")
-	if err != nil {
+	f := form.Of(r)
+	person, grant := f.PathID("person"), f.PathID("grant")
+	if err := f.Err(); err != nil {
 		return err
 	}
 	actor, err := s.proved(r)

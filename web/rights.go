@@ -4,12 +4,11 @@ import (
 	"net/http"
 	"time"
 
-	"github.com/google/uuid"
-
 	"manudex/app"
 	"manudex/app/people"
 	"manudex/core/when"
 	"manudex/store"
+	"manudex/web/form"
 )
 
 type rightsView struct {
@@ -83,19 +82,20 @@ func rightRowOf(row store.RightRow, loc *time.Location) rightRow {
 }
 
 func (s *Server) addAuditor(w http.ResponseWriter, r *http.Request) error {
-	id, err := uuid.Parse(r.FormValue("id"))
-	if err != nil {
-		return app.ErrNotFound
+	f := form.Of(r)
+	id := f.ID("id")
+	if err := f.Err(); err != nil {
+		return err
 	}
-	last, err := when.ParseDate(r.FormValue("last"))
+	last, err := when.ParseDate(f.Text("last"))
 	if err != nil {
 		return s.done(w, r, nil, "/setup/rights", said{Text: "The last day is missing. Write it as YYYY-MM-DD.", Refused: true})
 	}
 	actor, err := s.proved(r)
 	if err == nil {
 		err = s.app.Do(r.Context(), actor,
-			people.AddAuditor{ID: id, Given: r.FormValue("given_name"), Family: r.FormValue("family_name"),
-				Email: r.FormValue("email"), Last: last})
+			people.AddAuditor{ID: id, Given: f.Text("given_name"), Family: f.Text("family_name"),
+				Email: f.Text("email"), Last: last})
 	}
 	if err != nil {
 		return s.done(w, r, err, "/setup/rights", said{})

@@ -7,14 +7,13 @@ import (
 	"net/url"
 	"strings"
 
-	"github.com/google/uuid"
-
 	"manudex/app"
 	"manudex/app/company"
 	"manudex/app/field"
 	"manudex/core/card"
 	"manudex/core/pay"
 	"manudex/core/when"
+	"manudex/web/form"
 	"manudex/web/words"
 )
 
@@ -333,9 +332,10 @@ func (s *Server) putRules(w http.ResponseWriter, r *http.Request) error {
 	if err := r.ParseForm(); err != nil {
 		return app.ErrNotFound
 	}
-	id, err := uuid.Parse(r.FormValue("id"))
-	if err != nil {
-		return app.ErrNotFound
+	f := form.Of(r)
+	id := f.ID("id")
+	if err := f.Err(); err != nil {
+		return err
 	}
 	rules, err := rulesJSON(r.Form)
 	if err != nil {
@@ -344,26 +344,27 @@ func (s *Server) putRules(w http.ResponseWriter, r *http.Request) error {
 	form := r.Form
 	form.Del("id")
 	again := "/setup/rules?" + form.Encode()
-	from, err := when.ParseDate(r.FormValue("from"))
+	from, err := when.ParseDate(f.Text("from"))
 	if err != nil {
 		return s.done(w, r, nil, again,
 			said{Text: "The day from which the rules hold is missing. Choose the first day of a workweek.", Refused: true})
 	}
 	err = s.app.Do(r.Context(), visitOf(r).actor,
-		company.PutRules{ID: id, Title: strings.TrimSpace(r.FormValue("title")), From: from, Rules: rules})
+		company.PutRules{ID: id, Title: strings.TrimSpace(f.Text("title")), From: from, Rules: rules})
 	if err != nil {
 		return s.done(w, r, err, again, said{})
 	}
 	return s.done(w, r, nil, "/setup/rules",
-		said{Text: "“" + r.FormValue("title") + "” holds from " + from.Format("Monday 2 January 2006") +
+		said{Text: "“" + f.Text("title") + "” holds from " + from.Format("Monday 2 January 2006") +
 			". Hours before stay with the rules of their time."})
 }
 
 func (s *Server) dropRules(w http.ResponseWriter, r *http.Request) error {
-	from, err := when.ParseDate(r.FormValue("from"))
-	if err != nil {
-		return app.ErrNotFound
+	f := form.Of(r)
+	from := f.Date("from")
+	if err := f.Err(); err != nil {
+		return err
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, company.DropRules{From: from})
+	err := s.app.Do(r.Context(), visitOf(r).actor, company.DropRules{From: from})
 	return s.done(w, r, err, "/setup/rules", said{Text: "The rule set is taken out; the one before goes on."})
 }

@@ -15,6 +15,7 @@ import (
 	"manudex/app/payroll"
 	"manudex/app/people"
 	"manudex/core/when"
+	"manudex/web/form"
 	"manudex/web/words"
 )
 
@@ -129,28 +130,25 @@ func (s *Server) mark(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) putSite(w http.ResponseWriter, r *http.Request) error {
-	id, err := uuid.Parse(r.FormValue("id"))
-	if err != nil {
-		return app.ErrNotFound
+	f := form.Of(r)
+	id := f.ID("id")
+	if err := f.Err(); err != nil {
+		return err
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor,
-		company.PutSite{ID: id, Title: r.FormValue("title"), Zone: r.FormValue("zone"), Lat: r.FormValue("lat"), Lon: r.FormValue("lon"),
-			FenceMetres: r.FormValue("fence")})
-	return s.done(w, r, err, "/setup#sites", said{Text: "Saved: " + r.FormValue("title") + "."})
+	err := s.app.Do(r.Context(), visitOf(r).actor,
+		company.PutSite{ID: id, Title: f.Text("title"), Zone: f.Text("zone"), Lat: f.Text("lat"), Lon: f.Text("lon"),
+			FenceMetres: f.Text("fence")})
+	return s.done(w, r, err, "/setup#sites", said{Text: "Saved: " + f.Text("title") + "."})
 }
 
 func (s *Server) putUnit(w http.ResponseWriter, r *http.Request) error {
-	id, err := uuid.Parse(r.FormValue("id"))
-	if err != nil {
-		return app.ErrNotFound
+	f := form.Of(r)
+	act := company.PutUnit{ID: f.ID("id"), Kind: f.Text("kind"), Title: f.Text("title"), Account: f.Text("account"),
+		Site: f.MaybeID("site")}
+	if err := f.Err(); err != nil {
+		return err
 	}
-	act := company.PutUnit{ID: id, Kind: r.FormValue("kind"), Title: r.FormValue("title"), Account: r.FormValue("account")}
-	if text := r.FormValue("site"); text != "" {
-		if act.Site, err = uuid.Parse(text); err != nil {
-			return app.ErrNotFound
-		}
-	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, act)
+	err := s.app.Do(r.Context(), visitOf(r).actor, act)
 	return s.done(w, r, err, "/setup#units", said{Text: "Saved: " + act.Title + "."})
 }
 
@@ -183,11 +181,12 @@ func (s *Server) dropPeriodGroup(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) putOwnField(w http.ResponseWriter, r *http.Request) error {
-	id, err := uuid.Parse(r.FormValue("id"))
-	if err != nil {
-		return app.ErrNotFound
+	f := form.Of(r)
+	id := f.ID("id")
+	if err := f.Err(); err != nil {
+		return err
 	}
-	act := people.PutOwnField{ID: id, Title: r.FormValue("title"), Kind: r.FormValue("kind"), Choices: r.FormValue("choices")}
+	act := people.PutOwnField{ID: id, Title: f.Text("title"), Kind: f.Text("kind"), Choices: f.Text("choices")}
 	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act),
 		"/setup#fields",
 		said{Text: "Saved: " + act.Title + ". It stands on everybody's page, and can be a column and a filter of the list."})
@@ -214,20 +213,22 @@ func (s *Server) putHoliday(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) dropHoliday(w http.ResponseWriter, r *http.Request) error {
-	d, err := when.ParseDate(r.FormValue("date"))
-	if err != nil {
-		return app.ErrNotFound
+	f := form.Of(r)
+	d := f.Date("date")
+	if err := f.Err(); err != nil {
+		return err
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, company.DropHoliday{Date: d})
+	err := s.app.Do(r.Context(), visitOf(r).actor, company.DropHoliday{Date: d})
 	return s.done(w, r, err, "/setup#holidays", said{Text: d.Format("Monday 2 January 2006") + " is a day like others."})
 }
 
 func (s *Server) fillHolidays(w http.ResponseWriter, r *http.Request) error {
-	year, err := parseCount(r.FormValue("year"))
-	if err != nil {
+	f := form.Of(r)
+	year := f.Count("year")
+	if err := f.Err(); err != nil {
 		return err
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, company.FillHolidays{Country: r.FormValue("country"), Year: year})
+	err := s.app.Do(r.Context(), visitOf(r).actor, company.FillHolidays{Country: f.Text("country"), Year: year})
 	return s.done(w, r, err, "/setup#holidays",
 		said{Text: "The public holidays of " + strconv.Itoa(year) + " are filled in, from the first day that isn't paid yet."})
 }

@@ -16,6 +16,7 @@ import (
 	"manudex/core/when"
 	"manudex/store"
 	"manudex/web/draw"
+	"manudex/web/form"
 	"manudex/web/words"
 )
 
@@ -210,13 +211,12 @@ func newID() uuid.UUID { return uuid.Must(uuid.NewV7()) }
 
 // bulk reads the form of a move on all cards that are ready.
 func bulk(r *http.Request) (days when.Period, id uuid.UUID, err error) {
-	from, err1 := when.ParseDate(r.FormValue("from"))
-	to, err2 := when.ParseDate(r.FormValue("to"))
-	id, err3 := uuid.Parse(r.FormValue("id"))
-	if err1 != nil || err2 != nil || err3 != nil || to < from || to-from > 62 {
+	f := form.Of(r)
+	days, id = when.Period{From: f.Date("from"), To: f.Date("to")}, f.ID("id")
+	if err := f.Err(); err != nil || days.To < days.From || days.To-days.From > 62 {
 		return days, id, app.ErrNotFound
 	}
-	return when.Period{From: from, To: to}, id, nil
+	return days, id, nil
 }
 
 func (s *Server) approveClear(w http.ResponseWriter, r *http.Request) error {

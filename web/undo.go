@@ -4,9 +4,8 @@ import (
 	"net/http"
 	"strings"
 
-	"github.com/google/uuid"
-
 	"manudex/app"
+	"manudex/web/form"
 	"manudex/web/words"
 )
 
@@ -15,12 +14,13 @@ const leftShown = 5
 
 // undo takes back what an act did, and says what of it stays.
 func (s *Server) undo(w http.ResponseWriter, r *http.Request) error {
-	batch, err := uuid.Parse(r.FormValue("batch"))
-	if err != nil {
-		return app.ErrNotFound
+	f := form.Of(r)
+	batch := f.ID("batch")
+	if err := f.Err(); err != nil {
+		return err
 	}
 	var done app.Undone
-	err = s.app.Do(r.Context(), visitOf(r).actor, app.Undo{Batch: batch, Tell: func(d app.Undone) { done = d }})
+	err := s.app.Do(r.Context(), visitOf(r).actor, app.Undo{Batch: batch, Tell: func(d app.Undone) { done = d }})
 	return s.done(w, r, err, backTo(r, "/"), said{Text: undoneWords(done)})
 }
 
