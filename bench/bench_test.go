@@ -555,6 +555,12 @@ func literal(a any, ids map[string]string) string {
 		return fmt.Sprintf(`'\x%x'`, v)
 	case int, int64, float64, bool:
 		return fmt.Sprint(v)
+	case []time.Time:
+		each := make([]string, len(v))
+		for i, d := range v {
+			each[i] = "'" + d.Format(time.DateOnly) + "'"
+		}
+		return "array[" + strings.Join(each, ", ") + "]::date[]"
 	case store.UUIDs:
 		each := make([]string, len(v))
 		for i, id := range v {

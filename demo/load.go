@@ -10,7 +10,6 @@ import (
 	"time"
 
 	"github.com/google/uuid"
-	"github.com/jackc/pgx/v5"
 	"github.com/shopspring/decimal"
 
 	"manudex/app"
@@ -66,9 +65,8 @@ func (t *table) add(values ...any) { t.rows = append(t.rows, values) }
 
 func copyIn(ctx context.Context, db *store.DB, tables ...*table) error {
 	for _, t := range tables {
-		_, err := db.Pool.CopyFrom(ctx, pgx.Identifier{t.name}, t.columns, pgx.CopyFromRows(t.rows))
-		if err != nil {
-			return fmt.Errorf("load %s: %w", t.name, err)
+		if err := db.Copy(ctx, t.name, t.columns, t.rows); err != nil {
+			return err
 		}
 		t.rows = t.rows[:0]
 	}

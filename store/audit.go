@@ -30,3 +30,50 @@ func InsertAudits(ctx context.Context, q Q, rows ...Audit) error {
 	}
 	return nil
 }
+
+// AuditRow is a row of the audit list: who did what about whom, and, where a
+// setting was changed, from what to what.
+type AuditRow struct {
+	Seq     int64
+	MadeAt  time.Time `db:"made_at"`
+	ByName  string    `db:"by_name"`
+	Act     string
+	Name    string // of the act; "" of rows that are older than names
+	SignIn  string `db:"sign_in"` // what became of a sign-in, in words
+	About   string
+	Detail  string
+	Field   string
+	Old     string `db:"old_value"`
+	New     string `db:"new_value"`
+	Subject *uuid.UUID
+	Unit    *uuid.UUID
+}
+
+// AuditRows reads the audit list, the newest first, from before a row.
+func AuditRows(ctx context.Context, q Q, before int64, act string, person uuid.UUID, limit int) ([]AuditRow, error) {
+	var found []AuditRow
+	w := among(before, limit)
+	w.plain(`a.seq < $1`)
+	if act != "" {
+		w.and(`a.name = $%d`, act)
+	}
+	if person != uuid.Nil {
+		w.and(`a.person_id = $%d`, person)
+	}
+	err := q.SelectContext(ctx, &found, `
+		select a.seq, a.made_at, coalesce(b.given_name || ' ' || b.family_name, '') as by_name, a.act, a.name, a.detail::text as detail,
+		       coalesce(a.detail ->> 'sign-in', '') as sign_in,
+		       coalesce(p.given_name || ' ' || p.family_name, ep.given_name || ' ' || ep.family_name, j.number || ' ' || j.name, cu.name,
+		       '') as about, coalesce(p.id, ep.id) as subject,
+		       (select unit_id from employment x where x.person_id = coalesce(p.id, ep.id) order by starts_on desc limit 1) as unit,
+		       coalesce(c.field, '') as field, coalesce(c.old_value, a.detail ->> 'from', '') as old_value,
+		       coalesce(c.new_value, a.detail ->> 'to', '') as new_value
+		from audit a left join person b on b.id = a.person_id left join person p on p.id = a.about left join employment e on e.id = a.about
+		left join person ep on ep.id = e.person_id left join job j on j.id = a.about left join customer cu on cu.id = a.about
+		left join change c on c.id = (a.detail ->> 'change')::uuid
+		`+w.sql()+` order by a.seq desc limit $2`, w.args...)
+	if err != nil {
+		return nil, fmt.Errorf("read the audit list: %w", err)
+	}
+	return found, nil
+}

@@ -134,6 +134,7 @@ type unknown struct{}
 var errUnknown = errors.New("the statement was kept back: its result is not known")
 
 func (unknown) LastInsertId() (int64, error) { return 0, errUnknown }
+
 func (unknown) RowsAffected() (int64, error) { return 0, errUnknown }
 
 // Whatever is read, or written at once, comes after what was kept back.
@@ -183,4 +184,12 @@ func (tx *Tx) SelectContext(ctx context.Context, dest any, query string, args ..
 		return err
 	}
 	return tx.Tx.SelectContext(ctx, dest, query, args...)
+}
+
+// Copy writes rows into a table by COPY, for loading very many at once.
+func (db *DB) Copy(ctx context.Context, table string, columns []string, rows [][]any) error {
+	if _, err := db.Pool.CopyFrom(ctx, pgx.Identifier{table}, columns, pgx.CopyFromRows(rows)); err != nil {
+		return fmt.Errorf("copy into %s: %w", table, err)
+	}
+	return nil
 }

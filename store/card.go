@@ -107,13 +107,6 @@ func SetWorked(ctx context.Context, q Q, cards []Card) error {
 	return updateRows(ctx, q, "card", 2, columns, len(cards), func(i int) []any { return cards[i].Values()[:len(columns)] })
 }
 
-// Planned is what was planned for a date, and where its card stands so far.
-type Planned struct {
-	EmploymentDate
-	card.Plan
-	card.Standing
-}
-
 type plannedRow struct {
 	EmploymentDate
 	ShiftFrom  *time.Time `db:"shift_from"`
@@ -125,78 +118,6 @@ type plannedRow struct {
 	Signed     bool
 	LateChange bool `db:"late_change"`
 	Adjust     bool
-}
-
-// PlansOf reads shifts, leave and the working pattern for dates of
-// employments, and where the cards stand, in the order asked for.
-func PlansOf(ctx context.Context, q Q, on []EmploymentDate, holiday func(when.Date) bool) ([]Planned, error) {
-	if len(on) == 0 {
-		return nil, nil
-	}
-	employments, days := make(UUIDs, len(on)), make([]when.Date, len(on))
-	var each UUIDs
-	seen := map[uuid.UUID]bool{}
-	for i, o := range on {
-		employments[i], days[i] = o.Employment, o.Date
-		if !seen[o.Employment] {
-			seen[o.Employment] = true
-			each = append(each, o.Employment)
-		}
-	}
-	var rows []plannedRow
-	err := q.SelectContext(ctx, &rows, `
-		select d.employment_id, d.date, sh.shift_from, sh.shift_to, coalesce(lv.leave, 0) as leave, coalesce(lv.name, '') as leave_name,
-		       (select json_build_array(json_build_object('from', starts_on, 'seconds', seconds)) from pattern
-		        where employment_id = d.employment_id and starts_on <= d.date order by starts_on desc limit 1) as pattern,
-		       coalesce(c.state, 'open') as state, coalesce(c.signed, false) as signed, coalesce(c.late_change, false) as late_change,
-		       coalesce(c.adjust, false) as adjust
-		from unnest($1::uuid[], $2::date[]) with ordinality d(employment_id, date, n)
-		left join (select employment_id, date, min(start_at) as shift_from, max(end_at) as shift_to from shift
-		           where employment_id = any($3) and date between $4 and $5 group by employment_id, date) sh using (employment_id, date)
-		left join (select employment_id, date, sum(seconds)::int as leave, min(name) as name from leave_day
-		           where employment_id = any($3) and date between $4 and $5 group by employment_id, date) lv using (employment_id, date)
-		left join card c on c.employment_id = d.employment_id and c.date = d.date
-		order by d.n`, employments, dates(days), each, slices.Min(days).String(), slices.Max(days).String())
-	if err != nil {
-		return nil, fmt.Errorf("read what was planned: %w", err)
-	}
-	plans := make([]Planned, len(rows))
-	for i, r := range rows {
-		var pattern []card.Pattern
-		if len(r.Pattern) > 0 {
-			if err := json.Unmarshal(r.Pattern, &pattern); err != nil {
-				return nil, fmt.Errorf("read the working pattern of %s: %w", r.Date, err)
-			}
-		}
-		plans[i] = Planned{EmploymentDate: r.EmploymentDate,
-			Plan: card.Plan{ShiftFrom: timeOr0(r.ShiftFrom), ShiftTo: timeOr0(r.ShiftTo),
-				Expected: card.Expected(r.Date, pattern, holiday(r.Date)), Leave: r.Leave, LeaveName: r.LeaveName},
-			Standing: card.Standing{State: card.State(r.State), Signed: r.Signed, Late: r.LateChange, Adjust: r.Adjust}}
-	}
-	return plans, nil
-}
-
-// PatternsOf reads all working patterns of employments.
-func PatternsOf(ctx context.Context, q Q, employments []uuid.UUID) (map[uuid.UUID][]card.Pattern, error) {
-	var rows []struct {
-		Employment uuid.UUID `db:"employment_id"`
-		Patterns   []byte
-	}
-	err := q.SelectContext(ctx, &rows, `
-		select employment_id, json_agg(json_build_object('from', starts_on, 'seconds', seconds)) as patterns from pattern
-		where employment_id = any($1) group by employment_id`, UUIDs(employments))
-	if err != nil {
-		return nil, fmt.Errorf("read working patterns: %w", err)
-	}
-	found := make(map[uuid.UUID][]card.Pattern, len(rows))
-	for _, r := range rows {
-		var patterns []card.Pattern
-		if err := json.Unmarshal(r.Patterns, &patterns); err != nil {
-			return nil, fmt.Errorf("read working patterns: %w", err)
-		}
-		found[r.Employment] = patterns
-	}
-	return found, nil
 }
 
 // CardFilter picks cards. A nil Units means all units; zero ids and false
@@ -306,60 +227,6 @@ func Rail(ctx context.Context, q Q, p when.Period, units []uuid.UUID) ([]RailDay
 	return days, err
 }
 
-// CardAct is one move on a card, with who made it.
-type CardAct struct {
-	ID         uuid.UUID
-	Employment uuid.UUID `db:"employment_id"`
-	Date       when.Date
-	Move       card.Move
-	By         uuid.UUID `db:"by_person"`
-	ByName     string    `db:"by_name"`
-	MadeAt     time.Time `db:"made_at"`
-	Batch      uuid.UUID `db:"batch_id"`
-	Reason     string
-	Run        *uuid.UUID `db:"run_id"`
-}
-
-// CardActColumns are the columns of [CardAct.Values], for bulk loading.
-var CardActColumns = []string{"id", "employment_id", "date", "move", "by_person", "made_at", "batch_id", "reason", "run_id"}
-
-// Values gives the act in the order of [CardActColumns].
-func (a CardAct) Values() []any {
-	return []any{a.ID, a.Employment, a.Date.String(), string(a.Move), a.By, a.MadeAt, a.Batch, a.Reason, a.Run}
-}
-
-// InsertCardActs writes moves. There is no update and no delete.
-func InsertCardActs(ctx context.Context, q Q, acts []CardAct) error {
-	return insertRows(ctx, q, "card_act", CardActColumns, "", len(acts), func(i int) []any { return acts[i].Values() })
-}
-
-const cardActs = `select a.id, a.employment_id, a.date, a.move, a.by_person, p.given_name || ' ' || p.family_name as by_name, a.made_at,
-	a.batch_id, a.reason, a.run_id
-		from card_act a join person p on p.id = a.by_person`
-
-// CardActs reads the moves on a card in order.
-func CardActs(ctx context.Context, q Q, employment uuid.UUID, date when.Date) ([]CardAct, error) {
-	var acts []CardAct
-	err := q.SelectContext(ctx, &acts, cardActs+` where a.employment_id = $1 and a.date = $2 order by a.seq`, employment, date.String())
-	return acts, err
-}
-
-// CardActsOf reads all moves on the cards of employments from a worked date on,
-// in order.
-func CardActsOf(ctx context.Context, q Q, employments []uuid.UUID, from when.Date) ([]CardAct, error) {
-	var acts []CardAct
-	err := q.SelectContext(ctx, &acts, cardActs+` where a.employment_id = any($1) and a.date >= $2 order by a.seq`, UUIDs(employments),
-		from.String())
-	return acts, err
-}
-
-// CardActsBatch reads the moves that were made by one act.
-func CardActsBatch(ctx context.Context, q Q, batch uuid.UUID) ([]CardAct, error) {
-	var acts []CardAct
-	err := q.SelectContext(ctx, &acts, cardActs+` where a.batch_id = $1 order by a.seq`, batch)
-	return acts, err
-}
-
 // SetStandings writes where cards stand after a move.
 func SetStandings(ctx context.Context, q Q, cards []Card) error {
 	columns := []string{"employment_id", "date", "state", "signed", "late_change", "adjust"}
@@ -367,33 +234,4 @@ func SetStandings(ctx context.Context, q Q, cards []Card) error {
 		c := cards[i]
 		return []any{c.Employment, c.Date.String(), string(c.State), c.Signed, c.Late, c.Adjust}
 	})
-}
-
-// Note is a remark on a card.
-type Note struct {
-	ID         uuid.UUID
-	Employment uuid.UUID `db:"employment_id"`
-	Date       when.Date
-	By         uuid.UUID `db:"by_person"`
-	ByName     string    `db:"by_name"`
-	MadeAt     time.Time `db:"made_at"`
-	Body       string
-}
-
-// InsertNote writes a remark; sent again under the same id it stays one.
-func InsertNote(ctx context.Context, q Q, n Note) error {
-	_, err := q.ExecContext(ctx, `insert into note (id, employment_id, date, by_person, made_at, body) values ($1, $2, $3, $4, $5, $6)
-		on conflict (id) do nothing`,
-		n.ID, n.Employment, n.Date.String(), n.By, n.MadeAt, n.Body)
-	return err
-}
-
-// Notes reads the remarks on a card in order.
-func Notes(ctx context.Context, q Q, employment uuid.UUID, date when.Date) ([]Note, error) {
-	var notes []Note
-	err := q.SelectContext(ctx, &notes, `
-		select n.id, n.employment_id, n.date, n.by_person, p.given_name || ' ' || p.family_name as by_name, n.made_at, n.body
-		from note n join person p on p.id = n.by_person where n.employment_id = $1 and n.date = $2
-		order by n.made_at, n.id`, employment, date.String())
-	return notes, err
 }

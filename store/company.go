@@ -2,13 +2,10 @@ package store
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"time"
 
-	"manudex/core/card"
 	"manudex/core/clock"
-	"manudex/core/pay"
 	"manudex/core/when"
 )
 
@@ -95,14 +92,6 @@ func (c Company) Figures() Figures {
 		MealWaivedUpTo: c.MealWaivedUpTo, MissingAfter: c.MissingAfter}
 }
 
-// Limits are the figures as core wants them. Breaks are judged as in the rule
-// set, which the caller knows.
-func (f Figures) Limits(breaks clock.Breaks, signRequired bool) card.Limits {
-	return card.Limits{Breaks: breaks, LongestShift: seconds(f.LongestShift), LateAfter: seconds(f.LateAfter),
-		OverPlan: seconds(f.OverPlanAfter), MealDueAfter: seconds(f.MealDueAfter), MealWaived: seconds(f.MealWaivedUpTo),
-		MissingAfter: seconds(f.MissingAfter), SignRequired: signRequired}
-}
-
 // ClockRules put stints on days, in the zone of the person's site.
 func (c Company) ClockRules(loc *time.Location) clock.Rules {
 	return clock.Rules{NewAttendanceAfter: seconds(c.NewAttendanceAfter), CutOver: seconds(c.CutOver), Loc: loc}
@@ -113,53 +102,23 @@ func (c Company) Periods() when.PayPeriods {
 	return when.PayPeriods{Kind: when.PeriodKind(c.PeriodKind), Anchor: c.PeriodAnchor}
 }
 
-// RuleSet is a dated rule set.
-type RuleSet struct {
-	Name  string
-	From  when.Date
-	Rules pay.Rules
-	JSON  json.RawMessage // as it is kept, holidays apart
+// SetCompany sets one column; the column is one of ours and never what
+// somebody typed.
+func SetCompany(ctx context.Context, q Q, column string, value any) error {
+	_, err := q.ExecContext(ctx, `update company set `+column+` = $1`, value)
+	return err
 }
 
-// RuleSets reads all rule sets, the oldest first, their zone being the
-// company's.
-func RuleSets(ctx context.Context, q Q, c Company) ([]RuleSet, error) {
-	var rows []struct {
-		Name     string
-		StartsOn when.Date `db:"starts_on"`
-		Rules    json.RawMessage
-	}
-	if err := q.SelectContext(ctx, &rows, `select name, starts_on, rules from rule_set order by starts_on`); err != nil {
-		return nil, fmt.Errorf("read rule sets: %w", err)
-	}
-	holidays, err := Holidays(ctx, q)
-	if err != nil {
-		return nil, fmt.Errorf("read holidays: %w", err)
-	}
-	sets := make([]RuleSet, len(rows))
-	for i, r := range rows {
-		rules, wrong := ParseRuleSet(r.Rules, c, holidays)
-		if len(wrong) > 0 {
-			return nil, fmt.Errorf("rule set %q: %w", r.Name, wrong[0])
-		}
-		rules.Name = r.Name
-		sets[i] = RuleSet{r.Name, r.StartsOn, rules, r.Rules}
-	}
-	return sets, nil
+// CompanyMark reads the mark, a PNG; empty for none.
+func CompanyMark(ctx context.Context, q Q) ([]byte, error) {
+	var png []byte
+	err := q.QueryRowxContext(ctx, `select coalesce(mark, '') from company`).Scan(&png)
+	return png, err
 }
 
-// ParseRuleSet reads a rule set as a company keeps it: its zone and currency,
-// and its holidays that pay a premium.
-func ParseRuleSet(raw json.RawMessage, c Company, holidays []Holiday) (pay.Rules, []pay.FieldError) {
-	rules, wrong := pay.ParseRules(raw, c.Loc)
-	rules.CurrencyDecimals = c.CurrencyDecimals
-	for _, h := range holidays {
-		if h.Multiplier == nil {
-			continue
-		}
-		if m, err := pay.ParseRate(*h.Multiplier); err == nil {
-			rules.Holidays = append(rules.Holidays, pay.Holiday{Date: h.Date, Multiple: m})
-		}
-	}
-	return rules, wrong
+// CompanyMap reads what is drawn beneath maps, GeoJSON; empty for nothing.
+func CompanyMap(ctx context.Context, q Q) ([]byte, error) {
+	var data []byte
+	err := q.QueryRowxContext(ctx, `select coalesce(map::text, '') from company`).Scan(&data)
+	return data, err
 }

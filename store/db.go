@@ -107,6 +107,7 @@ func (db *DB) Migrate(ctx context.Context) error {
 type gooseLog struct{}
 
 func (gooseLog) Printf(format string, v ...any) { slog.Debug(fmt.Sprintf(format, v...)) }
+
 func (gooseLog) Fatalf(format string, v ...any) { slog.Error(fmt.Sprintf(format, v...)) }
 
 // tries is how often a transaction is begun that others kept from ending.

@@ -5,131 +5,190 @@ import (
 
 	"github.com/google/uuid"
 
-	"manudex/core/geo"
+	"fmt"
+	"strings"
+	"time"
+
 	"manudex/core/when"
 )
-
-// ClockOption is a job and task that somebody can clock to.
-type ClockOption struct {
-	Job        uuid.UUID  `db:"job_id"`
-	Task       *uuid.UUID `db:"task_id"`
-	Number     string
-	Name       string
-	TaskName   string     `db:"task_name"`
-	SiteName   string     `db:"site_name"`
-	PublicWork bool       `db:"public_work"`
-	Class      *uuid.UUID `db:"class_id"` // that the task names for public work
-	Why        string     // "planned", "recent" or ""
-}
-
-const choiceColumns = `j.id as job_id, t.id as task_id, j.number, j.name, coalesce(t.name, '') as task_name,
-	coalesce(s.name, '') as site_name, j.public_work, t.class_id`
-
-// OwnOptions lists what a person is planned on today and worked on lately:
-// open jobs and tasks, planned ones first, then the most recent.
-func OwnOptions(ctx context.Context, q Q, employment uuid.UUID, today when.Date, limit int) ([]ClockOption, error) {
-	var found []ClockOption
-	err := q.SelectContext(ctx, &found, `
-		with own as (
-			select job_id, task_id, 'planned' as why, start_at as at from shift
-			where employment_id = $1 and date = $2 and job_id is not null
-			union all
-			select job_id, task_id, 'recent', max(start_at) from stint
-			where employment_id = $1 and start_at > $2::date - 30 and kind = 'work' and job_id is not null
-			group by job_id, task_id
-		), best as (
-			select distinct on (job_id, task_id) job_id, task_id, why, at from own order by job_id, task_id, why
-		)
-		select `+choiceColumns+`, b.why
-		from best b join job j on j.id = b.job_id and j.state = 'open' join employment e on e.id = $1
-		left join task t on t.id = b.task_id left join site s on s.id = j.site_id
-		where (t.id is null or t.state = 'open' and t.joined_into is null) and `+openTo("$2")+`
-		order by b.why, b.at desc limit $3`, employment, today.String(), limit)
-	return found, err
-}
-
-// SearchOptions finds the open jobs and tasks that an employment may clock to
-// on a date by any part of their names; every word must occur.
-func SearchOptions(ctx context.Context, q Q, text string, employment uuid.UUID, on when.Date, limit int) ([]ClockOption, error) {
-	var found []ClockOption
-	err := q.SelectContext(ctx, &found, `
-		select `+choiceColumns+`, '' as why
-		from job j join employment e on e.id = $3 left join task t on t.job_id = j.id and t.state = 'open' and t.joined_into is null
-		left join site s on s.id = j.site_id
-		where j.state = 'open' and `+openTo("$4")+`
-		  and not exists (select 1 from regexp_split_to_table($1, '\s+') word
-		                  where position(lower(word) in lower(j.number || ' ' || j.name || ' ' || coalesce(t.name,
-		                  '') || ' ' || coalesce(s.name, ''))) = 0)
-		order by j.number, t.position limit $2`, text, limit, employment, on.String())
-	return found, err
-}
-
-// Clockable is what a punch needs to know of the job and task it names.
-type Clockable struct {
-	Number, Name string
-	State        string
-	TaskState    *string `db:"task_state"`
-	HasTasks     bool    `db:"has_tasks"`
-	PublicWork   bool    `db:"public_work"`
-	HasClass     bool    `db:"has_class"`
-	Open         bool    // to the employment that asks, on the date
-	Into         *string // name of the task that the task is worked as
-	Lat, Lon     *float64
-	Fence        *float64
-}
-
-// SiteFence is the fence of the job's own place, or else of its site; a zero
-// fence when it has none.
-func (j Clockable) SiteFence() geo.Fence {
-	if j.Fence == nil {
-		return geo.Fence{}
-	}
-	return fence(j.Lat, j.Lon, *j.Fence)
-}
-
-// GetClockable reads a job, with its task, whether its wage determination knows
-// the class, and whether it is open to an employment on a date.
-func GetClockable(ctx context.Context, q Q, job, task, class, employment uuid.UUID, on when.Date) (Clockable, error) {
-	var j Clockable
-	err := q.GetContext(ctx, &j, clockable, job, task, class, employment, on.String())
-	return j, err
-}
-
-// AskClockable is [GetClockable], to be sent with other statements; nothing is put
-// where there is no such job.
-func AskClockable(job, task, class, employment uuid.UUID, on when.Date, into **Clockable) Ask {
-	return Ask{clockable, []any{job, task, class, employment, on.String()}, one(func(j Clockable) { *into = &j })}
-}
-
-var clockable = `
-		select j.number, j.name, j.state, j.public_work, t.state as task_state, coalesce(j.lat, s.lat) as lat,
-		coalesce(j.lon, s.lon) as lon, case when j.lat is null then s.fence_metres else j.fence_metres end as fence,
-		       exists (select 1 from task where job_id = j.id and state = 'open' and joined_into is null) as has_tasks, i.name as into,
-		       (` + openTo("$5") + `) as open,
-		       exists (select 1 from job_wage where job_id = j.id and class_id = $3 and starts_on <= $5) as has_class
-		from job j join employment e on e.id = $4 left join task t on t.id = $2 and t.job_id = j.id
-		left join task i on i.id = t.joined_into left join site s on s.id = j.site_id
-		where j.id = $1`
-
-// ClassOf is a work classification that a public work's determination knows.
-type ClassOf struct {
-	Job        uuid.UUID `db:"job_id"`
-	ID         uuid.UUID
-	Code, Name string
-}
-
-// ClassesOf lists the classifications that the jobs given know on a date.
-func ClassesOf(ctx context.Context, q Q, jobs []uuid.UUID, on when.Date) ([]ClassOf, error) {
-	var found []ClassOf
-	err := q.SelectContext(ctx, &found, `
-		select distinct w.job_id, c.id, c.code, c.name from job_wage w join classification c on c.id = w.class_id
-		where w.job_id = any($1) and w.starts_on <= $2 order by c.name`, UUIDs(jobs), on.String())
-	return found, err
-}
 
 // JobName gives "2231 Gantry, Route 9".
 func JobName(ctx context.Context, q Q, id uuid.UUID) (string, error) {
 	var name string
 	err := q.GetContext(ctx, &name, `select number || ' ' || name from job where id = $1`, id)
 	return name, err
+}
+
+// Job is a job with its settings and what was worked on it.
+type Job struct {
+	ID           uuid.UUID
+	Number, Name string
+	Customer     string
+	CustomerID   *uuid.UUID `db:"customer_id"`
+	Site         string
+	Kind         string
+	State        string
+	StartsOn     *when.Date `db:"starts_on"`
+	EndsOn       *when.Date `db:"ends_on"`
+	Billable     bool
+	BillRate     string `db:"bill_rate"`
+	Budget       *int64 `db:"budget_seconds"`
+	OpenToAll    bool   `db:"open_to_all"`
+	PublicWork   bool   `db:"public_work"`
+	Sample       bool
+	Tags         string // that whoever works on it needs, with commas
+	Lat, Lon     *float64
+	Fence        float64 `db:"fence_metres"`
+	Tasks        int
+	Used         int64 // seconds worked, what is running not counted
+	Running      int   // people on it now
+}
+
+const jobColumns = `
+	select j.id, j.number, j.name, coalesce(c.name, '') as customer, j.customer_id, coalesce(s.name, '') as site,
+	coalesce(k.name, '') as kind, j.state, j.starts_on, j.ends_on, j.billable,
+	       coalesce(trim_scale(j.bill_rate)::text, '') as bill_rate, j.budget_seconds, j.open_to_all, j.public_work, j.sample, j.lat,
+	       j.lon, j.fence_metres,
+	       coalesce((select string_agg(tag, ', ' order by tag) from job_tag where job_id = j.id), '') as tags,
+	       (select count(*) from task t where t.job_id = j.id and t.state = 'open' and t.joined_into is null) as tasks,
+	       coalesce((select sum(seconds) from hours where job_id = j.id and kind = 'work'), 0) as used,
+	       (select count(*) from stint st where st.job_id = j.id and st.kind = 'work' and st.end_at is null) as running
+	from job j left join customer c on c.id = j.customer_id left join site s on s.id = j.site_id left join job_kind k on k.id = j.kind_id`
+
+// JobFilter picks jobs. Zero values mean no restriction; an empty State means
+// open ones.
+type JobFilter struct {
+	Text, Customer, State string
+	Site                  uuid.UUID
+	Real                  bool // no samples
+}
+
+func (f JobFilter) where() *where {
+	w := among()
+	if strings.TrimSpace(f.Text) != "" {
+		w.and(`j.number || ' ' || j.name || ' ' || coalesce(c.name, '') ilike $%d`, contains(f.Text))
+	}
+	if f.Customer != "" {
+		w.and(`c.name = $%d`, f.Customer)
+	}
+	switch f.State {
+	case "any":
+	case "":
+		w.plain(`j.state = 'open'`)
+	default:
+		w.and(`j.state = $%d`, f.State)
+	}
+	if f.Site != uuid.Nil {
+		w.and(`j.site_id = $%d`, f.Site)
+	}
+	if f.Real {
+		w.plain(`not j.sample`)
+	}
+	return w
+}
+
+// Jobs reads jobs by number, and how many there are in all. A negative limit
+// reads all.
+func Jobs(ctx context.Context, q Q, f JobFilter, offset, limit int) (jobs []Job, total int, err error) {
+	w := f.where()
+	if err := q.GetContext(ctx, &total, `select count(*) from job j left join customer c on c.id = j.customer_id `+w.sql(),
+		w.args...); err != nil {
+		return nil, 0, fmt.Errorf("count jobs: %w", err)
+	}
+	order := ` order by j.number offset ` + w.param(offset)
+	if limit >= 0 {
+		order += ` limit ` + w.param(limit)
+	}
+	if err = q.SelectContext(ctx, &jobs, jobColumns+` `+w.sql()+order, w.args...); err != nil {
+		return nil, 0, fmt.Errorf("read jobs: %w", err)
+	}
+	return jobs, total, err
+}
+
+// GetJob reads a job.
+func GetJob(ctx context.Context, q Q, id uuid.UUID) (Job, error) {
+	var j Job
+	err := q.GetContext(ctx, &j, jobColumns+` where j.id = $1`, id)
+	return j, err
+}
+
+// SetJob sets one column; the column is one of ours and never what somebody
+// typed.
+func SetJob(ctx context.Context, q Q, id uuid.UUID, column string, value any) error {
+	_, err := q.ExecContext(ctx, `update job set `+column+` = $2 where id = $1`, id, value)
+	return err
+}
+
+// InsertJob adds an open job.
+func InsertJob(ctx context.Context, q Q, id uuid.UUID, number, name string) error {
+	_, err := q.ExecContext(ctx, `insert into job (id, number, name) values ($1, $2, $3)`, id, number, name)
+	return err
+}
+
+// JobByNumber gives the id of the job of a number.
+func JobByNumber(ctx context.Context, q Q, number string) (uuid.UUID, error) {
+	var id uuid.UUID
+	err := q.GetContext(ctx, &id, `select id from job where number = $1`, number)
+	return id, err
+}
+
+// CopyJob makes a job like another, under a number of its own: settings, open
+// tasks, whom it is open to, the tags it needs, its pay codes and its wages.
+func CopyJob(ctx context.Context, q Q, from, to uuid.UUID, number, name string) error {
+	for _, statement := range []string{
+		`insert into job (id, number, name, customer_id, site_id, public_work, kind_id, billable, bill_rate, budget_seconds, open_to_all,
+			lat, lon, fence_metres)
+			select $2, $3, $4, customer_id, site_id, public_work, kind_id, billable, bill_rate, budget_seconds, open_to_all, lat, lon,
+			fence_metres from job where id = $1`,
+		`insert into task (id, job_id, name, cost_code, position, estimate_seconds, billable, class_id)
+			select gen_random_uuid(), $2, name, cost_code, position, estimate_seconds, billable, class_id from task where job_id = $1
+			and state = 'open' and joined_into is null and $3 <> '' and $4 <> ''`,
+		`insert into job_open_to (id, job_id, site_id, unit_id, class_id, person_id)
+			select gen_random_uuid(), $2, site_id, unit_id, class_id, person_id from job_open_to where job_id = $1 and $3 <> ''
+			and $4 <> ''`,
+		`insert into pay_code (id, job_id, pays, code, starts_on) select gen_random_uuid(), $2, pays, code, starts_on from pay_code
+			where job_id = $1 and $3 <> '' and $4 <> ''`,
+		`insert into job_tag (job_id, tag) select $2, tag from job_tag where job_id = $1 and $3 <> '' and $4 <> ''`,
+		`insert into job_wage (job_id, class_id, starts_on, base_rate, fringe_cash, fringe_plan)
+			select $2, class_id, starts_on, base_rate, fringe_cash, fringe_plan from job_wage where job_id = $1 and $3 <> '' and $4 <> ''`,
+	} {
+		if _, err := q.ExecContext(ctx, statement, from, to, number, name); err != nil {
+			return fmt.Errorf("copy a job: %w", err)
+		}
+	}
+	return nil
+}
+
+// OnJob is somebody on the clock on a job now.
+type OnJob struct {
+	Person     uuid.UUID `db:"person_id"`
+	Employment uuid.UUID `db:"employment_id"`
+	Unit       uuid.UUID `db:"unit_id"`
+	Given      string    `db:"given_name"`
+	Family     string    `db:"family_name"`
+	Date       when.Date
+	Since      time.Time
+	Task       string
+}
+
+// Name is the person's name.
+func (o OnJob) Name() string { return o.Given + " " + o.Family }
+
+// RunningOn lists who is on the clock on a job now, the longest first.
+func RunningOn(ctx context.Context, q Q, job uuid.UUID) ([]OnJob, error) {
+	var found []OnJob
+	err := q.SelectContext(ctx, &found, `
+		select s.person_id, s.employment_id, e.unit_id, p.given_name, p.family_name, s.date, s.start_at as since,
+		coalesce(t.name, '') as task
+		from stint s join employment e on e.id = s.employment_id join person p on p.id = s.person_id left join task t on t.id = s.task_id
+		where s.job_id = $1 and s.kind = 'work' and s.end_at is null order by s.start_at, p.family_name`, job)
+	if err != nil {
+		return nil, fmt.Errorf("read who is on a job: %w", err)
+	}
+	return found, nil
+}
+
+// JobNumbers lists the open jobs by number.
+func JobNumbers(ctx context.Context, q Q) ([]Named, error) {
+	return listNamed(ctx, q, `select id, number as name from job where state = 'open' order by number`)
 }

@@ -3,12 +3,10 @@ package store
 import (
 	"context"
 	"fmt"
-	"strings"
 	"time"
 
 	"github.com/google/uuid"
 
-	"manudex/core/geo"
 	"manudex/core/when"
 )
 
@@ -33,20 +31,6 @@ type Person struct {
 	Running      bool // on the clock
 }
 
-// Grant is a right given to a single person. Units are those it reaches,
-// unless it reaches everyone.
-type Grant struct {
-	What     string
-	Everyone bool
-	Units    []uuid.UUID
-}
-
-// Grants come from the database as JSON.
-type Grants []Grant
-
-// Scan reads grants.
-func (g *Grants) Scan(src any) error { return scanJSON(src, g) }
-
 // OnClock says whether the person is on the clock.
 func (p Person) OnClock() bool { return p.Running }
 
@@ -60,7 +44,7 @@ var personOn = `
 		select p.id, p.number, p.given_name, p.family_name, p.email, p.level, e.id as employment, e.unit_id as unit, s.zone,
 		       p.password_hash is not null as signs_in, p.code_since is not null as has_code, p.session_epoch,
 		       coalesce(p.ended_on, 'infinity') < $1 as ended, running.id is not null as running,
-		       array(select unit_id::text from unit_lead where person_id = p.id order by unit_id) as leads_units,
+		       array(select unit_id from unit_lead where person_id = p.id order by unit_id) as leads_units,
 		       (select coalesce(json_agg(json_build_object('what', g.what, 'everyone', g.unit_id is null and g.site_id is null,
 		            'units', array(select u.id from unit u where u.id = g.unit_id or u.site_id = g.site_id order by u.id))
 		            order by g.id), '[]')
@@ -92,181 +76,101 @@ func GetPersons(ctx context.Context, q Q, ids []uuid.UUID, on when.Date) ([]Pers
 	return found, err
 }
 
-// Positions lists the employments in which a person can clock on a date.
-func Positions(ctx context.Context, q Q, person uuid.UUID, on when.Date) ([]Named, error) {
-	var found []Named
-	err := q.SelectContext(ctx, &found, `
-		select e.id, coalesce(nullif(e.title, ''), u.name) || case when e.title <> '' then ', ' || u.name else '' end as name
-		from employment e join unit u on u.id = e.unit_id where e.person_id = $1 and `+
-		termOn(TermHourly, "e.id", "$2")+` and e.starts_on <= $2 and coalesce(e.ends_on, 'infinity') >= $2 order by e.starts_on, e.id`,
-		person, on.String())
-	return found, err
+// SetPerson sets one column of a person, as [SetPersons] does.
+func SetPerson(ctx context.Context, q Q, person uuid.UUID, column string, value any) error {
+	return SetPersons(ctx, q, column, Value{person, value})
 }
 
-// Credentials gives the id and password hash of somebody who works here on a
-// date or is on the clock still, by e-mail address, mobile or number.
-func Credentials(ctx context.Context, q Q, who string, on when.Date) (id uuid.UUID, hash string, err error) {
-	err = q.QueryRowxContext(ctx, `
-		select id, coalesce(password_hash, '') from person p
-		where (lower(email) = lower($1) or number = $1 or length($3) > 6 and regexp_replace(mobile, '[^0-9]', '', 'g') = $3)
-		  and (coalesce(ended_on, 'infinity') >= $2 or exists (select 1 from stint where person_id = p.id and end_at is null))
-		order by lower(email) = lower($1) desc nulls last, number = $1 desc limit 1`, who, on.String(), digits(who)).Scan(&id, &hash)
-	return id, hash, err
+// NewPerson is a person to be added, with the employment they clock in.
+type NewPerson struct {
+	ID, Employment        uuid.UUID
+	Number, Given, Family string
+	Level                 string
+	Unit, Site            uuid.UUID
+	StartsOn              when.Date
+	AddedAt               time.Time
+	AddedBy               uuid.UUID
+	Incomplete            bool
 }
 
-// UnitsLedBy lists the crews and departments that a person leads.
-func UnitsLedBy(ctx context.Context, q Q, person uuid.UUID) ([]Named, error) {
-	var found []Named
-	err := q.SelectContext(ctx, &found, `select u.id, u.name from unit_lead l join unit u on u.id = l.unit_id where l.person_id = $1
-		order by u.name`, person)
-	return found, err
-}
-
-// Lowered is what a person was and might: levels they no longer have, and
-// rights that were taken from them.
-type Lowered struct{ Levels, Rights []string }
-
-// LoweredSince reads what was taken from a person since an instant.
-func LoweredSince(ctx context.Context, q Q, person uuid.UUID, since time.Time) (l Lowered, err error) {
-	if err = q.SelectContext(ctx, &l.Levels, `select old_value from change where person_id = $1 and field = 'level' and made_at > $2`,
-		person, since); err != nil {
-		return l, fmt.Errorf("read former levels: %w", err)
+// InsertPeople adds people; their other settings are set afterwards.
+func InsertPeople(ctx context.Context, q Q, people []NewPerson) error {
+	var ids, employments, units, sites UUIDs
+	var numbers, given, family, levels []string
+	var starts []when.Date
+	for _, p := range people {
+		ids, employments, units, sites = append(ids, p.ID), append(employments, p.Employment), append(units, p.Unit), append(sites, p.Site)
+		numbers, given, family, levels = append(numbers, p.Number), append(given, p.Given),
+			append(family, p.Family), append(levels, p.Level)
+		starts = append(starts, p.StartsOn)
 	}
-	err = q.SelectContext(ctx, &l.Rights, `select detail ->> 'taken' from audit where about = $1 and made_at > $2 and detail ? 'taken'`,
-		person, since)
-	if err != nil {
-		err = fmt.Errorf("read former rights: %w", err)
+	if len(people) == 0 {
+		return nil
 	}
-	return l, err
-}
-
-// EndSessions ends all sessions of a person.
-func EndSessions(ctx context.Context, q Q, person uuid.UUID) error {
-	_, err := q.ExecContext(ctx, `update person set session_epoch = session_epoch + 1 where id = $1`, person)
+	if _, err := q.ExecContext(ctx, `
+		insert into person (id, number, given_name, family_name, level, added_at, added_by, incomplete)
+		select x.id, x.number, x.given, x.family, x.level, $6, $7, $8
+		from unnest($1::uuid[], $2::text[], $3::text[], $4::text[], $5::text[]) x(id, number, given, family, level)`,
+		ids, numbers, given, family, levels, people[0].AddedAt, nullID(people[0].AddedBy), people[0].Incomplete); err != nil {
+		return err
+	}
+	_, err := q.ExecContext(ctx, `
+		insert into employment (id, person_id, unit_id, site_id, starts_on, clock_points, location, account)
+		select x.id, x.person, x.unit, x.site, x.starts, c.new_clock_points, c.new_location, u.account
+		from unnest($1::uuid[], $2::uuid[], $3::uuid[], $4::uuid[], $5::date[]) x(id, person, unit, site, starts)
+		join unit u on u.id = x.unit cross join company c`, employments, ids, units, sites, dates(starts))
 	return err
 }
 
-// Employment is who an employment is of and where it is done.
-type Employment struct {
-	ID       uuid.UUID
-	Person   uuid.UUID
-	Unit     uuid.UUID
-	Given    string `db:"given_name"`
-	Family   string `db:"family_name"`
-	UnitName string `db:"unit_name"`
-	SiteName string `db:"site_name"`
-	Zone     string
-	Lat, Lon *float64
-	Fence    float64
-	Location string     // "off", "punch" or "along": when where they are is taken
-	Needed   bool       // a punch from their own device needs a location
-	Points   string     // clock points they may use, with commas
-	StartsOn when.Date  `db:"starts_on"`
-	EndsOn   *when.Date `db:"ends_on"` // of the employment or the person, the earlier
-
-	lock Locked
-}
-
-// Name is the person's name.
-func (e Employment) Name() string { return e.Given + " " + e.Family }
-
-// Loc is the zone of the site.
-func (e Employment) Loc() (*time.Location, error) {
-	loc, err := time.LoadLocation(e.Zone)
-	if err != nil {
-		return nil, fmt.Errorf("the site's zone %q is unknown; set an IANA zone such as America/New_York", e.Zone)
-	}
-	return loc, nil
-}
-
-// SiteFence is the fence of the employment's site.
-func (e Employment) SiteFence() geo.Fence { return fence(e.Lat, e.Lon, e.Fence) }
-
-func fence(lat, lon *float64, metres float64) geo.Fence {
-	if lat == nil || lon == nil {
-		return geo.Fence{}
-	}
-	return geo.Fence{Point: geo.Point{Lat: *lat, Lon: *lon}, Radius: metres}
-}
-
-const employmentColumns = `e.id, e.person_id as person, e.unit_id as unit, p.given_name, p.family_name, u.name as unit_name,
-	s.name as site_name, s.zone, s.lat, s.lon, s.fence_metres as fence, e.location, e.location_required as needed,
-	e.clock_points as points, e.starts_on, least(e.ends_on, p.ended_on) as ends_on
-		from employment e join person p on p.id = e.person_id join unit u on u.id = e.unit_id join site s on s.id = e.site_id`
-
-// GetEmployment reads an employment.
-func GetEmployment(ctx context.Context, q Q, id uuid.UUID) (Employment, error) {
-	var e Employment
-	err := q.GetContext(ctx, &e, `select `+employmentColumns+` where e.id = $1`, id)
-	return e, err
-}
-
-// Employments reads some employments, by id.
-func Employments(ctx context.Context, q Q, ids []uuid.UUID) ([]Employment, error) {
-	var found []Employment
-	if err := q.SelectContext(ctx, &found, `select `+employmentColumns+` where e.id = any($1) order by e.id`, UUIDs(ids)); err != nil {
-		return nil, fmt.Errorf("read employments: %w", err)
-	}
-	return found, nil
-}
-
-// PeopleNamed finds who works here on a date by personnel number or by full
-// name; their names are the numbers. A nil units means all units.
-func PeopleNamed(ctx context.Context, q Q, text string, units []uuid.UUID, on when.Date) ([]Named, error) {
-	var found []Named
-	w := among(text, on.String())
-	w.plain(`(p.number = $1 or lower(p.given_name || ' ' || p.family_name) = lower($1))`)
-	w.plain(`coalesce(least(p.ended_on, e.ends_on), 'infinity') >= $2`)
-	if units != nil {
-		w.and(`e.unit_id = any($%d)`, UUIDs(units))
-	}
-	err := q.SelectContext(ctx, &found, `
-		select distinct p.id, p.number as name from person p join employment e on e.person_id = p.id `+w.sql()+` order by 2`, w.args...)
-	return found, err
-}
-
-// Found is a hit of the find box.
-type Found struct {
-	ID    uuid.UUID
-	Title string
-	Hint  string
-}
-
-// FindPeople finds people by any part of name or number. A nil units means
-// all units.
-func FindPeople(ctx context.Context, q Q, text string, units []uuid.UUID, on when.Date, limit int) ([]Found, error) {
-	var found []Found
-	w := among(contains(text), limit, on.String())
-	w.plain(`coalesce(least(p.ended_on, e.ends_on), 'infinity') >= $3`)
-	w.plain(`(p.given_name || ' ' || p.family_name ilike $1 or p.number ilike $1)`)
-	if units != nil {
-		w.and(`e.unit_id = any($%d)`, UUIDs(units))
-	}
-	err := q.SelectContext(ctx, &found, `
-		select p.id, p.given_name || ' ' || p.family_name as title, min(u.name) as hint
-		from person p join employment e on e.person_id = p.id join unit u on u.id = e.unit_id
-		`+w.sql()+` group by p.id order by 2 limit $2`, w.args...)
-	return found, err
-}
-
-// FindJobs finds jobs by any part of number, name or site, open ones first.
-func FindJobs(ctx context.Context, q Q, text string, limit int) ([]Found, error) {
-	var found []Found
-	err := q.SelectContext(ctx, &found, `
-		select j.id, j.number || ' ' || j.name as title, coalesce(s.name, '') || case j.state when 'closed' then ' · closed'
-		else '' end as hint
-		from job j left join site s on s.id = j.site_id
-		where j.number || ' ' || j.name || ' ' || coalesce(s.name, '') ilike $1
-		order by j.state desc, j.number limit $2`, contains(text), limit)
-	return found, err
-}
-
-// digits keeps the digits of a text.
-func digits(text string) string {
-	return strings.Map(func(r rune) rune {
-		if r < '0' || r > '9' {
-			return -1
+// ErasePerson takes away what names a person; hours and pay stay.
+func ErasePerson(ctx context.Context, q Q, person uuid.UUID, at time.Time) error {
+	for _, statement := range []string{
+		`update person set given_name = 'Erased', family_name = 'person ' || number, email = null, mobile = null, password_hash = null,
+			pin_hash = null, zone = null, erased_at = $2 where id = $1`,
+		`delete from place_seen where $2::timestamptz is not null and employment_id in (select id from employment where person_id = $1)`,
+		`delete from badge where person_id = $1 and $2::timestamptz is not null`,
+		`delete from person_tag where person_id = $1 and $2::timestamptz is not null`,
+		`delete from own_value where person_id = $1 and $2::timestamptz is not null`,
+		`delete from grant_given where person_id = $1 and $2::timestamptz is not null`,
+		`delete from list_view where person_id = $1 and $2::timestamptz is not null`,
+		`update change set old_value = '(erased)', new_value = '(erased)' where person_id = $1 and $2::timestamptz is not null
+			and field not in ('unit', 'site', 'level', 'rate', 'pattern', 'ends_on', 'starts_on')`,
+	} {
+		if _, err := q.ExecContext(ctx, statement, person, at); err != nil {
+			return fmt.Errorf("erase a person: %w", err)
 		}
-		return r
-	}, text)
+	}
+	return nil
+}
+
+// InsertOwner adds the owner of an empty company, who doesn't clock.
+func InsertOwner(ctx context.Context, q Q, id uuid.UUID, given, family, email string, at time.Time) error {
+	_, err := q.ExecContext(ctx, `insert into person (id, number, given_name, family_name, email, level, added_at)
+		values ($1, '1', $2, $3, nullif($4, ''), 'owner', $5)`, id, given, family, email, at)
+	return err
+}
+
+// SetLastDay sets a person's last day, nil for none: in the employments that
+// have none or ended with the person. What ended before stays.
+func SetLastDay(ctx context.Context, q Q, person uuid.UUID, on any) error {
+	if _, err := q.ExecContext(ctx, `update employment set ends_on = $2::date where person_id = $1
+		and (ends_on is null or ends_on = (select ended_on from person where id = $1))`, person, on); err != nil {
+		return err
+	}
+	_, err := q.ExecContext(ctx, `update person set ended_on = $2::date where id = $1`, person, on)
+	return err
+}
+
+// PutBadges makes people's badges those given.
+func PutBadges(ctx context.Context, q Q, codes map[uuid.UUID][]string) error {
+	if _, err := q.ExecContext(ctx, `delete from badge where person_id = any($1)`, keysOf(codes)); err != nil {
+		return err
+	}
+	var rows [][]any
+	for person, list := range codes {
+		for _, c := range list {
+			rows = append(rows, []any{c, person})
+		}
+	}
+	return insertRows(ctx, q, "badge", []string{"code", "person_id"}, "", len(rows), func(i int) []any { return rows[i] })
 }

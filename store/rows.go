@@ -97,3 +97,46 @@ func setColumn(ctx context.Context, q Q, table, column string, values []Value) e
 		return []any{values[i].Of, values[i].To}
 	})
 }
+
+// SetOf is what somebody, or a position of theirs, is to hold: no more and no
+// less.
+type SetOf struct {
+	Of  uuid.UUID
+	Are []uuid.UUID
+}
+
+// PutSets makes the second column of a two-column table hold just the members
+// given.
+func PutSets(ctx context.Context, q Q, table, owner, member string, sets ...SetOf) error {
+	var owners, of, are UUIDs
+	for _, s := range sets {
+		owners = append(owners, s.Of)
+		for _, m := range s.Are {
+			of, are = append(of, s.Of), append(are, m)
+		}
+	}
+	if _, err := q.ExecContext(ctx, `delete from `+table+` t where `+owner+` = any($1) and not exists (
+		select 1 from unnest($2::uuid[], $3::uuid[]) x(owner, member) where x.owner = t.`+owner+` and x.member = t.`+member+`)`,
+		owners, orEmpty(of), orEmpty(are)); err != nil {
+		return err
+	}
+	_, err := q.ExecContext(ctx, `insert into `+table+` (`+owner+`, `+member+`) select * from unnest($1::uuid[], $2::uuid[])
+		on conflict do nothing`, orEmpty(of), orEmpty(are))
+	return err
+}
+
+// orEmpty is an array in place of null.
+func orEmpty(ids UUIDs) UUIDs {
+	if ids == nil {
+		return UUIDs{}
+	}
+	return ids
+}
+
+func keysOf[T any](of map[uuid.UUID]T) UUIDs {
+	ids := make(UUIDs, 0, len(of))
+	for id := range of {
+		ids = append(ids, id)
+	}
+	return ids
+}

@@ -21,13 +21,6 @@ func Samples(ctx context.Context, q Q) (people, jobs int, err error) {
 	return people, jobs, err
 }
 
-// InsertShift plans a shift.
-func InsertShift(ctx context.Context, q Q, s Shift) error {
-	_, err := q.ExecContext(ctx, `insert into shift (id, employment_id, date, start_at, end_at, job_id, task_id)
-		values ($1, $2, $3, $4, $5, $6, $7)`, s.ID, s.Employment, s.Date.String(), s.Start, s.End, s.Job, s.Task)
-	return err
-}
-
 // KeepRealHours takes the mark off sample jobs, and their customers, that
 // somebody real has hours or shifts on: those stay.
 func KeepRealHours(ctx context.Context, q Q) error {

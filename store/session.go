@@ -5,6 +5,8 @@ import (
 	"crypto/sha256"
 	"encoding/base64"
 	"fmt"
+
+	"github.com/google/uuid"
 )
 
 // SessionName is how the table of sessions knows one: by the digest of the
@@ -26,4 +28,10 @@ func Sessions(ctx context.Context, q Q, names []string) (map[string]bool, error)
 		still[name] = true
 	}
 	return still, nil
+}
+
+// EndSessions ends all sessions of a person.
+func EndSessions(ctx context.Context, q Q, person uuid.UUID) error {
+	_, err := q.ExecContext(ctx, `update person set session_epoch = session_epoch + 1 where id = $1`, person)
+	return err
 }

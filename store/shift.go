@@ -53,3 +53,10 @@ func ShiftsAfter(ctx context.Context, q Q, employment uuid.UUID, after when.Date
 		employment, after.String())
 	return shifts, err
 }
+
+// InsertShift plans a shift.
+func InsertShift(ctx context.Context, q Q, s Shift) error {
+	_, err := q.ExecContext(ctx, `insert into shift (id, employment_id, date, start_at, end_at, job_id, task_id)
+		values ($1, $2, $3, $4, $5, $6, $7)`, s.ID, s.Employment, s.Date.String(), s.Start, s.End, s.Job, s.Task)
+	return err
+}

@@ -7,6 +7,8 @@ import (
 
 	"github.com/google/uuid"
 
+	"strings"
+
 	"manudex/core/when"
 )
 
@@ -203,4 +205,25 @@ func GrantUsed(ctx context.Context, q Q, person uuid.UUID, what []string, at tim
 		where person_id = $1 and what = any($2) and taken_at is null
 		and (used_at is null or used_at < $3::timestamptz - interval '1 hour')`, person, what, at)
 	return err
+}
+
+// Credentials gives the id and password hash of somebody who works here on a
+// date or is on the clock still, by e-mail address, mobile or number.
+func Credentials(ctx context.Context, q Q, who string, on when.Date) (id uuid.UUID, hash string, err error) {
+	err = q.QueryRowxContext(ctx, `
+		select id, coalesce(password_hash, '') from person p
+		where (lower(email) = lower($1) or number = $1 or length($3) > 6 and regexp_replace(mobile, '[^0-9]', '', 'g') = $3)
+		  and (coalesce(ended_on, 'infinity') >= $2 or exists (select 1 from stint where person_id = p.id and end_at is null))
+		order by lower(email) = lower($1) desc nulls last, number = $1 desc limit 1`, who, on.String(), digits(who)).Scan(&id, &hash)
+	return id, hash, err
+}
+
+// digits keeps the digits of a text.
+func digits(text string) string {
+	return strings.Map(func(r rune) rune {
+		if r < '0' || r > '9' {
+			return -1
+		}
+		return r
+	}, text)
 }

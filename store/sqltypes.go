@@ -1,12 +1,13 @@
 package store
 
 import (
-	"database/sql/driver"
 	"encoding/json"
 	"fmt"
 	"strings"
+	"time"
 
 	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5/pgtype"
 
 	"manudex/core/when"
 )
@@ -14,33 +15,16 @@ import (
 // UUIDs is an array column of ids. Nil is null.
 type UUIDs []uuid.UUID
 
-// Value writes the ids as a PostgreSQL array.
-func (u UUIDs) Value() (driver.Value, error) {
-	if u == nil {
-		return nil, nil
-	}
-	s := make([]string, len(u))
-	for i, id := range u {
-		s[i] = id.String()
-	}
-	return "{" + strings.Join(s, ",") + "}", nil
-}
+// pgTypes reads columns that database/sql hands over as text.
+var pgTypes = pgtype.NewMap()
 
-// Scan reads a PostgreSQL array of ids.
+// Scan reads an array of ids.
 func (u *UUIDs) Scan(src any) error {
 	text, ok := src.(string)
 	if !ok {
 		return fmt.Errorf("an array of ids came as %T", src)
 	}
-	*u = nil
-	for _, s := range strings.FieldsFunc(text, func(r rune) bool { return strings.ContainsRune(`{},"`, r) }) {
-		id, err := uuid.Parse(s)
-		if err != nil {
-			return err
-		}
-		*u = append(*u, id)
-	}
-	return nil
+	return pgTypes.Scan(pgtype.UUIDArrayOID, pgtype.TextFormatCode, []byte(text), (*[]uuid.UUID)(u))
 }
 
 // nullID keeps the zero id as null.
@@ -59,13 +43,13 @@ func IDOrNil(id *uuid.UUID) uuid.UUID {
 	return *id
 }
 
-// dates writes dates as a PostgreSQL array.
-func dates(ds []when.Date) string {
-	s := make([]string, len(ds))
+// dates gives dates as an array of them is asked for.
+func dates(ds []when.Date) []time.Time {
+	days := make([]time.Time, len(ds))
 	for i, d := range ds {
-		s[i] = d.String()
+		days[i] = d.At(0, time.UTC)
 	}
-	return "{" + strings.Join(s, ",") + "}"
+	return days
 }
 
 // contains makes an ilike pattern of a text a person typed.
@@ -75,11 +59,14 @@ func contains(text string) string {
 
 // scanJSON reads a JSON column into a value.
 func scanJSON(src, into any) error {
+	var text []byte
 	switch v := src.(type) {
 	case []byte:
-		return json.Unmarshal(v, into)
+		text = v
 	case string:
-		return json.Unmarshal([]byte(v), into)
+		text = []byte(v)
+	default:
+		return fmt.Errorf("a JSON column came as %T", src)
 	}
-	return fmt.Errorf("a JSON column came as %T", src)
+	return json.Unmarshal(text, into)
 }

@@ -176,3 +176,18 @@ func WorkedOn(ctx context.Context, q Q, job uuid.UUID, days when.Period, units [
 	}
 	return seconds, err
 }
+
+// OpenStint says whether a person is on the clock.
+func OpenStint(ctx context.Context, q Q, person uuid.UUID) (bool, error) {
+	var open bool
+	err := q.GetContext(ctx, &open, `select exists (select 1 from stint where person_id = $1 and end_at is null)`, person)
+	return open, err
+}
+
+// RunningStint gives the employment a person is on the clock in, and since
+// when the stint runs.
+func RunningStint(ctx context.Context, q Q, person uuid.UUID) (employment uuid.UUID, since time.Time, err error) {
+	err = q.QueryRowxContext(ctx, `select employment_id, start_at from stint where person_id = $1 and end_at is null`,
+		person).Scan(&employment, &since)
+	return employment, since, err
+}

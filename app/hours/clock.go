@@ -194,7 +194,7 @@ type CardPage struct {
 	Notes   []store.Note
 	Names   map[uuid.UUID]string // what the punches name: jobs
 	Fences  []store.Fence        // of those jobs, and of the site
-	Seen    []store.SeenPlace    // along the way
+	Seen    []store.TrackPoint   // along the way
 	Map     []geo.Shape          // drawn beneath
 	Now     time.Time
 	Limits  card.Limits
@@ -246,7 +246,7 @@ func cardHistory(ctx context.Context, a *app.App, p *CardPage, ref CardRef) (err
 		if p.Punches, err = store.PunchesOf(ctx, a.DB, ref.Employment, c.First, end); err != nil {
 			return fmt.Errorf("read punches: %w", err)
 		}
-		if p.Seen, err = store.SeenPlaces(ctx, a.DB, ref.Employment, c.First, end); err != nil {
+		if p.Seen, err = store.TrackPoints(ctx, a.DB, ref.Employment, c.First, end); err != nil {
 			return fmt.Errorf("read places along the way: %w", err)
 		}
 	}

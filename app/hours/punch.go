@@ -146,7 +146,7 @@ func (s SeePlace) Do(ctx context.Context, t *app.Turn) error {
 	if who.Location != "along" || last == nil || !last.Open() {
 		return refusal.New("place", "Where you are is not taken now", "Nothing was kept")
 	}
-	before, err := store.LastSeenPlace(ctx, t, who.ID, last.Start)
+	before, err := store.LastTrackPoint(ctx, t, who.ID, last.Start)
 	if err != nil {
 		return err
 	}
@@ -154,7 +154,7 @@ func (s SeePlace) Do(ctx context.Context, t *app.Turn) error {
 		geo.Metres(before.Point, s.Place) < float64(t.Company.LocationMoved)) {
 		return nil // too soon, or too near
 	}
-	return store.InsertSeenPlace(ctx, t, store.SeenPlace{ID: s.ID, Employment: who.ID, At: t.Now, Point: s.Place})
+	return store.InsertTrackPoint(ctx, t, store.TrackPoint{ID: s.ID, Employment: who.ID, At: t.Now, Point: s.Place})
 }
 
 // PunchFor records a punch of a locked employment and rebuilds what follows

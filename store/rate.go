@@ -17,6 +17,31 @@ type Rates struct {
 	wages map[[2]string][]datedDetermination // the oldest first
 }
 
+// Determination gives what a public work's wage determination sets for a class
+// on a date: the last that began by then.
+func (r Rates) Determination(job, class string, on when.Date) Determination {
+	var in Determination
+	for _, d := range r.wages[[2]string{job, class}] {
+		if d.From <= on {
+			in = d.Determination
+		}
+	}
+	return in
+}
+
+// Of gives the rate of an employment on a date: its own, or what the wage
+// determination of a public work sets for the class when that is higher.
+func (r Rates) Of(employment uuid.UUID, on when.Date, job, class string) pay.Rate {
+	return pay.BasicRate(pay.RateOn(r.dated[employment], on), r.Determination(job, class, on).Base)
+}
+
+// Fringe gives what a public work's wage determination adds to every hour of
+// a class on a date, in cash and into a plan.
+func (r Rates) Fringe(on when.Date, job, class string) (cash, plan pay.Rate) {
+	d := r.Determination(job, class, on)
+	return d.Cash, d.Plan
+}
+
 type datedDetermination struct {
 	From when.Date
 	Determination
@@ -76,27 +101,38 @@ func GetRates(ctx context.Context, q Q) (Rates, error) {
 	return r, nil
 }
 
-// Determination gives what a public work's wage determination sets for a class
-// on a date: the last that began by then.
-func (r Rates) Determination(job, class string, on when.Date) Determination {
-	var in Determination
-	for _, d := range r.wages[[2]string{job, class}] {
-		if d.From <= on {
-			in = d.Determination
+// Dated is a value of an employment from a date on; an empty one takes what was
+// set from that very date away.
+type Dated struct {
+	Employment uuid.UUID
+	From       when.Date
+	Value      string
+}
+
+// PutRates sets rates.
+func PutRates(ctx context.Context, q Q, rates ...Dated) error {
+	return putDated(ctx, q, "rate", "amount", rates, func(value string) any { return value })
+}
+
+func putDated(ctx context.Context, q Q, table, column string, values []Dated, kept func(string) any) error {
+	var put []Dated
+	var gone UUIDs
+	var from []when.Date
+	for _, v := range values {
+		if v.Value == "" {
+			gone, from = append(gone, v.Employment), append(from, v.From)
+			continue
+		}
+		put = append(put, v)
+	}
+	if len(gone) > 0 {
+		if _, err := q.ExecContext(ctx, `delete from `+table+` t using unnest($1::uuid[], $2::date[]) x(employment_id, starts_on)
+			where t.employment_id = x.employment_id and t.starts_on = x.starts_on`, gone, dates(from)); err != nil {
+			return err
 		}
 	}
-	return in
-}
-
-// Of gives the rate of an employment on a date: its own, or what the wage
-// determination of a public work sets for the class when that is higher.
-func (r Rates) Of(employment uuid.UUID, on when.Date, job, class string) pay.Rate {
-	return pay.BasicRate(pay.RateOn(r.dated[employment], on), r.Determination(job, class, on).Base)
-}
-
-// Fringe gives what a public work's wage determination adds to every hour of
-// a class on a date, in cash and into a plan.
-func (r Rates) Fringe(on when.Date, job, class string) (cash, plan pay.Rate) {
-	d := r.Determination(job, class, on)
-	return d.Cash, d.Plan
+	columns := []string{"employment_id", "starts_on", column}
+	return insertRows(ctx, q, table, columns, replacing("employment_id, starts_on", columns), len(put), func(i int) []any {
+		return []any{put[i].Employment, put[i].From.String(), kept(put[i].Value)}
+	})
 }

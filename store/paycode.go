@@ -91,54 +91,6 @@ func PutCodeOrder(ctx context.Context, q Q, o pay.OrderFrom) error {
 	return err
 }
 
-// KindFrom is the kind of a job from a date on, ids as text; "" for none.
-type KindFrom struct {
-	From when.Date
-	Kind string
-}
-
-// KindsOfJobs gives the kinds that every job is and was of, the oldest first.
-func KindsOfJobs(ctx context.Context, q Q) (map[string][]KindFrom, error) {
-	var rows []struct {
-		Job   string     `db:"job_id"`
-		Until *when.Date // nil: its present kind
-		Kind  string
-	}
-	err := q.SelectContext(ctx, &rows, `
-		select job_id::text, until, coalesce(kind_id::text, '') as kind from job_kind_was
-		union all select id::text, null, coalesce(kind_id::text, '') from job where kind_id is not null
-		or id in (select job_id from job_kind_was)
-		order by 1, 2 nulls last`)
-	if err != nil {
-		return nil, fmt.Errorf("read kinds of jobs: %w", err)
-	}
-	kinds := map[string][]KindFrom{}
-	from := when.NewDate(1, 1, 1)
-	for i, r := range rows {
-		if i > 0 && rows[i-1].Job != r.Job {
-			from = when.NewDate(1, 1, 1)
-		}
-		kinds[r.Job] = append(kinds[r.Job], KindFrom{from, r.Kind})
-		if r.Until != nil {
-			from = *r.Until
-		}
-	}
-	return kinds, nil
-}
-
-// PutKindWas keeps of which kind a job was up to a date; the first of several
-// changes before it stands.
-func PutKindWas(ctx context.Context, q Q, job uuid.UUID, until when.Date) error {
-	_, err := q.ExecContext(ctx, `insert into job_kind_was (job_id, until, kind_id) select id, $2, kind_id from job where id = $1
-		on conflict do nothing`, job, until.String())
-	return err
-}
-
-// PersonsOfEmployments gives the person of every employment, ids as text.
-func PersonsOfEmployments(ctx context.Context, q Q) (map[string]string, error) {
-	return textPairs(ctx, q, `select id::text, person_id::text from employment`)
-}
-
 func textPairs(ctx context.Context, q Q, query string) (map[string]string, error) {
 	rows, err := q.QueryContext(ctx, query)
 	if err != nil {
@@ -154,49 +106,4 @@ func textPairs(ctx context.Context, q Q, query string) (map[string]string, error
 		found[key] = value
 	}
 	return found, rows.Err()
-}
-
-// CostCode is a cost code that tasks may have.
-type CostCode struct {
-	Code, Name string
-	Closed     bool
-	Tasks      int // open ones that have it
-}
-
-// CostCodes lists the cost codes.
-func CostCodes(ctx context.Context, q Q) ([]CostCode, error) {
-	var found []CostCode
-	err := q.SelectContext(ctx, &found, `select c.code, c.name, c.closed,
-		(select count(*) from task t where t.cost_code = c.code and t.state = 'open') as tasks from cost_code c order by c.code`)
-	if err != nil {
-		return nil, fmt.Errorf("read cost codes: %w", err)
-	}
-	return found, nil
-}
-
-// PutCostCode adds a cost code or changes what it is called.
-func PutCostCode(ctx context.Context, q Q, c CostCode) error {
-	_, err := q.ExecContext(ctx, `insert into cost_code (code, name, closed) values ($1, $2, $3) on conflict (code) do update
-		set name = excluded.name, closed = excluded.closed`, c.Code, c.Name, c.Closed)
-	return err
-}
-
-// Class is a work classification.
-type Class struct {
-	ID         uuid.UUID
-	Code, Name string
-}
-
-// AllClasses lists the work classifications by name.
-func AllClasses(ctx context.Context, q Q) ([]Class, error) {
-	var found []Class
-	err := q.SelectContext(ctx, &found, `select id, code, name from classification order by name`)
-	return found, err
-}
-
-// PutClass adds a work classification or changes what it is called.
-func PutClass(ctx context.Context, q Q, id uuid.UUID, code, name string) error {
-	_, err := q.ExecContext(ctx, `insert into classification (id, code, name) values ($1, $2, $3) on conflict (id) do update
-		set code = excluded.code, name = excluded.name`, id, code, name)
-	return err
 }

@@ -23,10 +23,6 @@ type CustomerLink struct {
 	LastSeenAt *time.Time `db:"last_seen_at"`
 }
 
-const customerLinks = `select l.id, l.customer_id, l.given_to, l.with_names, l.made_at, p.given_name || ' ' || p.family_name as by_name,
-	l.last_day, l.taken_at, l.last_seen_at
-	from customer_link l join person p on p.id = l.made_by `
-
 // GetCustomer gives a customer's name.
 func GetCustomer(ctx context.Context, q Q, id uuid.UUID) (string, error) {
 	var name string
@@ -39,6 +35,10 @@ func RenameCustomer(ctx context.Context, q Q, id uuid.UUID, name string) error {
 	_, err := q.ExecContext(ctx, `update customer set name = $2 where id = $1`, id, name)
 	return err
 }
+
+const customerLinks = `select l.id, l.customer_id, l.given_to, l.with_names, l.made_at, p.given_name || ' ' || p.family_name as by_name,
+	l.last_day, l.taken_at, l.last_seen_at
+	from customer_link l join person p on p.id = l.made_by `
 
 // CustomerLinks lists the links of a customer that are not taken back.
 func CustomerLinks(ctx context.Context, q Q, customer uuid.UUID) ([]CustomerLink, error) {
@@ -119,4 +119,21 @@ func HoursForCustomer(ctx context.Context, q Q, customer uuid.UUID, span when.Pe
 		return nil, fmt.Errorf("read a customer's hours: %w", err)
 	}
 	return found, nil
+}
+
+// CustomerID gives the customer of a name, adding one that is new; the zero
+// id for an empty name.
+func CustomerID(ctx context.Context, q Q, name string) (uuid.UUID, error) {
+	if name == "" {
+		return uuid.Nil, nil
+	}
+	var id uuid.UUID
+	err := q.GetContext(ctx, &id, `insert into customer (id, name) values ($1, $2) on conflict (name) do update set name = excluded.name
+		returning id`, uuid.Must(uuid.NewV7()), name)
+	return id, err
+}
+
+// Customers lists the customers by name.
+func Customers(ctx context.Context, q Q) ([]Named, error) {
+	return listNamed(ctx, q, `select id, name from customer order by name`)
 }

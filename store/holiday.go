@@ -1,0 +1,40 @@
+package store
+
+import (
+	"context"
+
+	"manudex/core/when"
+)
+
+// Holiday is a day on which nothing is expected. Multiplier is nil where
+// working on it pays no premium.
+type Holiday struct {
+	Date       when.Date
+	Name       string
+	Multiplier *string
+}
+
+// Holidays reads all holidays in order.
+func Holidays(ctx context.Context, q Q) ([]Holiday, error) {
+	var found []Holiday
+	err := q.SelectContext(ctx, &found, `select date, name, trim_scale(multiplier)::text as multiplier from holiday order by date`)
+	return found, err
+}
+
+// PutHoliday adds a holiday or changes it.
+func PutHoliday(ctx context.Context, q Q, h Holiday) error {
+	_, err := q.ExecContext(ctx, `insert into holiday (date, name, multiplier) values ($1, $2, $3::numeric) on conflict (date) do update
+		set name = excluded.name, multiplier = excluded.multiplier`,
+		h.Date.String(), h.Name, h.Multiplier)
+	return err
+}
+
+// DropHoliday takes a holiday out; it says whether there was one.
+func DropHoliday(ctx context.Context, q Q, d when.Date) (bool, error) {
+	r, err := q.ExecContext(ctx, `delete from holiday where date = $1`, d.String())
+	if err != nil {
+		return false, err
+	}
+	n, err := r.RowsAffected()
+	return n > 0, err
+}

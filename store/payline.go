@@ -1,0 +1,157 @@
+package store
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/google/uuid"
+	"github.com/shopspring/decimal"
+
+	"manudex/core/pay"
+	"manudex/core/when"
+)
+
+// PayLine is a line of a closed run.
+type PayLine struct {
+	Run        uuid.UUID
+	Position   int
+	Employment uuid.UUID
+	Account    string // to which payroll books it
+	pay.Entry
+}
+
+// Values gives the line in the order of [PayLineColumns], amounts with the
+// currency's decimals.
+func (l PayLine) Values(decimals int) []any {
+	return []any{l.Run, l.Position, l.Employment, l.Week.String(), l.Date.String(), textID(l.Job), textID(l.Task), textID(l.WorkClass),
+		l.PayCode, string(l.Kind), l.Class.String(), l.Seconds, l.Rate.String(), l.Amount.Decimal(decimals), l.Account}
+}
+
+// PayLineColumns are the columns of [PayLine.Values], for bulk loading.
+var PayLineColumns = []string{"run_id", "position", "employment_id", "week", "date", "job_id", "task_id", "class_id", "pay_code", "kind",
+	"class", "seconds", "rate", "amount", "account"}
+
+func textID(s string) *string {
+	if s == "" {
+		return nil
+	}
+	return &s
+}
+
+type payLineRow struct {
+	Employment uuid.UUID `db:"employment_id"`
+	Week       when.Date
+	Date       when.Date
+	Job        *string `db:"job_id"`
+	Task       *string `db:"task_id"`
+	WorkClass  *string `db:"class_id"`
+	PayCode    string  `db:"pay_code"`
+	Kind       string
+	Class      string
+	Seconds    int64
+	Rate       string
+	Amount     decimal.Decimal
+}
+
+func (r payLineRow) line(decimals int) (PayLine, error) {
+	rate, err := pay.ParseRate(r.Rate)
+	if err != nil {
+		return PayLine{}, fmt.Errorf("pay line rate %s: %w", r.Rate, err)
+	}
+	class := pay.Regular
+	for _, c := range []pay.Class{pay.Overtime, pay.Double} {
+		if c.String() == r.Class {
+			class = c
+		}
+	}
+	text := func(s *string) string {
+		if s == nil {
+			return ""
+		}
+		return *s
+	}
+	return PayLine{Employment: r.Employment,
+		Entry: pay.Entry{Seconds: r.Seconds, Amount: pay.Amount(r.Amount.Shift(int32(decimals)).IntPart()),
+			Key: pay.Key{Week: r.Week, Date: r.Date, Job: text(r.Job), Task: text(r.Task), WorkClass: text(r.WorkClass), PayCode: r.PayCode,
+				Kind: pay.LineKind(r.Kind), Class: class, Rate: rate}}}, nil
+}
+
+// PaidLines reads what earlier runs paid in the weeks in scope.
+func PaidLines(ctx context.Context, q Q, s PayScope, decimals int) ([]PayLine, error) {
+	ids, weeks, _ := s.earlier()
+	var rows []payLineRow
+	const line = `l.employment_id, l.week, l.date, l.job_id::text, l.task_id::text, l.class_id::text, l.pay_code, l.kind, l.class,
+		l.seconds, l.rate::text, l.amount`
+	err := q.SelectContext(ctx, &rows, `
+		select `+line+` from pay_line l where l.week >= $1
+		union all
+		select `+line+` from unnest($2::uuid[], $3::date[]) w(employment_id, week)
+		join pay_line l on l.week = w.week and l.employment_id = w.employment_id where l.week < $1`,
+		s.From.String(), ids, weeks)
+	if err != nil {
+		return nil, fmt.Errorf("read what earlier runs paid: %w", err)
+	}
+	lines := make([]PayLine, len(rows))
+	for i, r := range rows {
+		if lines[i], err = r.line(decimals); err != nil {
+			return nil, err
+		}
+	}
+	return lines, nil
+}
+
+// ExportLine is a line of a run with names in place of ids.
+type ExportLine struct {
+	Number    string
+	Given     string `db:"given_name"`
+	Family    string `db:"family_name"`
+	Date      when.Date
+	Job       string
+	JobName   string `db:"job_name"`
+	Task      string
+	CostCode  string `db:"cost_code"`
+	WorkClass string `db:"work_class"`
+	PayCode   string `db:"pay_code"`
+	Kind      string
+	Class     string
+	Seconds   int64
+	Rate      string
+	Amount    decimal.Decimal
+	Account   string
+}
+
+// ExportLines reads the lines of a run for a file, in the order of the run.
+func ExportLines(ctx context.Context, q Q, run uuid.UUID) ([]ExportLine, error) {
+	var lines []ExportLine
+	err := q.SelectContext(ctx, &lines, `
+		select p.number, p.given_name, p.family_name, l.date, coalesce(j.number, '') as job, coalesce(j.name, '') as job_name,
+		       coalesce(t.name, '') as task, coalesce(t.cost_code, '') as cost_code, coalesce(c.code, '') as work_class, l.pay_code,
+		       l.kind, l.class, l.seconds, l.rate::text, l.amount, l.account
+		from pay_line l join employment e on e.id = l.employment_id join person p on p.id = e.person_id
+		left join job j on j.id = l.job_id left join task t on t.id = l.task_id left join classification c on c.id = l.class_id
+		where l.run_id = $1 order by l.position`, run)
+	return lines, err
+}
+
+// RunSums adds up a closed run by person.
+type RunSums struct {
+	Employment uuid.UUID `db:"employment_id"`
+	Regular    int64
+	Overtime   int64
+	Double     int64
+	Leave      int64
+	Gross      decimal.Decimal
+}
+
+// SumRun reads a closed run's sums by person.
+func SumRun(ctx context.Context, q Q, run uuid.UUID) ([]RunSums, error) {
+	var sums []RunSums
+	err := q.SelectContext(ctx, &sums, `
+		select employment_id, coalesce(sum(seconds) filter (where kind = 'straight' and class = 'regular'), 0) as regular,
+		       coalesce(sum(seconds) filter (where kind = 'straight' and class = 'overtime'), 0) as overtime,
+		       coalesce(sum(seconds) filter (where kind = 'straight' and class = 'double'), 0) as double,
+		       coalesce(sum(seconds) filter (where kind = 'leave'), 0) as leave,
+		       coalesce(sum(amount) filter (where kind <> 'fringe_plan'), 0) as gross
+		from pay_line where run_id = $1 group by employment_id`, run)
+	return sums, err
+}

@@ -1,0 +1,128 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/core/clock"
+	"manudex/core/when"
+)
+
+// EmploymentWeek is a workweek of an employment, or an overtime period, by
+// its first and last date.
+type EmploymentWeek struct {
+	Employment uuid.UUID
+	Week, Last when.Date
+}
+
+// PayScope says which cards a run is worked out from: those of a group that
+// are approved, and all that are paid, from From to To and in the earlier weeks
+// named.
+type PayScope struct {
+	Group    string
+	From, To when.Date
+	Earlier  []EmploymentWeek
+}
+
+func (s PayScope) earlier() (employments UUIDs, firsts, lasts []time.Time) {
+	employments = UUIDs{}
+	weeks, ends := make([]when.Date, len(s.Earlier)), make([]when.Date, len(s.Earlier))
+	for i, w := range s.Earlier {
+		employments = append(employments, w.Employment)
+		weeks[i], ends[i] = w.Week, w.Last
+	}
+	return employments, dates(weeks), dates(ends)
+}
+
+// scoped names the cards in scope; $1 and $2 are the dates, $3 to $5 the
+// earlier weeks, $6 the group: those its run would pay, and what any run has
+// paid of those weeks. A card of the day before a week may reach into it. Two
+// look-ups by index, not one condition: an "or" would read every card.
+var scoped = `with scoped as (
+		  select c.employment_id, c.date, ` + pending + ` as pending from card c
+		  where c.date between $1::date - 1 and $2 and ` + counts("$6") + `
+		  union
+		  select c.employment_id, c.date, ` + pending + ` from unnest($3::uuid[], $4::date[], $5::date[]) w(employment_id, week, last)
+		  join card c on c.employment_id = w.employment_id and c.date between w.week - 1 and w.last
+		  where c.date < $1::date - 1 and ` + counts("$6") + `)
+		`
+
+// PayStint is a stint as a run needs it. Job, Task and Class are ids as text,
+// "" for none: lines are added up by them.
+type PayStint struct {
+	Employment       uuid.UUID
+	Date             when.Date
+	Kind             clock.Kind
+	Job, Task, Class string
+	Start, End       time.Time
+}
+
+// PayStints reads the stints in scope by employment and time. A run reads
+// tens of thousands, so ids that come again are taken from a map.
+func PayStints(ctx context.Context, q Q, s PayScope) ([]PayStint, error) {
+	ids, weeks, lasts := s.earlier()
+	rows, err := q.QueryContext(ctx, scoped+`
+		select s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at
+		from scoped c join stint s on s.date = c.date and s.employment_id = c.employment_id and s.end_at is not null
+		where not c.pending
+		union all
+		select s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at
+		from scoped c join settled_stint s on s.date = c.date and s.employment_id = c.employment_id
+		where c.pending
+		order by employment_id, start_at`, s.From.String(), s.To.String(), ids, weeks, lasts, s.Group)
+	if err != nil {
+		return nil, fmt.Errorf("read the hours of a run: %w", err)
+	}
+	defer rows.Close()
+	seen := map[string]string{}
+	text := func(b sql.RawBytes) string {
+		t, ok := seen[string(b)]
+		if !ok {
+			t = string(b)
+			seen[t] = t
+		}
+		return t
+	}
+	var stints []PayStint
+	var employment string
+	for rows.Next() {
+		var who, kind, job, task, class sql.RawBytes
+		var p PayStint
+		if err := rows.Scan(&who, &p.Date, &kind, &job, &task, &class, &p.Start, &p.End); err != nil {
+			return nil, err
+		}
+		if n := len(stints); n > 0 && employment == string(who) {
+			p.Employment = stints[n-1].Employment
+		} else if p.Employment, err = uuid.ParseBytes(who); err != nil {
+			return nil, err
+		} else {
+			employment = string(who)
+		}
+		p.Kind, p.Job, p.Task, p.Class = clock.Kind(text(kind)), text(job), text(task), text(class)
+		stints = append(stints, p)
+	}
+	return stints, rows.Err()
+}
+
+// PayLeave is a paid leave day in scope.
+type PayLeave struct {
+	Employment uuid.UUID `db:"employment_id"`
+	Date       when.Date
+	PayCode    string `db:"pay_code"`
+	Seconds    int64
+}
+
+// PayLeaves reads the paid leave in scope.
+func PayLeaves(ctx context.Context, q Q, s PayScope) ([]PayLeave, error) {
+	ids, weeks, lasts := s.earlier()
+	var found []PayLeave
+	err := q.SelectContext(ctx, &found, scoped+`
+		select l.employment_id, l.date, l.pay_code, l.seconds
+		from scoped c join leave_day l on l.date = c.date and l.employment_id = c.employment_id and l.paid
+		order by l.employment_id, l.date, l.pay_code`, s.From.String(), s.To.String(), ids, weeks, lasts, s.Group)
+	return found, err
+}

@@ -1,0 +1,211 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"manudex/core/when"
+)
+
+// Sheet is a person with one of their employments as lists, files and the
+// person's page show it: every setting as text, by the key of its field.
+type Sheet struct {
+	Person     uuid.UUID
+	Employment uuid.UUID // zero for those who don't clock
+	Unit, Site uuid.UUID
+	Values     map[string]string
+
+	lock Locked
+}
+
+// Name is the name as people say it.
+func (s Sheet) Name() string { return s.Values["given_name"] + " " + s.Values["family_name"] }
+
+// SheetFilter picks people. Zero values mean no restriction; a nil Units
+// means all units.
+type SheetFilter struct {
+	Person  uuid.UUID
+	Persons []uuid.UUID
+	Text    string
+	Unit    uuid.UUID
+	Site    uuid.UUID
+	Level   string
+	State   string // "here", "leaving", "ended", "coming" or "" for all but the ended
+	Units   []uuid.UUID
+	Own     []OwnFilter
+	Real    bool // no samples
+}
+
+// where gives the conditions of the filter on a date, $1.
+func (f SheetFilter) where(on when.Date) *where {
+	w := among(on.String())
+	for _, c := range []struct {
+		cond string
+		id   uuid.UUID
+	}{{`x.person_id = $%d`, f.Person}, {`x.unit_id = $%d`, f.Unit}, {`x.site_id = $%d`, f.Site}} {
+		if c.id != uuid.Nil {
+			w.and(c.cond, c.id)
+		}
+	}
+	if f.Persons != nil {
+		w.and(`x.person_id = any($%d)`, UUIDs(f.Persons))
+	}
+	if f.Units != nil {
+		w.and(`x.unit_id = any($%d)`, UUIDs(f.Units))
+	}
+	if strings.TrimSpace(f.Text) != "" {
+		w.and(`x.given_name || ' ' || x.family_name || ' ' || x.number || ' ' || x.title || ' ' || x.email ilike $%d`, contains(f.Text))
+	}
+	if f.Level != "" {
+		w.and(`x.level = $%d`, f.Level)
+	}
+	switch f.State {
+	case "any":
+	case "":
+		w.plain(`x.state <> 'ended'`)
+	default:
+		w.and(`x.state = $%d`, f.State)
+	}
+	if keys, patterns := ownFilters(f.Own); len(keys) > 0 {
+		w.plain(`not exists (select 1 from unnest(` + w.param(keys) + `::text[], ` + w.param(patterns) + `::text[]) o(key, pattern)
+		    where coalesce(x.own_values ->> o.key, '') not ilike o.pattern)`)
+	}
+	if f.Real {
+		w.plain(`x.sample = 'no'`)
+	}
+	return w
+}
+
+// OwnFilter picks people by a field of the company's own: by its whole value,
+// or by a part of it.
+type OwnFilter struct {
+	Key, Value string
+	Part       bool
+}
+
+// ownFilters gives keys and patterns apart, as the query wants them.
+func ownFilters(filters []OwnFilter) (keys, patterns []string) {
+	keys, patterns = []string{}, []string{}
+	for _, f := range filters {
+		pattern := contains(f.Value)
+		if !f.Part {
+			pattern = pattern[1 : len(pattern)-1]
+		}
+		keys, patterns = append(keys, f.Key), append(patterns, pattern)
+	}
+	return keys, patterns
+}
+
+// sheetColumns are the settings in a sheet, in the order of the query.
+var sheetColumns = []string{"number", "given_name", "family_name", "email", "mobile", "level", "language", "zone", "unit", "site", "title",
+	"paid_by", "starts_on", "ends_on",
+	"rate", "pattern", "classes", "leads", "subcontractor", "period_group", "coding", "account", "location", "location_required",
+	"own_edits", "reporting", "in_reports",
+	"leave_policy", "clock_points", "jobs", "tags", "badges", "signs_in", "pin", "incomplete", "sample", "state",
+	"added", "last_seen", "paid_to"}
+
+// sheetQuery gives every setting as text on a date, $1.
+const sheetQuery = `
+	select p.id as person_id, e.id as employment_id, e.unit_id, e.site_id,
+	       p.number, p.given_name, p.family_name, coalesce(p.email, '') as email, coalesce(p.mobile, '') as mobile, p.level, p.language,
+	       coalesce(p.zone, '') as zone,
+	       coalesce(u.name, '') as unit, coalesce(s.name, '') as site, coalesce(e.title, '') as title, case when tm.hourly then 'hour'
+	       when not tm.hourly then 'salary' else '' end as paid_by,
+	       coalesce(e.starts_on::text, '') as starts_on, coalesce(least(e.ends_on, p.ended_on)::text, '') as ends_on,
+	       coalesce((select (case when scale(trim_scale(amount)) < 2 then round(amount, 2) else trim_scale(amount) end)::text from rate
+	       where employment_id = e.id and starts_on <= $1 order by starts_on desc limit 1), '') as rate,
+	       coalesce((select array_to_string(seconds, ' ') from pattern where employment_id = e.id and starts_on <= $1
+	       order by starts_on desc limit 1), '') as pattern,
+	       coalesce((select string_agg(c.code, ', ' order by c.code) from employment_class ec join classification c on c.id = ec.class_id
+	       where ec.employment_id = e.id), '') as classes,
+	       coalesce((select string_agg(lu.name, ', ' order by lu.name) from unit_lead l join unit lu on lu.id = l.unit_id
+	       where l.person_id = p.id), '') as leads,
+	       case when tm.subcontractor then 'yes' else 'no' end as subcontractor, coalesce(tm.period_group, '') as period_group,
+	       coalesce(e.coding, '') as coding,
+	       coalesce(e.account, '') as account, coalesce(e.location, '') as location, case when e.location_required then 'yes'
+	       else 'no' end as location_required,
+	       coalesce(e.own_edits, '') as own_edits, coalesce(e.reporting, '') as reporting, case when e.in_reports then 'yes'
+	       else 'no' end as in_reports,
+	       coalesce(e.leave_policy, '') as leave_policy, coalesce(e.clock_points, '') as clock_points,
+	       case when e.every_job is not false then 'any'
+	       else coalesce((select string_agg(j.number, ', ' order by j.number) from employment_job ej join job j on j.id = ej.job_id
+	       where ej.employment_id = e.id), '') end as jobs,
+	       coalesce((select string_agg(t.tag || coalesce(' until ' || t.expires_on::text, ''), ', ' order by t.tag) from person_tag t
+	       where t.person_id = p.id), '') as tags,
+	       coalesce((select string_agg(b.code, ', ' order by b.code) from badge b where b.person_id = p.id), '') as badges,
+	       case when p.password_hash is null then 'no' else 'yes' end as signs_in, case when p.pin_hash is null then 'no'
+	       else 'yes' end as pin,
+	       case when p.incomplete then 'yes' else 'no' end as incomplete, case when p.sample then 'yes' else 'no' end as sample,
+	       case when coalesce(least(e.ends_on, p.ended_on), 'infinity') < $1 then 'ended' when least(e.ends_on, p.ended_on) is not null
+	       then 'leaving' when e.starts_on > $1 then 'coming' else 'here' end as state,
+	       coalesce(to_char(p.added_at at time zone (select zone from company), 'YYYY-MM-DD'), '') as added,
+	       coalesce(to_char(greatest(p.last_seen_at, (select max(claimed_at) from punch
+	       where employment_id = e.id)) at time zone coalesce(s.zone, (select zone from company)), 'YYYY-MM-DD'), '') as last_seen,
+	       coalesce((select max(date) from card where employment_id = e.id and state = 'paid')::text, '') as paid_to,
+	       (select coalesce(json_object_agg(v.field_id, v.value), '{}') from own_value v where v.person_id = p.id) as own_values
+	from person p
+	left join employment e on e.person_id = p.id
+	left join lateral (select * from terms t where t.employment_id = e.id and t.starts_on <= $1 order by t.starts_on desc
+	limit 1) tm on true
+	left join unit u on u.id = e.unit_id
+	left join site s on s.id = e.site_id`
+
+// Sheets reads people by name, and how many there are in all. A negative
+// limit reads everyone.
+func Sheets(ctx context.Context, q Q, on when.Date, f SheetFilter, offset, limit int) (sheets []Sheet, total int, err error) {
+	w := f.where(on)
+	order := `order by x.family_name, x.given_name, x.number, x.employment_id offset ` + w.param(offset)
+	if limit >= 0 {
+		order += ` limit ` + w.param(limit)
+	}
+	rows, err := q.QueryxContext(ctx, `
+		select x.*, count(*) over () as total from (`+sheetQuery+`) x
+		`+w.sql()+`
+		`+order, w.args...)
+	if err != nil {
+		return nil, 0, fmt.Errorf("read people: %w", err)
+	}
+	defer rows.Close()
+	for rows.Next() {
+		s := Sheet{Values: make(map[string]string, len(sheetColumns))}
+		var employment, unit, site *uuid.UUID
+		texts := make([]string, len(sheetColumns))
+		into := []any{&s.Person, &employment, &unit, &site}
+		for i := range texts {
+			into = append(into, &texts[i])
+		}
+		var own []byte
+		if err := rows.Scan(append(into, &own, &total)...); err != nil {
+			return nil, 0, fmt.Errorf("read people: %w", err)
+		}
+		s.Employment, s.Unit, s.Site = IDOrNil(employment), IDOrNil(unit), IDOrNil(site)
+		if err := scanJSON(own, &s.Values); err != nil {
+			return nil, 0, err
+		}
+		for i, key := range sheetColumns {
+			s.Values[key] = texts[i]
+		}
+		sheets = append(sheets, s)
+	}
+	return sheets, total, rows.Err()
+}
+
+// ListColumns reads which columns somebody chose on a list, "" for none.
+func ListColumns(ctx context.Context, q Q, person uuid.UUID, list string) (string, error) {
+	var columns string
+	err := q.GetContext(ctx, &columns, `select columns from list_view where person_id = $1 and list = $2`, person, list)
+	if NotFound(err) {
+		return "", nil
+	}
+	return columns, err
+}
+
+// PutListColumns keeps which columns somebody chose.
+func PutListColumns(ctx context.Context, q Q, person uuid.UUID, list, columns string) error {
+	_, err := q.ExecContext(ctx, `insert into list_view (person_id, list, columns) values ($1, $2, $3)
+		on conflict (person_id, list) do update set columns = excluded.columns`, person, list, columns)
+	return err
+}

@@ -1,0 +1,88 @@
+package store
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/google/uuid"
+)
+
+// Task is a task of a job. Estimate and Used are of itself alone.
+type Task struct {
+	ID       uuid.UUID
+	Job      uuid.UUID `db:"job_id"`
+	Name     string
+	CostCode string `db:"cost_code"`
+	Position int
+	State    string
+	Estimate *int64 `db:"estimate_seconds"`
+	Billable bool
+	Class    string
+	Into     *uuid.UUID `db:"joined_into"`
+	Used     int64
+	Running  int
+}
+
+// Tasks lists the tasks of a job in order.
+func Tasks(ctx context.Context, q Q, job uuid.UUID) ([]Task, error) {
+	var found []Task
+	err := q.SelectContext(ctx, &found, `
+		select t.id, t.job_id, t.name, t.cost_code, t.position, t.state, t.estimate_seconds, t.billable, coalesce(c.code, '') as class,
+		t.joined_into,
+		       coalesce((select sum(seconds) from hours where job_id = t.job_id and task_id = t.id and kind = 'work'), 0) as used,
+		       (select count(*) from stint st where st.job_id = t.job_id and st.task_id = t.id and st.kind = 'work'
+		       and st.end_at is null) as running
+		from task t left join classification c on c.id = t.class_id where t.job_id = $1 order by t.position, t.name`, job)
+	return found, err
+}
+
+// OnTask says how many are on the clock on a task.
+func OnTask(ctx context.Context, q Q, task uuid.UUID) (int, error) {
+	var n int
+	err := q.GetContext(ctx, &n, `select count(*) from stint where task_id = $1 and kind = 'work' and end_at is null`, task)
+	return n, err
+}
+
+// TasksOfJobs lists the tasks of many jobs, by job, without what was worked.
+func TasksOfJobs(ctx context.Context, q Q, jobs []uuid.UUID) (map[uuid.UUID][]Task, error) {
+	var found []Task
+	err := q.SelectContext(ctx, &found, `
+		select t.id, t.job_id, t.name, t.cost_code, t.position, t.state, t.estimate_seconds, t.billable, coalesce(c.code, '') as class,
+		t.joined_into
+		from task t left join classification c on c.id = t.class_id where t.job_id = any($1)
+		order by t.job_id, t.position, t.name`, UUIDs(jobs))
+	if err != nil {
+		return nil, fmt.Errorf("read tasks: %w", err)
+	}
+	by := map[uuid.UUID][]Task{}
+	for _, t := range found {
+		by[t.Job] = append(by[t.Job], t)
+	}
+	return by, nil
+}
+
+// InsertTask adds an open task at the end of a job's.
+func InsertTask(ctx context.Context, q Q, id, job uuid.UUID, name, code string, estimate *int64) error {
+	_, err := q.ExecContext(ctx, `insert into task (id, job_id, name, cost_code, estimate_seconds, position)
+		values ($1, $2, $3, $4, $5, (select coalesce(max(position), 0) + 1 from task where job_id = $2))`, id, job, name, code, estimate)
+	return err
+}
+
+// SetTask sets one column; the column is one of ours and never what somebody
+// typed.
+func SetTask(ctx context.Context, q Q, id uuid.UUID, column string, value any) error {
+	_, err := q.ExecContext(ctx, `update task set `+column+` = $2 where id = $1`, id, value)
+	return err
+}
+
+// DeleteTask takes out a task that nothing was ever recorded on; it says
+// whether it could.
+func DeleteTask(ctx context.Context, q Q, id uuid.UUID) (bool, error) {
+	r, err := q.ExecContext(ctx, `delete from task t where t.id = $1 and not exists (select 1 from punch where task_id = t.id)
+		and not exists (select 1 from shift where task_id = t.id) and not exists (select 1 from task x where x.joined_into = t.id)`, id)
+	if err != nil {
+		return false, err
+	}
+	n, err := r.RowsAffected()
+	return n > 0, err
+}
