@@ -5,10 +5,12 @@ import (
 	"crypto/sha256"
 	"embed"
 	"encoding/hex"
+	"fmt"
 	"io/fs"
 	"mime"
 	"net/http"
 	"path"
+	"regexp"
 	"strings"
 	"time"
 
@@ -24,25 +26,43 @@ type asset struct {
 	kind    string
 }
 
+// imported is a module that another one imports.
+var imported = regexp.MustCompile(`(?m)^(import .*?)"\./([a-z-]+\.js)";$`)
+
 // assets are the shipped files, by name, with a version that changes with
-// their content.
+// their content and with that of the modules that they import, whose versions
+// stand in the addresses they are imported by.
 var assets = func() map[string]asset {
-	found := map[string]asset{}
+	found, contents := map[string]asset{}, map[string][]byte{}
 	err := fs.WalkDir(staticFiles, "static", func(name string, d fs.DirEntry, err error) error {
 		if err != nil || d.IsDir() {
 			return err
 		}
-		content, err := staticFiles.ReadFile(name)
+		contents[strings.TrimPrefix(name, "static/")], err = staticFiles.ReadFile(name)
+		return err
+	})
+	if err != nil {
+		panic(err) // embedded files are always readable
+	}
+	var add func(name string) asset
+	add = func(name string) asset {
+		if a, ok := found[name]; ok {
+			return a
+		}
+		content := imported.ReplaceAllFunc(contents[name], func(line []byte) []byte {
+			m := imported.FindSubmatch(line)
+			return fmt.Appendf(nil, `%s"./%s?v=%s";`, m[1], m[2], add(string(m[2])).version)
+		})
 		sum := sha256.Sum256(content)
 		kind := mime.TypeByExtension(path.Ext(name))
 		if path.Ext(name) == ".woff2" {
 			kind = "font/woff2"
 		}
-		found[strings.TrimPrefix(name, "static/")] = asset{content, hex.EncodeToString(sum[:6]), kind}
-		return err
-	})
-	if err != nil {
-		panic(err) // embedded files are always readable
+		found[name] = asset{content, hex.EncodeToString(sum[:6]), kind}
+		return found[name]
+	}
+	for name := range contents {
+		add(name)
 	}
 	return found
 }()

@@ -335,3 +335,31 @@ func TestTheMarkIsPrinted(t *testing.T) {
 		t.Error("the mark isn't printed")
 	}
 }
+
+// Modules are imported by the version of their content, and so can be kept for
+// ever; every one that a page needs is there.
+func TestModulesAreImportedByVersion(t *testing.T) {
+	s := open(t)
+	c := s.stranger(t)
+	_, page, _ := c.get("/signin")
+	todo := regexp.MustCompile(`/static/page\.js\?v=\w+`).FindAllString(page, 1)
+	seen := map[string]bool{}
+	for len(todo) > 0 {
+		address := todo[0]
+		todo = todo[1:]
+		if seen[address] {
+			continue
+		}
+		seen[address] = true
+		status, text, h := c.get(address)
+		if status != 200 || !strings.Contains(h.Get("Cache-Control"), "immutable") {
+			t.Errorf("%s: %d, kept as %q", address, status, h.Get("Cache-Control"))
+		}
+		for _, m := range regexp.MustCompile(`(?m)^import .*?"\./([^"]+)";`).FindAllStringSubmatch(text, -1) {
+			todo = append(todo, "/static/"+m[1])
+		}
+	}
+	if len(seen) < 10 {
+		t.Errorf("only %d modules: %v", len(seen), seen)
+	}
+}

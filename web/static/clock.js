@@ -1,17 +1,9 @@
 // The worker's own page: each punch carries an id made here and what the
 // device's clock says, and goes once however often the button is pressed.
-// What is running ticks.
-
-// uuid7 makes a UUIDv7 (RFC 9562): milliseconds since 1970, then chance.
-function uuid7() {
-  const b = crypto.getRandomValues(new Uint8Array(16));
-  let ms = Date.now();
-  for (let i = 5; i >= 0; i--) { b[i] = ms % 256; ms = Math.floor(ms / 256); }
-  b[6] = b[6] & 0x0f | 0x70;
-  b[8] = b[8] & 0x3f | 0x80;
-  const hex = Array.from(b, function (x) { return x.toString(16).padStart(2, "0"); }).join("");
-  return hex.replace(/(.{8})(.{4})(.{4})(.{4})(.{12})/, "$1-$2-$3-$4-$5");
-}
+// What is running ticks. Where it is made is found first: the form is held back
+// for it.
+import "./place.js";
+import { uuid7 } from "./uuid.js";
 
 // What the server's time was when this page came, and the device's clocks then:
 // a punch that can't be sent at once is still made when it was pressed.

@@ -1,6 +1,8 @@
 // The list that is changed where it stands: arrow keys go from cell to cell,
 // Enter edits, Enter again keeps, Escape leaves it. What was kept is said
 // above the list, with its undo.
+import { uuid7 } from "./uuid.js";
+
 const cells = function () { return document.querySelectorAll("table.grid td[data-key-of]"); };
 
 function enter() {
@@ -94,17 +96,6 @@ function say(words, wrong, batch) {
   button.innerHTML = "Undo <kbd>u</kbd>";
   form.append(button);
   line.append(form);
-}
-
-// uuid7 makes an id in order of time (RFC 9562).
-function uuid7() {
-  const b = crypto.getRandomValues(new Uint8Array(16));
-  let ms = Date.now();
-  for (let i = 5; i >= 0; i--) { b[i] = ms % 256; ms = Math.floor(ms / 256); }
-  b[6] = (b[6] & 0x0f) | 0x70;
-  b[8] = (b[8] & 0x3f) | 0x80;
-  const h = Array.from(b, function (x) { return x.toString(16).padStart(2, "0"); }).join("");
-  return h.slice(0, 8) + "-" + h.slice(8, 12) + "-" + h.slice(12, 16) + "-" + h.slice(16, 20) + "-" + h.slice(20);
 }
 
 document.addEventListener("keydown", function (e) {

@@ -1,0 +1,8 @@
+// What every page runs; each module says what it needs before itself.
+import "./live.js";
+import "./unsent.js";
+import "./keys.js";
+import "./rail.js";
+import "./clock.js";
+import "./grid.js";
+import "./map.js";
