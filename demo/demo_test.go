@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"manudex/app"
 	"manudex/app/hours"
 	"manudex/core/when"
 	"manudex/dbtest"
@@ -112,5 +113,52 @@ func TestAnyNow(t *testing.T) {
 		if w.Fingerprint() == "" {
 			t.Errorf("%s: no history", now)
 		}
+	}
+}
+
+// A world loaded at once, its past runs worked out together, is the world that
+// is loaded step by step: to the second and the cent, by people, weeks and days.
+func TestAWorldLoadedAtOnce(t *testing.T) {
+	ctx := context.Background()
+	load := func(atOnce bool) (found map[string]string, db *store.DB) {
+		db = dbtest.Empty(t)
+		w, err := demo.New(7, dbtest.Now, demo.Size{People: 54, Weeks: 8, AtOnce: atOnce})
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := w.Load(ctx, db, slog.New(slog.DiscardHandler)); err != nil {
+			t.Fatal(err)
+		}
+		found = map[string]string{}
+		for what, sql := range map[string]string{
+			"pay": `select l.employment_id, l.week, l.date, l.job_id, l.task_id, l.class_id, l.pay_code, l.kind, l.class, l.rate,
+				sum(l.seconds) as seconds, sum(l.amount) as amount from pay_line l group by 1, 2, 3, 4, 5, 6, 7, 8, 9, 10
+				having sum(l.amount) <> 0`,
+			"hours":   `select * from hours`,
+			"cards":   `select * from card`,
+			"punches": `select count(*), sum(extract(epoch from claimed_at)) from punch`,
+			"runs":    `select number, from_date, to_date, closed_at, closed_by from run`,
+			"indexes": `select indexdef from pg_indexes where schemaname = 'public'`,
+			"keys":    `select conrelid::regclass, conname, pg_get_constraintdef(oid) from pg_constraint where connamespace = 'public'::regnamespace`,
+		} {
+			var text string
+			if err := db.Get(&text, `select coalesce(md5(string_agg(x::text, E'\n' order by x::text)), '') from (`+sql+`) x`); err != nil {
+				t.Fatalf("%s: %v", what, err)
+			}
+			found[what] = text
+		}
+		return found, db
+	}
+	steps, _ := load(false)
+	once, db := load(true)
+	for what, text := range steps {
+		if text == "" || once[what] != text {
+			t.Errorf("%s: %q loaded at once, %q step by step", what, once[what], text)
+		}
+	}
+	place := app.New(db, func() time.Time { return dbtest.Now }, slog.New(slog.DiscardHandler))
+	_, _, wrong, err := hours.Verify(ctx, place, hours.ToVerify{})
+	if err != nil || len(wrong) > 0 {
+		t.Errorf("verify: %v, %v", wrong, err)
 	}
 }

@@ -397,6 +397,7 @@ func (h *history) settle(w *World, e *employee) {
 		case closed, c.Date < desk-1 && (!flagged || r.chance(0.85)):
 			h.move(w, e, c, card.Sign, e.who.Person, signedAt, r)
 			h.move(w, e, c, card.Approve, w.office[1].id, approvedAt, r)
+			h.paid(w, e, c, r)
 		case c.Date < desk:
 			h.move(w, e, c, card.Sign, e.who.Person, signedAt, r)
 			if !flagged && r.chance(0.94) {

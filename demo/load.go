@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"log/slog"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -225,56 +226,22 @@ func (w *World) tags() *table {
 // piece is how many people's histories are held in memory at once.
 const piece = 50
 
-// loadHistory makes and loads the history, people by people. The constraint
-// on stints is dropped while a large world is loaded and proved at the end.
+// loadHistory makes and loads the history, people by people.
 func (w *World) loadHistory(ctx context.Context, db *store.DB, log *slog.Logger) error {
-	large := len(w.people) > 200
-	if large {
-		if _, err := db.ExecContext(ctx, `alter table stint drop constraint stint_no_overlap`); err != nil {
-			return err
-		}
+	if w.atOnce {
+		return w.loadMany(ctx, db, log)
 	}
-	shifts := &table{name: "shift", columns: []string{"id", "employment_id", "date", "start_at", "end_at", "job_id", "task_id"}}
-	leaves := &table{name: "leave_day", columns: []string{"id", "employment_id", "date", "name", "pay_code", "seconds"}}
-	punches := &table{name: "punch", columns: store.PunchColumns}
-	notes := &table{name: "note", columns: []string{"id", "employment_id", "date", "by_person", "made_at", "body"}}
-	stints := &table{name: "stint", columns: store.StintColumns}
-	cards := &table{name: "card", columns: store.CardColumns}
-	acts := &table{name: "card_act", columns: store.CardActColumns}
-	for i, e := range w.people {
-		h := w.happened(e)
-		for _, s := range h.shifts {
-			shifts.add(s.ID, s.Employment, s.Date.String(), s.Start, s.End, s.Job, s.Task)
+	for some := range slices.Chunk(w.people, piece) {
+		rows := map[string][][]any{}
+		for _, e := range some {
+			for table, of := range w.happened(e).rowsOf(e) {
+				rows[table] = append(rows[table], of...)
+			}
 		}
-		for _, l := range h.leaves {
-			leaves.add(l.id, e.who.ID, l.date.String(), l.name, l.code, l.seconds)
-		}
-		for _, p := range h.punches {
-			punches.rows = append(punches.rows, p.Values())
-		}
-		for _, n := range h.notes {
-			notes.add(n.ID, n.Employment, n.Date.String(), n.By, n.MadeAt, n.Body)
-		}
-		for _, s := range h.stints {
-			stints.rows = append(stints.rows, s.Values())
-		}
-		for _, c := range h.cards {
-			cards.rows = append(cards.rows, c.Values())
-		}
-		for _, a := range h.acts {
-			acts.rows = append(acts.rows, a.Values())
-		}
-		if i%piece == piece-1 || i == len(w.people)-1 {
-			if err := copyIn(ctx, db, shifts, leaves, punches, notes, stints, cards, acts); err != nil {
+		for _, table := range []string{"shift", "leave_day", "punch", "note", "stint", "card", "card_act"} {
+			if err := db.Copy(ctx, table, historyTables[table], rows[table]); err != nil {
 				return err
 			}
-			log.Debug("history loaded", "people", i+1)
-		}
-	}
-	if large {
-		if _, err := db.ExecContext(ctx, `alter table stint add constraint stint_no_overlap exclude using gist
-			(person_id with =, tstzrange(start_at, end_at) with &&) deferrable initially deferred`); err != nil {
-			return fmt.Errorf("the history overlaps: %w", err)
 		}
 	}
 	return store.KeepAllHours(ctx, db)
@@ -295,7 +262,7 @@ func (w *World) closeRuns(ctx context.Context, db *store.DB, log *slog.Logger) e
 	if err != nil {
 		return err
 	}
-	for n := 0; ; n++ {
+	for n := w.past.closed(); ; n++ {
 		page, err := payroll.PayRun(ctx, a, clerk, uuid.Nil)
 		if err != nil {
 			return err

@@ -23,8 +23,9 @@ import (
 
 // Size says how large a world is.
 type Size struct {
-	People int // who clock; 0 for the demo's own number
-	Weeks  int // of history; 0 for 16
+	People int  // who clock; 0 for the demo's own number
+	Weeks  int  // of history; 0 for 16
+	AtOnce bool // it is loaded as a world of many people is
 }
 
 // Password is that of everybody in the demo world.
@@ -60,6 +61,8 @@ type World struct {
 	office  []officer
 	people  []*employee
 	leads   map[int]*employee // by unit
+	atOnce  bool              // see large.go
+	past    *past             // of one that is loaded so
 }
 
 type jobRef struct {
@@ -115,7 +118,7 @@ func New(seed uint64, now time.Time, size Size) (*World, error) {
 	if err != nil {
 		return nil, err
 	}
-	w := &World{Now: now, seed: seed, classes: map[string]uuid.UUID{}, jobs: map[string]jobRef{}, leads: map[int]*employee{}}
+	w := &World{Now: now, seed: seed, atOnce: size.AtOnce || size.People > many, classes: map[string]uuid.UUID{}, jobs: map[string]jobRef{}, leads: map[int]*employee{}}
 	w.Place = &app.Company{Company: store.Company{Name: "Ebbwater Signs & Beacons", Zone: loc.String(), Loc: loc,
 		Currency: "USD", CurrencyDecimals: 2,
 		WhomToAsk: "Questions? Mira Castellane, Ebbwater works, extension 14", PeriodKind: string(when.Fortnight),

@@ -5,8 +5,16 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"strings"
+	"time"
 
+	"manudex/core/when"
+
+	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgx/v5/pgtype"
+	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
 )
@@ -186,10 +194,106 @@ func (tx *Tx) SelectContext(ctx context.Context, dest any, query string, args ..
 	return tx.Tx.SelectContext(ctx, dest, query, args...)
 }
 
-// Copy writes rows into a table by COPY, for loading very many at once.
+// Copy writes rows into a table by COPY, for loading many at once.
 func (db *DB) Copy(ctx context.Context, table string, columns []string, rows [][]any) error {
 	if _, err := db.Pool.CopyFrom(ctx, pgx.Identifier{table}, columns, pgx.CopyFromRows(rows)); err != nil {
 		return fmt.Errorf("copy into %s: %w", table, err)
 	}
 	return nil
+}
+
+// Bulk is a connection that loads a world of millions of rows. Where the
+// database lets it, no trigger looks at each of them: the rows are the loader's
+// own, and foreign keys hold among them.
+type Bulk struct{ conn *pgxpool.Conn }
+
+// Bulk opens one; Close gives its connection up.
+func (db *DB) Bulk(ctx context.Context) (*Bulk, error) {
+	conn, err := db.Pool.Acquire(ctx)
+	if err != nil {
+		return nil, fmt.Errorf("load: %w", err)
+	}
+	b := &Bulk{conn}
+	for _, set := range []string{`set maintenance_work_mem = '512MB'`, `set synchronous_commit = off`} {
+		if err := b.Exec(ctx, set); err != nil {
+			b.Close()
+			return nil, err
+		}
+	}
+	var denied *pgconn.PgError
+	if err := b.Exec(ctx, `set session_replication_role = replica`); err != nil && !errors.As(err, &denied) {
+		b.Close()
+		return nil, err
+	}
+	return b, nil
+}
+
+// Close ends the connection, which was set up otherwise than those of the pool.
+func (b *Bulk) Close() { b.conn.Hijack().Close(context.Background()) }
+
+// Exec runs a statement.
+func (b *Bulk) Exec(ctx context.Context, statement string) error {
+	if _, err := b.conn.Exec(ctx, statement); err != nil {
+		return fmt.Errorf("load: %s: %w", statement, err)
+	}
+	return nil
+}
+
+// Copy writes rows by COPY. It changes the rows: ids and dates are made what
+// goes over the wire as it is.
+func (b *Bulk) Copy(ctx context.Context, table string, columns []string, rows [][]any) error {
+	isDate := make([]bool, len(columns))
+	for i, name := range columns {
+		isDate[i] = name == "date" || name == "week" || strings.HasSuffix(name, "_date") || strings.HasSuffix(name, "_on")
+	}
+	for _, row := range rows {
+		for i, value := range row {
+			switch v := value.(type) {
+			case uuid.UUID:
+				row[i] = pgtype.UUID{Bytes: v, Valid: true}
+			case *uuid.UUID:
+				if v != nil {
+					row[i] = pgtype.UUID{Bytes: *v, Valid: true}
+				}
+			case string:
+				if d, err := when.ParseDate(v); isDate[i] && err == nil {
+					row[i] = pgtype.Date{Time: d.At(0, time.UTC), Valid: true}
+				}
+			}
+		}
+	}
+	if _, err := b.conn.CopyFrom(ctx, pgx.Identifier{table}, columns, pgx.CopyFromRows(rows)); err != nil {
+		return fmt.Errorf("copy into %s: %w", table, err)
+	}
+	return nil
+}
+
+// WithoutIndexes takes the indexes of tables away that no key needs, and
+// exclusion constraints, and gives the statements that make them again, by
+// table. Made once over all rows they cost a part of what they cost row by row.
+func (b *Bulk) WithoutIndexes(ctx context.Context, tables []string) (map[string][]string, error) {
+	rows, err := b.conn.Query(ctx, `
+		select c.conrelid::regclass::text as of, format('alter table %s drop constraint %I', c.conrelid::regclass, c.conname) as take,
+		       format('alter table %s add constraint %I %s', c.conrelid::regclass, c.conname, pg_get_constraintdef(c.oid)) as make
+		from pg_constraint c where c.contype = 'x' and c.conrelid::regclass::text = any($1)
+		union all
+		select i.tablename, format('drop index %I', i.indexname), i.indexdef
+		from pg_indexes i where i.tablename = any($1) and i.schemaname = current_schema()
+		    and not exists (select 1 from pg_constraint c where c.conname = i.indexname)`, tables)
+	if err != nil {
+		return nil, fmt.Errorf("load: find indexes: %w", err)
+	}
+	type index struct{ Of, Take, Make string }
+	found, err := pgx.CollectRows(rows, pgx.RowToStructByName[index])
+	if err != nil {
+		return nil, fmt.Errorf("load: find indexes: %w", err)
+	}
+	again := map[string][]string{}
+	for _, x := range found {
+		if err := b.Exec(ctx, x.Take); err != nil {
+			return nil, err
+		}
+		again[x.Of] = append(again[x.Of], x.Make)
+	}
+	return again, nil
 }

@@ -14,6 +14,24 @@ import (
 // on, kind, clock point, and whether somebody said so by hand. What is running
 // is not in them.
 
+// Hours is a row of them.
+type Hours struct {
+	Employment       uuid.UUID
+	Date             when.Date
+	Job, Task, Class *uuid.UUID
+	Kind, Point      string
+	ByHand           bool
+	Seconds          int64
+}
+
+// HoursColumns are the columns of [Hours.Values], for bulk loading.
+var HoursColumns = []string{"employment_id", "date", "job_id", "task_id", "class_id", "kind", "point", "by_hand", "seconds"}
+
+// Values gives the row in the order of [HoursColumns].
+func (h Hours) Values() []any {
+	return []any{h.Employment, h.Date.String(), h.Job, h.Task, h.Class, h.Kind, h.Point, h.ByHand, h.Seconds}
+}
+
 // hoursOf adds stints s up; conditions and the grouping follow.
 const hoursOf = `
 	select s.employment_id, s.date, s.job_id, s.task_id, s.class_id, s.kind, coalesce(p.point, 'hand') as point,
