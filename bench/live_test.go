@@ -26,7 +26,7 @@ const (
 	liveStreams  = 50
 	punchesEvery = 100 * time.Millisecond
 	punchesLive  = 200
-	liveClients  = "MANUDEX_BENCH_LIVE" // address and who signs in, of the process that follows
+	liveClients  = "MANUDEX_BENCH_FOLLOW" // address and who signs in, of the process that follows
 )
 
 // TestLiveRows measures what 50 pages of Today cost a node while 10 punches a
@@ -35,7 +35,7 @@ const (
 // counted.
 func TestLiveRows(t *testing.T) {
 	begun := time.Now()
-	s := open(t, dsn(t, "MANUDEX_BENCH_PUNCHES"), func() time.Time { return now.Add(time.Since(begun)) })
+	s := open(t, dsn(t, "MANUDEX_BENCH_LIVE"), func() time.Time { return now.Add(time.Since(begun)) })
 	var running []uuid.UUID
 	if err := s.db.Select(&running,
 		`select person_id from stint where end_at is null and date = '2026-11-13' order by person_id limit $1`, 2*punchesLive); err != nil {

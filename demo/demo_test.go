@@ -139,7 +139,8 @@ func TestAWorldLoadedAtOnce(t *testing.T) {
 			"punches": `select count(*), sum(extract(epoch from claimed_at)) from punch`,
 			"runs":    `select number, from_date, to_date, closed_at, closed_by from run`,
 			"indexes": `select indexdef from pg_indexes where schemaname = 'public'`,
-			"keys":    `select conrelid::regclass, conname, pg_get_constraintdef(oid) from pg_constraint where connamespace = 'public'::regnamespace`,
+			"keys": `select conrelid::regclass, conname, pg_get_constraintdef(oid) from pg_constraint
+				where connamespace = 'public'::regnamespace`,
 		} {
 			var text string
 			if err := db.Get(&text, `select coalesce(md5(string_agg(x::text, E'\n' order by x::text)), '') from (`+sql+`) x`); err != nil {

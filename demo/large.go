@@ -215,7 +215,8 @@ func (h *history) hours() [][]any {
 		if s.Open() {
 			continue
 		}
-		k := key{s.Date, s.On.Job, s.On.Task, s.On.Class, string(s.Kind), points[s.ID], s.StartBy == clock.ByHand || s.EndBy == clock.ByHand}
+		k := key{s.Date, s.On.Job, s.On.Task, s.On.Class, string(s.Kind), points[s.ID],
+			s.StartBy == clock.ByHand || s.EndBy == clock.ByHand}
 		if k.point == "" {
 			k.point = "hand"
 		}
@@ -309,7 +310,8 @@ func (p *past) pay(e *employee, h *history) error {
 	var stints []store.PayStint
 	for _, s := range h.stints {
 		if p.runOf(s.Date) != nil && !s.Open() {
-			stints = append(stints, store.PayStint{Employment: e.who.ID, Date: s.Date, Kind: s.Kind, Job: text(s.On.Job), Task: text(s.On.Task),
+			stints = append(stints, store.PayStint{Employment: e.who.ID, Date: s.Date, Kind: s.Kind, Job: text(s.On.Job),
+				Task:  text(s.On.Task),
 				Class: text(s.On.Class), Start: s.Start, End: s.End})
 		}
 	}

@@ -118,7 +118,8 @@ func New(seed uint64, now time.Time, size Size) (*World, error) {
 	if err != nil {
 		return nil, err
 	}
-	w := &World{Now: now, seed: seed, atOnce: size.AtOnce || size.People > many, classes: map[string]uuid.UUID{}, jobs: map[string]jobRef{}, leads: map[int]*employee{}}
+	w := &World{Now: now, seed: seed, atOnce: size.AtOnce || size.People > many, classes: map[string]uuid.UUID{},
+		jobs: map[string]jobRef{}, leads: map[int]*employee{}}
 	w.Place = &app.Company{Company: store.Company{Name: "Ebbwater Signs & Beacons", Zone: loc.String(), Loc: loc,
 		Currency: "USD", CurrencyDecimals: 2,
 		WhomToAsk: "Questions? Mira Castellane, Ebbwater works, extension 14", PeriodKind: string(when.Fortnight),

@@ -7,8 +7,6 @@ import (
 	"time"
 
 	"github.com/google/uuid"
-
-	"manudex/core/when"
 )
 
 // Import is a file on its way in.
@@ -127,44 +125,4 @@ func AllNumbers(ctx context.Context, q Q) (map[string]bool, error) {
 		all[n] = true
 	}
 	return all, nil
-}
-
-// FilledKeys are the settings that FillPeople sets.
-var FilledKeys = []string{"email", "mobile", "level", "title", "rate", "pattern"}
-
-// FillPeople sets what most files say of new people, one statement for all.
-// value gives a setting of the n-th, "" where there is none.
-func FillPeople(ctx context.Context, q Q, people []NewPerson, value func(n int, key string) string) error {
-	if len(people) == 0 {
-		return nil
-	}
-	ids, employments := UUIDs{}, UUIDs{}
-	columns := map[string][]string{}
-	starts := make([]when.Date, len(people))
-	for n, p := range people {
-		ids, employments, starts[n] = append(ids, p.ID), append(employments, p.Employment), p.StartsOn
-		for _, key := range FilledKeys {
-			columns[key] = append(columns[key], value(n, key))
-		}
-	}
-	if _, err := q.ExecContext(ctx, `
-		update person p set email = nullif(x.email, ''), mobile = nullif(x.mobile, ''), level = coalesce(nullif(x.level, ''), p.level)
-		from unnest($1::uuid[], $2::text[], $3::text[], $4::text[]) x(id, email, mobile, level)
-		where p.id = x.id`, ids, columns["email"], columns["mobile"], columns["level"]); err != nil {
-		return err
-	}
-	if _, err := q.ExecContext(ctx, `update employment e set title = x.title from unnest($1::uuid[], $2::text[]) x(id, title)
-		where e.id = x.id and x.title <> ''`, employments, columns["title"]); err != nil {
-		return err
-	}
-	if _, err := q.ExecContext(ctx, `insert into rate (employment_id, starts_on, amount) select id, starts_on, amount::numeric
-		from unnest($1::uuid[], $2::date[], $3::text[]) x(id, starts_on, amount) where amount <> ''`,
-		employments, dates(starts), columns["rate"]); err != nil {
-		return err
-	}
-	_, err := q.ExecContext(ctx, `insert into pattern (employment_id, starts_on, seconds)
-		select id, starts_on, string_to_array(seconds, ' ')::int[]
-		from unnest($1::uuid[], $2::date[], $3::text[]) x(id, starts_on, seconds) where seconds <> ''`,
-		employments, dates(starts), columns["pattern"])
-	return err
 }

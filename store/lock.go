@@ -127,8 +127,14 @@ func (s Sheet) Under(l Locked) Sheet {
 	return s
 }
 
-// Lock is what inserting a person gives: nobody else sees them yet.
-func (p NewPerson) Lock() Locked { return lockedPeople([]uuid.UUID{p.ID}) }
+// LockNew is what inserting people gives: nobody else sees them yet.
+func LockNew(people []NewPerson) Locked {
+	ids := make([]uuid.UUID, len(people))
+	for i, p := range people {
+		ids[i] = p.ID
+	}
+	return lockedPeople(ids)
+}
 
 // LockJob locks a job until the transaction ends.
 func LockJob(ctx context.Context, q Q, id uuid.UUID) error {

@@ -99,14 +99,6 @@ func ownFilters(filters []OwnFilter) (keys, patterns []string) {
 	return keys, patterns
 }
 
-// sheetColumns are the settings in a sheet, in the order of the query.
-var sheetColumns = []string{"number", "given_name", "family_name", "email", "mobile", "level", "language", "zone", "unit", "site", "title",
-	"paid_by", "starts_on", "ends_on",
-	"rate", "pattern", "classes", "leads", "subcontractor", "period_group", "coding", "account", "location", "location_required",
-	"own_edits", "reporting", "in_reports",
-	"leave_policy", "clock_points", "jobs", "tags", "badges", "signs_in", "pin", "incomplete", "sample", "state",
-	"added", "last_seen", "paid_to"}
-
 // sheetQuery gives every setting as text on a date, $1.
 const sheetQuery = `
 	select p.id as person_id, e.id as employment_id, e.unit_id, e.site_id,
@@ -170,27 +162,49 @@ func Sheets(ctx context.Context, q Q, on when.Date, f SheetFilter, offset, limit
 	}
 	defer rows.Close()
 	for rows.Next() {
-		s := Sheet{Values: make(map[string]string, len(sheetColumns))}
-		var employment, unit, site *uuid.UUID
-		texts := make([]string, len(sheetColumns))
-		into := []any{&s.Person, &employment, &unit, &site}
-		for i := range texts {
-			into = append(into, &texts[i])
-		}
-		var own []byte
-		if err := rows.Scan(append(into, &own, &total)...); err != nil {
+		columns := map[string]any{}
+		if err := rows.MapScan(columns); err != nil {
 			return nil, 0, fmt.Errorf("read people: %w", err)
 		}
-		s.Employment, s.Unit, s.Site = IDOrNil(employment), IDOrNil(unit), IDOrNil(site)
-		if err := scanJSON(own, &s.Values); err != nil {
-			return nil, 0, err
-		}
-		for i, key := range sheetColumns {
-			s.Values[key] = texts[i]
+		s := Sheet{Values: make(map[string]string, len(columns))}
+		for name, value := range columns {
+			if err := s.column(name, value, &total); err != nil {
+				return nil, 0, fmt.Errorf("read people: %s: %w", name, err)
+			}
 		}
 		sheets = append(sheets, s)
 	}
 	return sheets, total, rows.Err()
+}
+
+// column takes a column of the query by its name: whose the sheet is, how many
+// there are, the company's own fields, and else a setting.
+func (s *Sheet) column(name string, value any, total *int) error {
+	switch name {
+	case "person_id":
+		return s.Person.Scan(value)
+	case "employment_id":
+		return s.Employment.Scan(value) // null leaves none
+	case "unit_id":
+		return s.Unit.Scan(value)
+	case "site_id":
+		return s.Site.Scan(value)
+	case "total":
+		n, ok := value.(int64)
+		if !ok {
+			return fmt.Errorf("a count came as %T", value)
+		}
+		*total = int(n)
+	case "own_values":
+		return scanJSON(value, &s.Values)
+	default:
+		text, ok := value.(string)
+		if !ok {
+			return fmt.Errorf("a setting came as %T", value)
+		}
+		s.Values[name] = text
+	}
+	return nil
 }
 
 // ListColumns reads which columns somebody chose on a list, "" for none.

@@ -38,6 +38,7 @@ const (
 	readLong   = 10 * time.Minute       // ago, and a list is sent whole
 	queueHolds = 50                     // patches, of a stream that is behind
 	askWithin  = 20 * time.Second
+	healEvery  = 10 // minutes; what a node that ended didn't tell any more is found then
 )
 
 // follower is one stream and the lists that its pages show.
@@ -173,6 +174,7 @@ type keeper struct {
 	watches map[watchKey]*hours.Watch
 	views   map[viewKey]*view
 	frames  time.Time // when they were last read
+	passed  int       // minutes
 }
 
 // view is a list as it was last sent to those who may the same.
@@ -203,6 +205,9 @@ func (f *feeds) run() {
 		case <-f.joined:
 		case <-minute.C:
 			passed = true
+			if k.passed++; k.passed%healEvery == 0 {
+				owed.All = true
+			}
 		case <-rail.C:
 		}
 		if f.idle() {

@@ -24,6 +24,10 @@ type PersonField struct {
 	OfPerson bool   // also of whoever doesn't clock in
 	See      string // permission it takes to see it
 
+	Needed   bool // nobody is added without
+	ByAdding bool // it is set by adding somebody
+	ByLead   bool // a lead who adds somebody may give it; the office completes the rest
+
 	Self     bool   // may be changed of oneself
 	Selfish  string // what of themselves nobody changes, "" for "this of themselves"
 	Identity bool   // the sign-in knows people by it: it takes a level above theirs

@@ -34,6 +34,18 @@ func (f *PersonFields) Get(key string) *field.PersonField {
 	return nil
 }
 
+// lacks gives the first setting that somebody to be added needs and isn't given,
+// nil for none. Without a number the next free one is taken, without a site that
+// of the crew.
+func (f *PersonFields) lacks(values map[string]string) *field.PersonField {
+	for i := range f.All {
+		if one := &f.All[i]; one.Needed && values[one.Key] == "" {
+			return one
+		}
+	}
+	return nil
+}
+
 // ReadFields reads what values may name and makes the fields.
 func ReadFields(ctx context.Context, q store.Q) (*PersonFields, error) {
 	f := &PersonFields{index: map[string]int{}}
@@ -106,16 +118,16 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 	asIs := func(v string) any { return v }
 	fields := []field.PersonField{
 		{Field: field.Field{Key: "number", Label: "Number", Group: "Person", Required: true, Check: field.Text(20)},
-			Identity: true, Put: person("number")},
+			ByAdding: true, Identity: true, Put: person("number")},
 		{Field: field.Field{Key: "given_name", Label: "Given name", Group: "Person", Required: true, Check: field.Text(80)},
-			Self: true, Put: person("given_name")},
+			Needed: true, ByAdding: true, Self: true, Put: person("given_name")},
 		{Field: field.Field{Key: "family_name", Label: "Family name", Group: "Person", Required: true, Check: field.Text(80)},
-			Self: true, Put: person("family_name")},
+			Needed: true, ByAdding: true, Self: true, Put: person("family_name")},
 		{Field: field.Field{Key: "email", Label: "E-mail", Group: "Person", Help: "May be missing: a mobile or the number signs in too",
 			Check: field.Email},
-			Identity: true, Self: true, Put: person("email")},
+			ByLead: true, Identity: true, Self: true, Put: person("email")},
 		{Field: field.Field{Key: "mobile", Label: "Mobile", Group: "Person", Check: field.Mobile},
-			Identity: true, Self: true, Put: person("mobile")},
+			ByLead: true, Identity: true, Self: true, Put: person("mobile")},
 		{Field: field.Field{Key: "level", Label: "Level", Group: "Person", Kind: field.ChoiceField,
 			Choices: field.Choices("worker", "worker", "lead", "crew lead", "manager", "manager", "owner", "owner")},
 			May: levelUpTo, Identity: true, Selfish: "their own level", Many: true, Put: person("level")},
@@ -129,15 +141,19 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 			Self: true, Many: true, Put: person("zone")},
 		{Field: field.Field{Key: "unit", Label: "Crew or department", Group: "Work", Kind: field.ChoiceField,
 			Choices: field.NamesOf(f.Units)},
-			May: f.unitWithin, Many: true, Put: employment("unit_id", func(v string) any { return field.IdOf(f.Units, v) })},
+			Needed: true, ByAdding: true, May: f.unitWithin, Many: true,
+			Put: employment("unit_id", func(v string) any { return field.IdOf(f.Units, v) })},
 		{Field: field.Field{Key: "site", Label: "Site", Group: "Work", Kind: field.ChoiceField, Choices: field.NamesOf(f.Sites)},
-			Many: true, Put: func(ctx context.Context, t *app.Turn, puts []field.Put) error { return putSites(ctx, t, f.Sites, puts) }},
+			ByAdding: true, Many: true, Put: func(ctx context.Context, t *app.Turn,
+				puts []field.Put) error {
+				return putSites(ctx, t, f.Sites, puts)
+			}},
 		{Field: field.Field{Key: "leads", Label: "Leads", Group: "Work", Kind: field.SetField, Choices: field.NamesOf(f.Units),
 			Help: "Crews and departments, apart by commas"},
 			May: f.unitsWithin, OfPerson: true, Put: members("unit_lead", "person_id", "unit_id", false,
 				func(v string) []uuid.UUID { return field.IdsOf(f.Units, v) })},
 		{Field: field.Field{Key: "title", Label: "Title", Group: "Work", Check: field.Text(80)},
-			Self: true, Many: true, Put: employment("title", asIs)},
+			ByLead: true, Self: true, Many: true, Put: employment("title", asIs)},
 		{Field: field.Field{Key: "classes", Label: "Classifications", Group: "Work", Kind: field.SetField, Choices: field.NamesOf(classes)},
 			Many: true, Put: members("employment_class", "employment_id", "class_id", true, func(v string) []uuid.UUID {
 				return field.IdsOf(classes, v)
@@ -152,7 +168,7 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 				return members("employment_job", "employment_id", "job_id", true, ids)(ctx, t, puts)
 			}},
 		{Field: field.Field{Key: "starts_on", Label: "Hired", Group: "Work", Kind: field.DateField, Required: true, Check: field.Date},
-			Put: putHired},
+			Needed: true, ByAdding: true, Put: putHired},
 		{Field: field.Field{Key: "ends_on", Label: "Last day", Group: "Work", Kind: field.DateField, Check: field.Date},
 			Fixed: true},
 		{Field: field.Field{Key: "subcontractor", Label: "Subcontractor", Group: "Pay", Kind: field.ChoiceField, Choices: field.YesNo,

@@ -59,9 +59,9 @@ func (k *peopleFile) Judge(ctx context.Context, q store.Q, actor app.Actor, plac
 			j.mails[strings.ToLower(mail)] = s.Values["number"]
 		}
 	}
-	for _, key := range append([]string{"number"}, addNeeds...) {
-		if !slices.Contains(p.Matched, key) {
-			p.Missing = append(p.Missing, k.fields.Get(key).Label)
+	for _, f := range k.fields.All { // a file names who is meant by number
+		if (f.Needed || f.Key == "number") && !slices.Contains(p.Matched, f.Key) {
+			p.Missing = append(p.Missing, f.Label)
 		}
 	}
 	p.Take(func(r *bringin.ImportRow, given map[string]string) error {
@@ -133,10 +133,8 @@ func (j *judge) takeNew(r *bringin.ImportRow, number string) error {
 	if j.taken[number] {
 		return refusal.New("number", "Number "+number+" belongs to somebody you can't change", "Ask the office")
 	}
-	for _, key := range addNeeds {
-		if r.Values[key] == "" {
-			return refusal.New(key, j.fields.Get(key).Label+" is missing", "A new person needs it")
-		}
+	if f := j.fields.lacks(r.Values); f != nil {
+		return refusal.New(f.Key, f.Label+" is missing", "A new person needs it")
 	}
 	for key, value := range r.Values {
 		if f := j.fields.Get(key); f != nil {
@@ -162,7 +160,7 @@ func (k *peopleFile) BringIn(ctx context.Context, t *app.Turn, p *bringin.Import
 			return bringin.RowError(r, err)
 		}
 		r.Sheet = store.Sheet{Person: n.ID, Employment: n.Employment, Unit: n.Unit, Site: n.Site,
-			Values: map[string]string{"level": "worker"}}.Under(n.Lock())
+			Values: map[string]string{"level": "worker"}}
 		people, fresh = append(people, n), append(fresh, r)
 	}
 	if err := store.InsertPeople(ctx, t, people); err != nil {
@@ -240,22 +238,32 @@ func (k *peopleFile) changeOne(ctx context.Context, t *app.Turn, f *field.Person
 	return put(ctx, t, f, puts, changes)
 }
 
-// fillNew sets what else the file says of new people: what most files have in
-// one statement for all of them, the rest one by one.
+// fillNew sets what else the file says of new people, each setting for all of
+// them.
 func fillNew(ctx context.Context, t *app.Turn, fields *PersonFields, people []store.NewPerson, rows []*bringin.ImportRow) error {
-	if err := store.FillPeople(ctx, t, people, func(n int, key string) string { return rows[n].Values[key] }); err != nil {
-		return taken(err, fields.Get("email"), "of a new person")
-	}
-	for n, r := range rows {
-		for i := range fields.All {
-			f := &fields.All[i]
-			value, given := r.Values[f.Key]
-			if !given || value == "" || slices.Contains(newPersonKeys, f.Key) || slices.Contains(store.FilledKeys, f.Key) {
+	lock := store.LockNew(people)
+	for i := range fields.All {
+		f := &fields.All[i]
+		if f.Fixed || f.ByAdding {
+			continue
+		}
+		var puts []field.Put
+		for n, r := range rows {
+			value := r.Values[f.Key]
+			if value == "" {
 				continue
 			}
-			if err := firstValue(ctx, t, fields, f, r.Sheet, value, people[n].StartsOn); err != nil {
+			p := field.Put{Sheet: r.Sheet.Under(lock), Value: value, From: people[n].StartsOn}
+			if err := mayBegin(t, f, p); err != nil {
 				return bringin.RowError(r, err)
 			}
+			puts = append(puts, p)
+		}
+		if len(puts) == 0 {
+			continue
+		}
+		if err := begin(ctx, t, f, puts...); err != nil {
+			return err
 		}
 	}
 	return nil

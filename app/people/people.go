@@ -273,10 +273,6 @@ type AddPerson struct {
 // Permission is the act's name in the permission table.
 func (AddPerson) Permission() string { return "people.add" }
 
-// addNeeds are the settings without which nobody is added. Without a number
-// the next free one is taken, without a site that of the crew.
-var addNeeds = []string{"given_name", "family_name", "unit", "starts_on"}
-
 func (p AddPerson) Do(ctx context.Context, t *app.Turn) error {
 	fields, err := ReadFields(ctx, t)
 	if err != nil {
@@ -309,38 +305,40 @@ func (p AddPerson) rest(ctx context.Context, t *app.Turn, fields *PersonFields, 
 	values map[string]string, lead bool) error {
 	sheet := store.Sheet{Person: n.ID, Employment: n.Employment, Unit: n.Unit, Site: n.Site, Values: map[string]string{
 		"given_name": n.Given, "family_name": n.Family, "number": n.Number, "level": "worker",
-		"starts_on": n.StartsOn.String()}}.Under(n.Lock())
+		"starts_on": n.StartsOn.String()}}.Under(store.LockNew([]store.NewPerson{n}))
 	for i := range fields.All {
 		f := &fields.All[i]
 		value, given := values[f.Key]
-		if !given || value == "" || f.Fixed || slices.Contains(newPersonKeys, f.Key) {
+		if !given || value == "" || f.Fixed || f.ByAdding || lead && !f.ByLead {
 			continue
 		}
-		if lead && f.Key != "mobile" && f.Key != "email" && f.Key != "title" {
-			continue // the office completes the rest
+		p := field.Put{Sheet: sheet, Value: value, From: n.StartsOn}
+		if err := mayBegin(t, f, p); err != nil {
+			return err
 		}
-		if err := firstValue(ctx, t, fields, f, sheet, value, n.StartsOn); err != nil {
+		if err := begin(ctx, t, f, p); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-// newPersonKeys are set by adding itself.
-var newPersonKeys = []string{"number", "given_name", "family_name", "unit", "site", "starts_on"}
-
-// firstValue sets a setting of somebody just added. It is part of adding, so
-// no change is recorded.
-func firstValue(ctx context.Context, t *app.Turn, fields *PersonFields, f *field.PersonField, s store.Sheet,
-	value string, from when.Date) error {
-	if err := f.Gives(t.Actor, t.Act, s, value); err != nil {
+// mayBegin refuses a value that whoever adds somebody may not give them.
+func mayBegin(t *app.Turn, f *field.PersonField, p field.Put) error {
+	if err := f.Gives(t.Actor, t.Act, p.Sheet, p.Value); err != nil {
 		return err
 	}
-	if !t.Actor.Reaches(f.See, s.Person, s.Unit) {
+	if !t.Actor.Reaches(f.See, p.Person, p.Unit) {
 		return refusal.New(f.Key, f.Label+" is not yours to set", "Leave it empty")
 	}
-	if err := f.Put(ctx, t, []field.Put{{Sheet: s, Value: value, From: from}}); err != nil {
-		return taken(err, f, value)
+	return nil
+}
+
+// begin sets a setting of people just added. It is part of adding, so no change
+// is recorded.
+func begin(ctx context.Context, t *app.Turn, f *field.PersonField, puts ...field.Put) error {
+	if err := f.Put(ctx, t, puts); err != nil {
+		return taken(err, f, puts[0].Value)
 	}
 	return nil
 }
@@ -366,10 +364,8 @@ func normalValues(fields *PersonFields, given map[string]string) (map[string]str
 // newPerson makes the row of somebody to be added.
 func newPerson(ctx context.Context, t *app.Turn, fields *PersonFields, values map[string]string, id uuid.UUID,
 	incomplete bool) (store.NewPerson, error) {
-	for _, key := range addNeeds {
-		if values[key] == "" {
-			return store.NewPerson{}, refusal.New(key, fields.Get(key).Label+" is missing", "Write it in")
-		}
+	if f := fields.lacks(values); f != nil {
+		return store.NewPerson{}, refusal.New(f.Key, f.Label+" is missing", "Write it in")
 	}
 	starts, err := when.ParseDate(values["starts_on"])
 	if err != nil {
