@@ -90,11 +90,11 @@ func TestGuards(t *testing.T) {
 		{g.manager, hours.TakeClaim{ID: apptest.NewID(), Claim: g.takenClaim}, "already", "a claim that is answered"},
 
 		// The clock
-		{g.manager2, hours.Punch{ID: apptest.NewID(), Act: clock.In, Point: clock.OwnPhone}, "no hourly position",
+		{g.manager2, hours.Punch{ID: apptest.NewID(), Act: clock.In}, "no hourly position",
 			"the clock, of who has no position"},
-		{g.elsewhere, hours.Punch{ID: apptest.NewID(), Act: clock.In, On: g.on, Point: clock.OwnPhone}, "own phone or browser",
+		{g.elsewhere, hours.Punch{ID: apptest.NewID(), Act: clock.In, On: g.on}, "own phone or browser",
 			"the own phone, of who clocks elsewhere"},
-		{g.placed, hours.Punch{ID: apptest.NewID(), Act: clock.In, On: g.on, Point: clock.OwnPhone}, "need a location",
+		{g.placed, hours.Punch{ID: apptest.NewID(), Act: clock.In, On: g.on}, "need a location",
 			"without the place that is needed"},
 		{g.worker, hours.SeePlace{ID: apptest.NewID()}, "not taken now", "a place that is not taken"},
 
@@ -479,6 +479,7 @@ func guarded(t *testing.T, w *dbtest.World) (g guards) {
 		do(g.owner, set(off, p.field, p.value))
 		*p.into, err = w.Actor(context.Background(), off)
 		apptest.Must(t, err)
+		p.into.Point = clock.OwnPhone
 	}
 	_, err = w.DB.Exec(`update employment set location = 'punch' where id = $1`, *g.placed.Employment)
 	apptest.Must(t, err)

@@ -7,6 +7,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"manudex/core/clock"
 	"manudex/store"
 )
 
@@ -125,8 +126,9 @@ func Permissions() []string {
 // Actor is somebody signed in.
 type Actor struct {
 	store.Person
-	Proved   bool // has just typed their password, for this one act
-	NeedCode bool // one-time codes are required of them, and they have none yet
+	Point    clock.Point // by which they act, "" for none that hours come through
+	Proved   bool        // has just typed their password, for this one act
+	NeedCode bool        // one-time codes are required of them, and they have none yet
 }
 
 // HoldsPay says whether the actor is an owner, or may see or make pay.

@@ -59,7 +59,7 @@ func TestRefusedHours(t *testing.T) {
 	wren := w.Person(t, "Wren Halloran")
 	priming := apptest.Work(t, w, "2226", "Priming")
 	in := func(on clock.Assignment) hours.Punch {
-		return hours.Punch{ID: apptest.NewID(), Act: clock.In, Point: clock.OwnPhone, On: on}
+		return hours.Punch{ID: apptest.NewID(), Act: clock.In, On: on}
 	}
 	task := func(job uuid.UUID, name string) uuid.UUID {
 		t.Helper()
@@ -78,7 +78,7 @@ func TestRefusedHours(t *testing.T) {
 	do(orla, jobs.JoinTasks{Job: tasked, Into: task(tasked, "Cutting"), Tasks: []uuid.UUID{task(tasked, "Filing")}})
 	do(ruth, in(clock.Assignment{Job: tasked, Task: task(tasked, "Packing")})) // one nobody worked on would go
 	w.Set(w.At().Add(time.Minute))
-	do(ruth, hours.Punch{ID: apptest.NewID(), Act: clock.Out, Point: clock.OwnPhone})
+	do(ruth, hours.Punch{ID: apptest.NewID(), Act: clock.Out})
 	do(orla, jobs.CloseTask{Job: tasked, Task: task(tasked, "Packing")})
 	waged := dbtest.Get[uuid.UUID](t, w, `select class_id from job_wage where job_id = $1 limit 1`, public)
 	publicTask := dbtest.Get[uuid.UUID](t, w, `select id from task where job_id = $1 and state = 'open' and joined_into is null limit 1`,
@@ -87,7 +87,7 @@ func TestRefusedHours(t *testing.T) {
 	do(ruth, twice)
 	again := twice
 	again.Act = clock.Out
-	do(ruth, hours.Punch{ID: apptest.NewID(), Act: clock.Out, Point: clock.OwnPhone})
+	do(ruth, hours.Punch{ID: apptest.NewID(), Act: clock.Out})
 	w.Set(w.At().Add(time.Minute))
 	claim := hours.ClaimTime{ID: apptest.NewID(), Act: clock.Out, At: w.At().Add(-time.Hour), Why: "x"}
 	do(dao, claim)

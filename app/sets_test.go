@@ -54,7 +54,7 @@ func TestAPunchTakesFiveRoundTrips(t *testing.T) {
 	ruth := w.Person(t, "Ruth Adeyemi")
 	for _, p := range []hours.Punch{{Act: clock.In, On: apptest.Work(t, w, "2226", "Priming")}, {Act: clock.BreakStart, Break: clock.Meal},
 		{Act: clock.BreakEnd}, {Act: clock.Switch, On: apptest.Work(t, w, "2229", "Coating")}, {Act: clock.Out}} {
-		p.ID, p.Point = apptest.NewID(), clock.OwnPhone
+		p.ID = apptest.NewID()
 		w.Set(w.At().Add(time.Minute))
 		before, trips := count.n.Load(), count.trips.Load()
 		apptest.Must(t, a.Do(t.Context(), ruth, p))

@@ -20,6 +20,7 @@ import (
 
 	"manudex/app"
 	"manudex/app/people"
+	"manudex/core/clock"
 	"manudex/demo"
 	"manudex/store"
 )
@@ -204,6 +205,7 @@ func (w *World) Person(t testing.TB, name string) app.Actor {
 		t.Fatalf("read %s: %v", name, err)
 	}
 	actor.Proved = true // as if they had just typed their password
+	actor.Point = clock.OwnPhone
 	return actor
 }
 

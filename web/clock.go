@@ -314,15 +314,12 @@ func (s *Server) choosePosition(w http.ResponseWriter, r *http.Request) error {
 // punchOf reads the form. Ids and instants that are malformed can't come
 // from our pages and are not found.
 func punchOf(r *http.Request) (p hours.Punch, err error) {
-	p = hours.Punch{Act: clock.Act(r.FormValue("act")), Break: clock.Kind(r.FormValue("break")), Point: clock.Browser}
+	p = hours.Punch{Act: clock.Act(r.FormValue("act")), Break: clock.Kind(r.FormValue("break"))}
 	if p.ID, err = uuid.Parse(r.FormValue("id")); err != nil {
 		return p, app.ErrNotFound
 	}
 	if p.Act != clock.BreakStart {
 		p.Break = ""
-	}
-	if strings.Contains(r.UserAgent(), "Mobile") {
-		p.Point = clock.OwnPhone
 	}
 	choice := r.FormValue("choice")
 	job, task, hasTask := strings.Cut(choice, ".")

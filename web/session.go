@@ -3,11 +3,13 @@ package web
 import (
 	"context"
 	"net/http"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/core/clock"
 )
 
 // What a session holds.
@@ -79,7 +81,14 @@ func (s *Server) beginSession(r *http.Request, actor app.Actor) error {
 }
 
 // actor gives who is signed in; app.ErrNotFound when nobody is.
-func (s *Server) actor(r *http.Request) (app.Actor, error) { return s.actorOf(r.Context()) }
+func (s *Server) actor(r *http.Request) (app.Actor, error) {
+	actor, err := s.actorOf(r.Context())
+	actor.Point = clock.Browser
+	if strings.Contains(r.UserAgent(), "Mobile") {
+		actor.Point = clock.OwnPhone
+	}
+	return actor, err
+}
 
 // actorOf gives who a session's context belongs to.
 func (s *Server) actorOf(ctx context.Context) (app.Actor, error) {

@@ -40,7 +40,7 @@ func TestANodeThatHeardNothing(t *testing.T) {
 	apptest.Must(t, err)
 
 	apptest.Must(t, w.Do(ctx, mira, company.PutHoliday{Date: when.NewDate(2026, 11, 13), Title: "Sudden"}))
-	apptest.Must(t, deaf.Do(ctx, dao, hours.Punch{ID: apptest.NewID(), Act: clock.Out, Point: clock.OwnPhone}))
+	apptest.Must(t, deaf.Do(ctx, dao, hours.Punch{ID: apptest.NewID(), Act: clock.Out}))
 	apptest.AllConsistent(t, w) // nothing is expected of the holiday's card
 
 	apptest.Must(t, w.Do(ctx, mira, company.SetCompany{Field: "late_after", Value: "20"}))
@@ -174,7 +174,7 @@ func TestTwoNodesAtOnce(t *testing.T) {
 		do(n, sana, payroll.CloseRun{ID: apptest.NewID(), Seen: seen})
 		do(n, mira, company.SetCompany{Field: "late_after", Value: []string{"10", "20", "30", "40"}[n]})
 		do(n, mira, bringin.BringIn{Kind: bringin.PeopleFile, Import: file})
-		do(n, w.Person(t, workers[n]), hours.Punch{ID: apptest.NewID(), Act: clock.Out, Point: clock.OwnPhone})
+		do(n, w.Person(t, workers[n]), hours.Punch{ID: apptest.NewID(), Act: clock.Out})
 		do(n, mira, people.AddPerson{ID: apptest.NewID(),
 			Values: map[string]string{"given_name": "N", "family_name": "E", "unit": "Plate shop", "starts_on": "2026-11-23"}})
 	}

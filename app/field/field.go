@@ -17,6 +17,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/core/clock"
 	"manudex/core/pay"
 	"manudex/core/refusal"
 	"manudex/core/when"
@@ -143,12 +144,14 @@ var YesNo = []Choice{{"yes", "yes"}, {"no", "no"}}
 // Forever is later than any date that is worked on.
 var Forever = when.NewDate(2200, 1, 1)
 
-// OwnDevice is the clock point of a person's own phone or browser.
-const OwnDevice = "own phone or browser"
-
-// ClockPoints are what a punch can come from.
-var ClockPoints = []Choice{{OwnDevice, OwnDevice}, {"shared terminal", "shared terminal"}, {"badge reader", "badge reader"},
-	{"phone line", "phone line"}, {"workstation", "workstation"}, {"crew sheet", "crew sheet"}}
+// ClockPoints are the ways of clocking that people can be given.
+var ClockPoints = func() []Choice {
+	var choices []Choice
+	for _, way := range clock.Ways {
+		choices = append(choices, Choice{string(way), string(way)})
+	}
+	return choices
+}()
 
 // Locations says when where somebody is, is taken.
 var Locations = []Choice{{"off", "off"}, {"punch", "at each punch"}, {"along", "also along the way"}}

@@ -49,7 +49,7 @@ func TestAPunchSentLater(t *testing.T) {
 	pressed := w.At().Add(time.Hour)
 	w.Pass(3 * time.Hour)
 	m := clock.Moment{Seen: pressed.Add(-time.Hour), SeenWall: pressed.Add(-time.Hour), Since: time.Hour, Pressed: pressed, Sent: w.At()}
-	apptest.Must(t, w.Do(ctx, dao, hours.Punch{ID: apptest.NewID(), Act: clock.Out, Point: clock.OwnPhone, Moment: m}))
+	apptest.Must(t, w.Do(ctx, dao, hours.Punch{ID: apptest.NewID(), Act: clock.Out, Moment: m}))
 	ref := hours.CardRef{Employment: *dao.Employment, Date: when.NewDate(2026, 11, 13)}
 	if got := dbtest.Get[time.Time](t, w, `select max(end_at) from stint where employment_id = $1`,
 		*dao.Employment); !got.Equal(pressed.Truncate(time.Second)) {
@@ -63,7 +63,7 @@ func TestAPunchSentLater(t *testing.T) {
 
 	viggo := w.Person(t, "Viggo Bexley")
 	m.Pressed = pressed.Add(-20 * time.Minute)
-	apptest.Must(t, w.Do(ctx, viggo, hours.Punch{ID: apptest.NewID(), Act: clock.Out, Point: clock.OwnPhone, Moment: m}))
+	apptest.Must(t, w.Do(ctx, viggo, hours.Punch{ID: apptest.NewID(), Act: clock.Out, Moment: m}))
 	if codes := flagsOf(t, w, hours.CardRef{Employment: *viggo.Employment, Date: ref.Date}); !has(codes, card.ClocksDiffer) {
 		t.Errorf("flags %v", codes)
 	}
@@ -85,11 +85,11 @@ func TestClaims(t *testing.T) {
 	before := stints()
 	hired := dbtest.Get[time.Time](t, w, `select starts_on::timestamptz from employment where id = $1`, e)
 	on := apptest.Work(t, w, "2229", "Coating")
-	late := hours.Punch{ID: apptest.NewID(), Act: clock.In, On: on, Point: clock.OwnPhone,
+	late := hours.Punch{ID: apptest.NewID(), Act: clock.In, On: on,
 		Moment: apptest.Pressed(w.At().Add(-73 * time.Hour))}
-	early := hours.Punch{ID: apptest.NewID(), Act: clock.In, On: on, Point: clock.OwnPhone,
+	early := hours.Punch{ID: apptest.NewID(), Act: clock.In, On: on,
 		Moment: apptest.Pressed(hired.Add(-48 * time.Hour))}
-	refused := hours.Punch{ID: apptest.NewID(), Act: clock.Switch, On: clock.Assignment{Job: uuid.New()}, Point: clock.OwnPhone,
+	refused := hours.Punch{ID: apptest.NewID(), Act: clock.Switch, On: clock.Assignment{Job: uuid.New()},
 		Moment: apptest.Pressed(w.At().Add(-time.Hour))}
 	for _, p := range []hours.Punch{late, early, refused, late} { // the first is sent twice
 		apptest.Must(t, w.Do(ctx, dao, p))

@@ -29,7 +29,7 @@ func TestASettingKeepsNobodyOnTheClock(t *testing.T) {
 		for _, p := range []hours.Punch{{Act: clock.BreakStart, Break: clock.Rest}, {Act: clock.BreakEnd},
 			{Act: clock.Switch, On: apptest.Work(t, w, "2229", "Coating")}, {Act: clock.Out}} {
 			w.Pass(time.Minute)
-			p.ID, p.Point = apptest.NewID(), clock.OwnPhone
+			p.ID = apptest.NewID()
 			if err := w.Do(ctx, w.Person(t, "Dao Pham"), p); err != nil {
 				t.Errorf("%s = %q: %s: %v", set.field, set.value, p.Act, err)
 			}
@@ -39,7 +39,7 @@ func TestASettingKeepsNobodyOnTheClock(t *testing.T) {
 		}
 		w.Pass(time.Minute)
 		err := w.Do(ctx, w.Person(t, "Dao Pham"),
-			hours.Punch{ID: apptest.NewID(), Act: clock.In, Point: clock.OwnPhone, On: apptest.Work(t, w, "2229", "Coating")})
+			hours.Punch{ID: apptest.NewID(), Act: clock.In, On: apptest.Work(t, w, "2229", "Coating")})
 		if set.field != "subcontractor" && err == nil {
 			t.Errorf("%s = %q: clocked in by what no longer holds", set.field, set.value)
 		}
@@ -77,7 +77,7 @@ func TestTheLastNight(t *testing.T) {
 	if _, err := people.SignIn(ctx, w.App, *wren.Email, "beacon and gantry"); err != nil {
 		t.Errorf("who is on the clock can't sign in to clock out: %v", err)
 	}
-	apptest.Must(t, w.Do(ctx, wren, hours.Punch{ID: apptest.NewID(), Act: clock.Out, Point: clock.OwnPhone}))
+	apptest.Must(t, w.Do(ctx, wren, hours.Punch{ID: apptest.NewID(), Act: clock.Out}))
 	if _, err := w.Actor(ctx, wren.ID); !errors.Is(err, app.ErrNotFound) {
 		t.Errorf("after clocking out: %v", err)
 	}
@@ -92,7 +92,7 @@ func TestAReplayIsRecognisedBeforeItIsJudged(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
 	mira := w.Person(t, "Mira Castellane")
-	out := hours.Punch{ID: apptest.NewID(), Act: clock.Out, Point: clock.OwnPhone}
+	out := hours.Punch{ID: apptest.NewID(), Act: clock.Out}
 	apptest.Must(t, w.Do(ctx, w.Person(t, "Dao Pham"), out))
 	apptest.Must(t, w.Do(ctx, mira,
 		people.SetPerson{ID: apptest.NewID(), Person: w.Person(t, "Dao Pham").ID, Field: "clock_points", Value: "shared terminal"}))

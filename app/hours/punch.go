@@ -31,7 +31,6 @@ type Punch struct {
 	Act    clock.Act
 	Break  clock.Kind
 	On     clock.Assignment
-	Point  clock.Point
 	Place  *geo.Point
 	Moment clock.Moment // when the device was pressed, as it says; zero for now
 }
@@ -50,16 +49,18 @@ func (p Punch) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	who, made := read.who, p.made(t.Now)
+	who, made := read.who, p.made(t)
 	if who.Location == "off" {
 		made.Place = nil
 	}
 	return punchFor(ctx, t, who, made, mayClockIn, read)
 }
 
-// made is the punch as it counts when it arrives at an instant.
-func (p Punch) made(now time.Time) clock.Punch {
-	made := clock.Punch{ID: p.ID, Act: p.Act, Break: p.Break, On: p.On, Point: p.Point, Place: p.Place, Device: p.Moment.Pressed}
+// made is the punch as it counts when it arrives, by the point that the actor
+// acts through.
+func (p Punch) made(t *app.Turn) clock.Punch {
+	now := t.Now
+	made := clock.Punch{ID: p.ID, Act: p.Act, Break: p.Break, On: p.On, Point: t.Actor.Point, Place: p.Place, Device: p.Moment.Pressed}
 	made.Claimed, made.Doubt = p.Moment.At(now)
 	if made = made.Settle(now); now.Sub(made.Claimed) > time.Minute {
 		made.Point = clock.DelayQueue
@@ -80,7 +81,7 @@ func (p Punch) Ahead(t *app.Turn) ([]store.Ask, any) {
 	if t.Actor.Employment == nil {
 		return nil, nil
 	}
-	made, of := p.made(t.Now), *t.Actor.Employment
+	made, of := p.made(t), *t.Actor.Employment
 	r := &reading{}
 	asks := []store.Ask{store.AskEmployment(of, &r.who),
 		store.AskPunchesAround(of, made.Claimed, made.ID, func(around []store.Punch, same *store.Punch) {
@@ -109,9 +110,9 @@ func noPosition() error {
 // from their own device, one without the location it needs. Only who is off
 // the clock is asked: a setting never keeps anybody on it (29 CFR 785.11).
 func mayClockIn(who store.Employment, p clock.Punch) error {
-	own := p.Point == clock.OwnPhone || p.Point == clock.Browser || p.Point == clock.DelayQueue
+	own := p.Point.Way() == clock.OwnDevice
 	switch {
-	case own && !slices.Contains(field.SplitList(who.Points), field.OwnDevice):
+	case own && !slices.Contains(field.SplitList(who.Points), string(clock.OwnDevice)):
 		return refusal.New("point", "You don't clock in from your own phone or browser",
 			"Clock at: "+field.OrNothing(who.Points)+". The office can open this to you")
 	case own && p.Place == nil && who.Needed && who.Location != "off":

@@ -340,7 +340,8 @@ func TestLocation(t *testing.T) {
 	job := apptest.JobOf(t, w, "2253")
 	punch := func(act clock.Act, point clock.Point, place *geo.Point) error {
 		w.Pass(time.Minute)
-		return w.Do(ctx, viggo, hours.Punch{ID: apptest.NewID(), Act: act, On: clock.Assignment{Job: job}, Point: point, Place: place})
+		viggo.Point = point
+		return w.Do(ctx, viggo, hours.Punch{ID: apptest.NewID(), Act: act, On: clock.Assignment{Job: job}, Place: place})
 	}
 	if dbtest.Get[bool](t, w, `select exists (select 1 from stint where person_id = $1 and end_at is null)`, viggo.ID) {
 		apptest.Must(t, punch(clock.Out, clock.OwnPhone, nil))

@@ -145,7 +145,7 @@ func TestJoiningTasks(t *testing.T) {
 	on := clock.Assignment{Job: id, Task: before["Trim"].ID}
 	if r := apptest.Refusal(t,
 		w.Do(ctx, w.Person(t, "Dao Pham"),
-			hours.Punch{ID: apptest.NewID(), Act: clock.Switch, On: on, Point: clock.Browser})); !strings.Contains(r.Wrong,
+			hours.Punch{ID: apptest.NewID(), Act: clock.Switch, On: on})); !strings.Contains(r.Wrong,
 		"is worked as “Cut”") {
 		t.Errorf("clocking to a task that is worked as another: %+v", r)
 	}

@@ -8,9 +8,10 @@ import (
 // permission table and the routes against them.
 var Acts = []app.Act{CloseRun{}, PutPayCode{}, PutCodeOrder{}, PutCostCode{}, PutClass{}, PutPeriodGroup{}, DropPeriodGroup{}}
 
-// What changes the settings, or what was or will be paid, is done alone.
-func (CloseRun) Alone()        {}
-func (PutPeriodGroup) Alone()  {}
+func (PutPeriodGroup) Alone() {}
+
 func (DropPeriodGroup) Alone() {}
-func (PutPayCode) Alone()      {}
-func (PutCodeOrder) Alone()    {}
+
+func (PutPayCode) Alone() {}
+
+func (PutCodeOrder) Alone() {}

@@ -68,10 +68,6 @@ type codeQuestion struct {
 	pays                     pay.Pays
 }
 
-func (p *Payroll) coder() *coder {
-	return &coder{codes: p.Codes, kinds: p.kinds, person: peopleName(p.Codes), found: map[codeQuestion]string{}}
-}
-
 // peopleName says whether some person names a pay code.
 func peopleName(codes []pay.DatedCodes) bool {
 	for _, d := range codes {

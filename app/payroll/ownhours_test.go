@@ -44,7 +44,7 @@ func TestAChangeOfAPaidDayWaits(t *testing.T) {
 	}
 	send := func(p hours.Punch) { // days late, it is a claim; somebody takes it
 		t.Helper()
-		p.ID, p.Point = apptest.NewID(), clock.OwnPhone
+		p.ID = apptest.NewID()
 		apptest.Must(t, w.Do(ctx, dao, p))
 		apptest.Must(t, w.Do(ctx, piet, hours.TakeClaim{ID: apptest.NewID(), Claim: p.ID}))
 	}
@@ -83,8 +83,8 @@ func TestAChangeOfAPaidDayWaits(t *testing.T) {
 		t.Errorf("taken back, the open run holds %d s more", got-before)
 	}
 	apptest.Must(t, w.Do(ctx, mira, hours.Approve{Card: ref}))
-	send(hours.Punch{Act: clock.Out, Point: clock.OwnPhone, Moment: apptest.Pressed(last.Add(110 * time.Minute))})
-	send(hours.Punch{Act: clock.In, On: on, Point: clock.OwnPhone, Moment: apptest.Pressed(last.Add(80 * time.Minute))})
+	send(hours.Punch{Act: clock.Out, Moment: apptest.Pressed(last.Add(110 * time.Minute))})
+	send(hours.Punch{Act: clock.In, On: on, Moment: apptest.Pressed(last.Add(80 * time.Minute))})
 	if got, _ := apptest.Share(t, w, *dao.Employment); got != before {
 		t.Errorf("changed again, the open run holds %d s more, want none until it is approved again", got-before)
 	}
@@ -153,9 +153,9 @@ func TestNobodyAddsToTheirOwnPay(t *testing.T) {
 						"own phone or browser"}[r.IntN(9)]}
 			default:
 				p := hours.Punch{ID: apptest.NewID(),
-					Act:   []clock.Act{clock.In, clock.Out, clock.Switch, clock.BreakStart, clock.BreakEnd}[r.IntN(5)],
-					Point: []clock.Point{clock.OwnPhone, clock.Browser, clock.DelayQueue, clock.HandEntry}[r.IntN(4)],
-					On:    choices[r.IntN(len(choices))]}
+					Act: []clock.Act{clock.In, clock.Out, clock.Switch, clock.BreakStart, clock.BreakEnd}[r.IntN(5)],
+					On:  choices[r.IntN(len(choices))]}
+				who.Point = []clock.Point{clock.OwnPhone, clock.Browser, clock.DelayQueue, clock.HandEntry}[r.IntN(4)]
 				if p.Act == clock.BreakStart {
 					p.Break = clock.Meal
 				}
@@ -164,7 +164,9 @@ func TestNobodyAddsToTheirOwnPay(t *testing.T) {
 				}
 				act = p
 			}
-			if err := w.Do(ctx, w.Person(t, name), act); err == nil {
+			actor := w.Person(t, name)
+			actor.Point = who.Point
+			if err := w.Do(ctx, actor, act); err == nil {
 				done++
 			}
 			seconds, sum := apptest.Share(t, w, *who.Employment)

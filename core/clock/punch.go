@@ -45,17 +45,6 @@ type Assignment struct {
 	Job, Task, Class uuid.UUID
 }
 
-// Point names where a punch came from.
-type Point string
-
-// The clock points known so far.
-const (
-	OwnPhone   Point = "phone"
-	Browser    Point = "browser"
-	HandEntry  Point = "hand"
-	DelayQueue Point = "queue"
-)
-
 // Punch is one recorded act. Claimed is what the person says, in whole
 // seconds; Device is what the device's own clock said (zero when it said
 // nothing); Received is when the server wrote it down.

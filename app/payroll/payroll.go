@@ -1,0 +1,274 @@
+// Package payroll turns approved hours into pay runs: who is in one, what it
+// pays and under which codes, and closing it.
+package payroll
+
+import (
+	"context"
+	"fmt"
+	"runtime"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+	"golang.org/x/sync/errgroup"
+
+	"manudex/app"
+	"manudex/core/pay"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+func (p *Payroll) coder() *coder {
+	return &coder{codes: p.Codes, kinds: p.kinds, person: peopleName(p.Codes), found: map[codeQuestion]string{}}
+}
+
+// Payroll is what a run is worked out from: everything the database says, and
+// nothing that depends on when it is asked.
+type Payroll struct {
+	Group   string // whose pay periods, "" for the company's
+	Period  when.Period
+	Rules   []store.RuleSet
+	Zone    *time.Location
+	Stints  []store.PayStint // by employment and time
+	Leaves  []store.PayLeave // by employment and date
+	Paid    []store.PayLine
+	Rates   store.Rates
+	Codes   []pay.DatedCodes
+	Members map[uuid.UUID]bool          // who is in it: see store.Members
+	Earlier []store.EmploymentWeek      // weeks before the period that have something new
+	first   when.Date                   // first day of the week in which the period begins
+	kinds   map[string][]store.KindFrom // of jobs
+	persons map[string]string           // of employments
+}
+
+// WorkOut makes the draft: per employment, what is worked out now less what
+// earlier runs paid.
+func (p *Payroll) WorkOut() (*Draft, error) {
+	draft := &Draft{Sums: map[uuid.UUID]*DraftSum{}}
+	paid := map[uuid.UUID][]pay.Entry{}
+	for _, l := range p.Paid {
+		paid[l.Employment] = append(paid[l.Employment], l.Entry)
+	}
+	earlier := map[store.EmploymentWeek]bool{}
+	for _, w := range p.Earlier {
+		earlier[w] = true
+	}
+	shares := p.byEmployment(paid)
+	owed := make([][]pay.Entry, len(shares))
+	var work errgroup.Group // one person's pay has nothing to do with another's
+	work.SetLimit(runtime.GOMAXPROCS(0))
+	const some = 64
+	for from := 0; from < len(shares); from += some {
+		work.Go(func() error {
+			var reckoner pay.Reckoner
+			coder := p.coder()
+			for i := from; i < min(from+some, len(shares)); i++ {
+				if !p.Members[shares[i].id] {
+					continue
+				}
+				worked, err := p.workedOut(&reckoner, coder, shares[i], earlier)
+				if err != nil {
+					return fmt.Errorf("work out %s: %w", shares[i].id, err)
+				}
+				owed[i] = pay.Owed(worked, paid[shares[i].id])
+			}
+			return nil
+		})
+	}
+	if err := work.Wait(); err != nil {
+		return nil, err
+	}
+	for i, s := range shares {
+		draft.add(s.id, owed[i], p.Period)
+	}
+	return draft, nil
+}
+
+// input is one person's share as core wants it.
+func (p *Payroll) input(s payShare) pay.Input {
+	in := pay.Input{Stints: make([]pay.Stint, len(s.stints))}
+	for i, st := range s.stints {
+		cash, plan := p.Rates.Fringe(st.Date, st.Job, st.Class)
+		in.Stints[i] = pay.Stint{FringeCash: cash, FringePlan: plan, Start: st.Start, End: st.End, Kind: st.Kind,
+			Rate: p.Rates.Of(s.id, st.Date, st.Job, st.Class),
+			Job:  st.Job, Task: st.Task, WorkClass: st.Class}
+	}
+	for _, l := range s.leaves {
+		in.Leave = append(in.Leave, pay.Leave{Date: l.Date, Seconds: l.Seconds, Rate: p.Rates.Of(s.id, l.Date, "", ""), PayCode: l.PayCode})
+	}
+	return in
+}
+
+// workedOut gives the entries of the weeks that the run looks at, each week
+// by the rule set in force on its first day.
+func (p *Payroll) workedOut(reckoner *pay.Reckoner, coder *coder, share payShare, earlier map[store.EmploymentWeek]bool) ([]pay.Entry,
+	error) {
+	var all []pay.Entry
+	in := p.input(share)
+	for i, set := range p.rulesInUse() {
+		in.Rules = set.Rules
+		res, err := reckoner.Reckon(in)
+		if err != nil {
+			return nil, err
+		}
+		coder.code(&res, p.persons[share.id.String()])
+		for _, e := range res.Entries() {
+			wanted := e.Week >= p.first || earlier[weekOf(share.id, e.Week, set.Rules)]
+			if wanted && p.inForce(e.Week) == i && set.Rules.Due(e.Key, p.Period.To) {
+				all = append(all, e)
+			}
+		}
+	}
+	return all, nil
+}
+
+// rulesInUse lists the rule sets, or the defaults where a place has none.
+func (p *Payroll) rulesInUse() []store.RuleSet {
+	if len(p.Rules) == 0 {
+		return []store.RuleSet{{Rules: pay.DefaultRules(p.Zone)}}
+	}
+	return p.Rules
+}
+
+func (p *Payroll) rulesOn(d when.Date) pay.Rules { return p.rulesInUse()[p.inForce(d)].Rules }
+
+// inForce gives the index of the rule set of a week: the last that began by
+// then, or the first of all.
+func (p *Payroll) inForce(week when.Date) int {
+	index := 0
+	for i, r := range p.rulesInUse() {
+		if r.From <= week {
+			index = i
+		}
+	}
+	return index
+}
+
+// byEmployment cuts the payroll into shares, those with pay from earlier runs
+// alone among them: a card taken out after paying must be taken back.
+func (p *Payroll) byEmployment(paid map[uuid.UUID][]pay.Entry) []payShare {
+	at := map[uuid.UUID]int{}
+	var shares []payShare
+	share := func(id uuid.UUID) *payShare {
+		i, ok := at[id]
+		if !ok {
+			i = len(shares)
+			at[id] = i
+			shares = append(shares, payShare{id: id})
+		}
+		return &shares[i]
+	}
+	for from := 0; from < len(p.Stints); {
+		to := from
+		for to < len(p.Stints) && p.Stints[to].Employment == p.Stints[from].Employment {
+			to++
+		}
+		share(p.Stints[from].Employment).stints = p.Stints[from:to]
+		from = to
+	}
+	for _, l := range p.Leaves {
+		s := share(l.Employment)
+		s.leaves = append(s.leaves, l)
+	}
+	for id := range paid {
+		share(id)
+	}
+	slices.SortFunc(shares, func(a, b payShare) int { return slices.Compare(a.id[:], b.id[:]) })
+	return shares
+}
+
+// readPayroll gathers what the run of a period is worked out from: the weeks
+// the period touches, and earlier weeks in which a card was approved late or
+// changed after it was paid.
+func readPayroll(ctx context.Context, q store.Q, place *app.Company, group string, period when.Period) (*Payroll, error) {
+	p := &Payroll{Group: group, Period: period, Rules: place.Rules, Zone: place.Loc}
+	p.first = p.rulesOn(period.From).FirstDay(period.From)
+	late, err := store.PayableCards(ctx, q, group, p.first-1)
+	if err != nil {
+		return nil, err
+	}
+	if p.Members, err = store.Members(ctx, q, group, p.first, period.To); err != nil {
+		return nil, err
+	}
+	for _, c := range late {
+		p.Members[c.Employment] = true
+		// A card's hours can reach into the week after its worked date.
+		for _, d := range []when.Date{c.Date, c.Date + 1} {
+			w := weekOf(c.Employment, d, p.rulesOn(d))
+			if w.Week < p.first && !slices.Contains(p.Earlier, w) {
+				p.Earlier = append(p.Earlier, w)
+			}
+		}
+	}
+	scope := store.PayScope{Group: group, From: p.first, To: period.To, Earlier: p.Earlier}
+	if p.Stints, err = store.PayStints(ctx, q, scope); err != nil {
+		return nil, err
+	}
+	if p.Leaves, err = store.PayLeaves(ctx, q, scope); err != nil {
+		return nil, err
+	}
+	if p.Paid, err = store.PaidLines(ctx, q, scope, place.CurrencyDecimals); err != nil {
+		return nil, err
+	}
+	if p.Codes, _, err = ReadCodes(ctx, q); err != nil {
+		return nil, err
+	}
+	if p.kinds, err = store.KindsOfJobs(ctx, q); err != nil {
+		return nil, err
+	}
+	if peopleName(p.Codes) {
+		if p.persons, err = store.PersonsOfEmployments(ctx, q); err != nil {
+			return nil, err
+		}
+	}
+	p.Rates, err = store.GetRates(ctx, q)
+	return p, err
+}
+
+// periodsOf is the row of pay periods of a group; ErrNotFound when there is no
+// such group.
+func periodsOf(ctx context.Context, q store.Q, place *app.Company, group string) (when.PayPeriods, error) {
+	if group == "" {
+		return place.Periods(), nil
+	}
+	groups, err := store.PeriodGroups(ctx, q)
+	if err != nil {
+		return when.PayPeriods{}, err
+	}
+	i := slices.IndexFunc(groups, func(g store.PeriodGroup) bool { return g.Name == group })
+	if i < 0 {
+		return when.PayPeriods{}, app.ErrNotFound
+	}
+	return groups[i].Periods(), nil
+}
+
+// openPeriod is the pay period after the last closed run of a group, or the
+// one of the first card that isn't paid, or today's.
+func openPeriod(ctx context.Context, q store.Q, place *app.Company, group string, now time.Time) (when.Period, error) {
+	periods, err := periodsOf(ctx, q, place, group)
+	if err != nil {
+		return when.Period{}, err
+	}
+	d, ok, err := store.FirstOpenDay(ctx, q, group)
+	if err != nil {
+		return when.Period{}, err
+	}
+	if !ok {
+		d = place.Today(now)
+	}
+	return periods.Of(d)
+}
+
+// weekOf gives the workweek, or overtime period, of an employment that holds
+// a date.
+func weekOf(employment uuid.UUID, d when.Date, rules pay.Rules) store.EmploymentWeek {
+	first := rules.FirstDay(d)
+	return store.EmploymentWeek{Employment: employment, Week: first, Last: first + rules.WeekDays() - 1}
+}
+
+// payShare is one employment's part of a payroll.
+type payShare struct {
+	id     uuid.UUID
+	stints []store.PayStint
+	leaves []store.PayLeave
+}
