@@ -199,6 +199,15 @@ func Cards(ctx context.Context, q Q, f CardFilter) ([]Card, error) {
 	return cards, nil
 }
 
+// CountCards counts the cards of some days.
+func CountCards(ctx context.Context, q Q, days when.Period) (n int, err error) {
+	if err = q.GetContext(ctx, &n, `select count(*) from card where date between $1 and $2`, days.From.String(),
+		days.To.String()); err != nil {
+		err = fmt.Errorf("count cards: %w", err)
+	}
+	return n, err
+}
+
 // RailDay is one day of the rail: hours worked, as far as approved, and how
 // many cards are still open.
 type RailDay struct {

@@ -177,6 +177,7 @@ func (sh *shown) patch(actor app.Actor, l *followed, now time.Time) (patch, erro
 			p.Gone = sh.goneSince(l.since, now)
 		}
 		l.since = time.Time{}
+		sh.view.stale, sh.view.rail = true, "" // the rail of the page may be of before, too
 	}
 	head, err := sh.headFor(actor)
 	if err != nil {

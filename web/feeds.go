@@ -37,6 +37,7 @@ const (
 	frameRests = 5 * time.Second        // between two readings of the rail, which adds up a pay period
 	readLong   = 10 * time.Minute       // ago, and a list is sent whole
 	queueHolds = 50                     // patches, of a stream that is behind
+	keptAtMost = 5000                   // cards; a list made of more is read anew by its page
 	askWithin  = 20 * time.Second
 	healEvery  = 10 // minutes; what a node that ended didn't tell any more is found then
 )
@@ -88,6 +89,7 @@ type viewKey struct {
 type patch struct {
 	List  string            `json:"list"`
 	Again bool              `json:"again,omitempty"` // the page is to be read anew
+	Apart bool              `json:"apart,omitempty"` // the list is too long to be kept: it is read anew when something changed
 	Whole bool              `json:"whole,omitempty"` // there are no other rows
 	Gone  []string          `json:"gone,omitempty"`  // ids of rows
 	Rows  []patchRow        `json:"rows,omitempty"`  // in their order
@@ -105,7 +107,7 @@ type patchRow struct {
 }
 
 func (p patch) empty() bool {
-	return !p.Again && !p.Whole && len(p.Gone) == 0 && len(p.Rows) == 0 && len(p.Parts) == 0 && p.Now == 0
+	return !p.Again && !p.Apart && !p.Whole && len(p.Gone) == 0 && len(p.Rows) == 0 && len(p.Parts) == 0 && p.Now == 0
 }
 
 // follow begins to keep the lists of a stream's pages up to date. Those that
@@ -324,6 +326,10 @@ func (k *keeper) see(ctx context.Context, followers []*follower, what app.Change
 				fl.put(patch{List: l.name, Again: true})
 				return true
 			}
+			if k.tooLong(ctx, key.watch()) {
+				fl.put(patch{List: l.name, Apart: true})
+				return true
+			}
 			used[key.watch()] = true
 			return false
 		})
@@ -346,6 +352,18 @@ func (k *keeper) see(ctx context.Context, followers []*follower, what app.Change
 		}
 	}
 	return nil
+}
+
+// tooLong says whether what a list is made of is too much to be kept.
+func (k *keeper) tooLong(ctx context.Context, key watchKey) bool {
+	if k.watches[key] != nil {
+		return false
+	}
+	n, err := store.CountCards(ctx, k.s.app.DB, key.days)
+	if err != nil {
+		k.s.log.Warn("count the cards of a live list", "err", err)
+	}
+	return err != nil || n > k.s.opts.KeptAtMost
 }
 
 // listKey reads what a page's address asks for at a time.

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"math/rand/v2"
+	"net/http/httptest"
 	"net/url"
 	"regexp"
 	"slices"
@@ -19,6 +20,7 @@ import (
 	"manudex/app/people"
 	"manudex/core/clock"
 	"manudex/core/when"
+	"manudex/web"
 	"manudex/web/livetest"
 )
 
@@ -276,6 +278,29 @@ func TestTimeMovesRows(t *testing.T) {
 	k.until(s, k.fresh(s))
 	s.Set(when.NewDate(2026, 11, 14).At(5*time.Hour, mustLoc(t, s)))
 	k.until(s, func(p *livetest.Page) bool { return p.Again }) // another day has begun
+}
+
+// A list that is too long for rows is said to be, and its page hears what
+// changed, of whom, and reads itself anew.
+func TestALongListIsReadAnew(t *testing.T) {
+	s := open(t)
+	few, err := web.New(s.App, web.Options{SignInLimit: 100, KeptAtMost: 100})
+	apptest.Must(t, err)
+	ts := httptest.NewServer(few.Handler())
+	defer ts.Close()
+	defer few.StopStreams()
+	at := &site{s.World, ts.URL, few}
+	const span = "/timecards?from=2026-11-09&to=2026-11-13"
+	if e := <-at.keep(t, at.signIn(t, "Mira Castellane"), span).events; !strings.Contains(e[1], `"apart":true`) {
+		t.Errorf("the stream sends %.200s", e[1])
+	}
+	long := stream(t, at, at.signIn(t, "Mira Castellane"), url.Values{"list": {span}, "as": {"1"}})
+	expect(t, long, "hello")
+	apptest.Must(t, s.Do(t.Context(), s.Person(t, "Dao Pham"), hours.Punch{ID: apptest.NewID(), Act: clock.Out}))
+	expect(t, long, "changed")
+	day := at.keep(t, at.signIn(t, "Mira Castellane"), "/timecards?day=2026-11-13")
+	apptest.Must(t, s.Do(t.Context(), s.Person(t, "Uma Reyes"), hours.Punch{ID: apptest.NewID(), Act: clock.Out}))
+	day.until(at, day.fresh(at))
 }
 
 // A stream that asks for what is no list, or not for this reader, is a stream

@@ -46,8 +46,15 @@ func (s *Server) live(w http.ResponseWriter, r *http.Request) error {
 	if err := out.send("hello", "{}", time.Time{}); err != nil {
 		return nil // the browser went away
 	}
+	return s.tell(r, out, actor, sub, rows)
+}
+
+// tell goes on telling a stream what happens until it ends: the browser went
+// away, the node stops, or whoever follows is not who they were.
+func (s *Server) tell(r *http.Request, out stream, actor app.Actor, sub *app.Subscription, rows *follower) error {
 	beat := time.NewTicker(s.opts.Heartbeat)
 	defer beat.Stop()
+	var err error
 	for err == nil {
 		select {
 		case <-r.Context().Done():

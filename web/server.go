@@ -32,6 +32,7 @@ type Options struct {
 	SignInLimit    int            // attempts per minute, account and address; 0 for 10
 	Heartbeat      time.Duration  // of streams; 0 for 15 s
 	Passing        time.Duration  // how often live lists are looked at because time passed; 0 for a minute
+	KeptAtMost     int            // cards that a live list is made of and rows are sent of; 0 for 5,000
 	Address        *url.URL       // how the server is reached; nil: as requests come
 	TrustedProxies []netip.Prefix // whose X-Forwarded-For is believed
 	Trust          []byte         // certificate of the authority that phones come to trust, PEM; nil for none
@@ -68,6 +69,9 @@ func New(a *app.App, opts Options) (*Server, error) {
 	}
 	if opts.Heartbeat == 0 {
 		opts.Heartbeat = heartbeat
+	}
+	if opts.KeptAtMost == 0 {
+		opts.KeptAtMost = keptAtMost
 	}
 	if opts.Passing == 0 {
 		opts.Passing = time.Minute

@@ -8,8 +8,17 @@ const person = document.body.dataset.live;
 
 let stream = null, shown = ""; // the one of all tabs, and what this one told it
 
+const apart = new Set(); // lists that are too long for the stream
+
+// list is the one that the page shows and the stream can keep up to date, "" for
+// none.
+function list() {
+  const feed = document.getElementById("live")?.dataset.feed || "";
+  return apart.has(feed) ? "" : feed;
+}
+
 // listed says whether the page is a list that the stream keeps up to date.
-function listed() { return stream && document.querySelector("#live[data-feed]") && document.body.dataset.stream === "up"; }
+function listed() { return stream && list() && document.body.dataset.stream === "up"; }
 
 // concerns says whether what changed can stand on the page: of some people, or,
 // with none named, of anybody.
@@ -21,7 +30,11 @@ function concerns(people) {
 function hear(message) {
   switch (message.what) {
     case "changed": if (concerns(message.people)) refresh(); return;
-    case "rows": take(message.patch); return;
+    case "rows":
+      if (!message.patch.apart) { take(message.patch); return; }
+      apart.add(message.patch.list);
+      shows();
+      return;
     case "up":
       document.body.dataset.stream = "up";
       if (cutOff(false) && !listed()) refresh(); // a list is sent what it missed
@@ -34,11 +47,10 @@ function hear(message) {
 
 // shows tells the stream which list the page shows, and as of when.
 function shows() {
-  const main = document.getElementById("live");
-  const list = main?.dataset.feed || "", as = Number(main?.dataset.as || 0);
-  if (!stream || shown === list + as) return;
-  shown = list + as;
-  stream.postMessage({ list: list, as: as });
+  const as = Number(document.getElementById("live")?.dataset.as || 0);
+  if (!stream || shown === list() + as) return;
+  shown = list() + as;
+  stream.postMessage({ list: list(), as: as });
 }
 
 if (person) {
