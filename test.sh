@@ -27,11 +27,14 @@ with_race() { go test -race -gcflags=all=-d=checkptr=0 -timeout 20m "$@"; }
 if [ $# -gt 0 ]; then with_race "$@"; exit; fi
 
 # The race detector looks where goroutines meet; it doubles the time of the
-# browser's stories, which run the same code as the tests of web. The longest
-# goes first, so that it isn't waited for alone.
-meet=(./app ./app/company ./app/hours ./app/payroll ./app/work ./cmd/... ./core/pay ./demo ./standin ./store ./web/...)
+# browser's stories, which run the same code as the tests of web. They wait for
+# a browser half of the time, and so run beside the others.
+meet=(./web/... ./app/payroll ./app/company ./app/hours ./app ./app/work ./cmd/... ./core/pay ./demo ./standin ./store)
 apart=$(go list ./... | grep -vxF "$(go list "${meet[@]}")" | sort -r -t/ -k2)
-failed=0
-go test -timeout 20m $apart || failed=1
-with_race ./web/... "${meet[@]}" || failed=1
+beside=$PG_HOME/apart.log
+go test -p 1 -timeout 20m $apart >"$beside" 2>&1 &
+others=$! failed=0
+with_race "${meet[@]}" || failed=1
+wait $others || failed=1
+cat "$beside"
 exit $failed

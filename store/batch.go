@@ -152,7 +152,8 @@ func (tx *Tx) ExecContext(ctx context.Context, query string, args ...any) (sql.R
 	if err := tx.Flush(ctx); err != nil {
 		return nil, err
 	}
-	return tx.Tx.ExecContext(ctx, query, args...)
+	res, err := tx.Tx.ExecContext(ctx, query, args...)
+	return res, failed(err)
 }
 
 // QueryContext is that of sqlx.
@@ -160,7 +161,8 @@ func (tx *Tx) QueryContext(ctx context.Context, query string, args ...any) (*sql
 	if err := tx.Flush(ctx); err != nil {
 		return nil, err
 	}
-	return tx.Tx.QueryContext(ctx, query, args...)
+	rows, err := tx.Tx.QueryContext(ctx, query, args...)
+	return rows, failed(err)
 }
 
 // QueryxContext is that of sqlx.
@@ -168,7 +170,8 @@ func (tx *Tx) QueryxContext(ctx context.Context, query string, args ...any) (*sq
 	if err := tx.Flush(ctx); err != nil {
 		return nil, err
 	}
-	return tx.Tx.QueryxContext(ctx, query, args...)
+	rows, err := tx.Tx.QueryxContext(ctx, query, args...)
+	return rows, failed(err)
 }
 
 // QueryRowxContext is that of sqlx. What was kept back and failed is said by the
@@ -183,7 +186,7 @@ func (tx *Tx) GetContext(ctx context.Context, dest any, query string, args ...an
 	if err := tx.Flush(ctx); err != nil {
 		return err
 	}
-	return tx.Tx.GetContext(ctx, dest, query, args...)
+	return failed(tx.Tx.GetContext(ctx, dest, query, args...))
 }
 
 // SelectContext is that of sqlx.
@@ -191,7 +194,7 @@ func (tx *Tx) SelectContext(ctx context.Context, dest any, query string, args ..
 	if err := tx.Flush(ctx); err != nil {
 		return err
 	}
-	return tx.Tx.SelectContext(ctx, dest, query, args...)
+	return failed(tx.Tx.SelectContext(ctx, dest, query, args...))
 }
 
 // Copy writes rows into a table by COPY, for loading many at once.
