@@ -26,15 +26,14 @@ go vet ./...
 with_race() { go test -race -gcflags=all=-d=checkptr=0 -timeout 20m "$@"; }
 if [ $# -gt 0 ]; then with_race "$@"; exit; fi
 
-# The race detector looks where goroutines meet; it doubles the time of the
-# browser's stories, which run the same code as the tests of web. They wait for
-# a browser half of the time, and so run beside the others.
-meet=(./web/... ./app/payroll ./app/company ./app/hours ./app ./app/work ./cmd/... ./core/pay ./demo ./standin ./store)
-apart=$(go list ./... | grep -vxF "$(go list "${meet[@]}")" | sort -r -t/ -k2)
-beside=$PG_HOME/apart.log
-go test -p 1 -timeout 20m $apart >"$beside" 2>&1 &
-others=$! failed=0
+# The race detector looks where goroutines meet: the node's own, and of the rooms
+# of app the tests in which several act at once. It doubles the time of what it
+# looks at. The longest goes first, so that it isn't waited for alone.
+meet=(./web/... ./demo ./app ./app/work ./core/pay ./store ./standin)
+rooms=(./app/payroll ./app/company ./app/hours)
+apart=$(go list ./... | grep -vxF "$(go list "${meet[@]}" ./e2e "${rooms[@]}")")
+failed=0
+go test -timeout 20m ./e2e "${rooms[@]}" $apart || failed=1
 with_race "${meet[@]}" || failed=1
-wait $others || failed=1
-cat "$beside"
+with_race -run 'AtOnce|Racing|Meanwhile' "${rooms[@]}" || failed=1
 exit $failed
