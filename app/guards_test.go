@@ -307,6 +307,9 @@ func TestReadsAskWhoMay(t *testing.T) {
 			_, err := people.PreviewMany(ctx, w.App, dao, people.ManyChange{Field: "title"})
 			return err
 		},
+		"a setting of the place":   func() error { _, err := company.Setting(ctx, w.App, dao, "name"); return err },
+		"a setting of a job":       func() error { _, err := jobs.ReadSetting(ctx, w.App, dao, uuid.New(), "name"); return err },
+		"who can clock to a job":   func() error { _, err := jobs.CanClock(ctx, w.App, dao, uuid.New()); return err },
 		"rows of Today":            func() error { _, err := (&hours.Watch{}).Board(dao); return err },
 		"rows of cards":            func() error { _, err := (&hours.Watch{}).Desk(dao, ""); return err },
 		"live events, by nobody":   func() error { _, err := w.Follow(app.Actor{}); return err },
@@ -318,6 +321,18 @@ func TestReadsAskWhoMay(t *testing.T) {
 	} {
 		if err := read(); !errors.Is(err, app.ErrForbidden) {
 			t.Errorf("%s, read by a worker: %v", name, err)
+		}
+	}
+	mira := w.Person(t, "Mira Castellane")
+	for name, read := range map[string]func() error{
+		"somebody's setting": func() error {
+			_, err := people.ReadSetting(ctx, w.App, dao, people.SetPerson{Person: mira.ID, Field: "title"})
+			return err
+		},
+		"a setting of the place that there is not": func() error { _, err := company.Setting(ctx, w.App, mira, "none"); return err },
+	} {
+		if err := read(); !errors.Is(err, app.ErrNotFound) {
+			t.Errorf("%s: %v", name, err)
 		}
 	}
 }
