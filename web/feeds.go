@@ -77,6 +77,14 @@ type watchKey struct {
 	running bool
 }
 
+// permission is what it takes to see the list.
+func (k listKey) permission() string {
+	if k.path == "/today" {
+		return "today.see"
+	}
+	return "timecards.see"
+}
+
 func (k listKey) watch() watchKey { return watchKey{k.days, k.today} }
 
 // viewKey is a list as all those see it who may the same.
@@ -404,7 +412,7 @@ func (s *Server) listsOf(ctx context.Context, actor app.Actor, q url.Values, hea
 			break
 		}
 		key, err := s.listKey(ctx, at, s.app.Now())
-		if err != nil || !actor.May(map[string]string{"/today": "today.see", "/timecards": "timecards.see"}[key.path]) {
+		if err != nil || !actor.May(key.permission()) {
 			continue
 		}
 		l := &followed{name: name, at: at, since: unixMilli(moments[i])}
