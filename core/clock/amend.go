@@ -16,27 +16,34 @@ type AmendAct string
 
 // The amendments there are.
 const (
-	MoveStart AmendAct = "move_start" // the stint begins at At
-	MoveEnd   AmendAct = "move_end"   // the stint ends at At
-	Reassign  AmendAct = "reassign"   // the stint is of another kind or on other work
-	AddStint  AmendAct = "add"        // a stint [At, Until) that no punch tells of
-	Remove    AmendAct = "remove"     // the stint doesn't count
-	TakeBack  AmendAct = "take_back"  // the amendment Of doesn't count
+	MoveStart  AmendAct = "move_start" // the stint begins at At
+	MoveEnd    AmendAct = "move_end"   // the stint ends at At
+	EndRunning AmendAct = "end"        // what was running at At ended then
+	Reassign   AmendAct = "reassign"   // the stint is of another kind or on other work
+	AddStint   AmendAct = "add"        // a stint [At, Until) that no punch tells of
+	Split      AmendAct = "split"      // what follows At is a stint of its own, of Kind on On
+	Join       AmendAct = "join"       // the stint and the one that follows without a gap are one
+	Remove     AmendAct = "remove"     // the stint doesn't count
+	Void       AmendAct = "void"       // the punch Of doesn't count: somebody else made it by hand, and took it back
+	TakeBack   AmendAct = "take_back"  // the amendment Of doesn't count
 )
 
 // Amendment is a later correction laid over punches, with who, when and why.
 // The punches stay beneath. Amendments are never changed and never deleted;
 // one is undone by another that takes it back.
 type Amendment struct {
-	ID        uuid.UUID // also that of a stint it adds
+	ID        uuid.UUID // also that of a stint it adds, or splits off
 	Does      AmendAct
-	Of        uuid.UUID // the stint, or the amendment taken back
+	Of        uuid.UUID // the stint, or the punch or amendment that doesn't count
 	At, Until time.Time
 	Kind      Kind
 	On        Assignment
 	Made      time.Time
 	By        uuid.UUID
 	Why       string
+	// From and To span all that the stints that it changed rested on; see
+	// [Compare]. They say what must be looked at together with it.
+	From, To time.Time
 }
 
 // Amend lays amendments over derived stints, in the order in which they were
@@ -45,10 +52,19 @@ type Amendment struct {
 // that is one edge and moves for both. What can't be laid over the stints as
 // they are, because punches came in later, is left out and reported. Stints
 // come out in order of time and don't overlap.
+//
+// [EndRunning] and [Void] are not laid over stints but told among the punches;
+// see [Lay].
 func Amend(stints []Stint, amendments []Amendment) ([]Stint, []Finding) {
-	out := slices.Clone(stints)
-	var findings []Finding
-	for _, a := range inForce(amendments) {
+	return laid(stints, inForce(amendments))
+}
+
+func laid(stints []Stint, force []Amendment) (out []Stint, findings []Finding) {
+	out = slices.Clone(stints)
+	for _, a := range force {
+		if a.Does == EndRunning || a.Does == Void {
+			continue
+		}
 		amended, err := amend(out, a, time.UTC)
 		if err != nil {
 			findings = append(findings, Finding{a.ID, err.Error()})
@@ -73,15 +89,53 @@ func inForce(amendments []Amendment) []Amendment {
 	return slices.DeleteFunc(ordered, func(a Amendment) bool { return a.Does == TakeBack || taken[a.ID] })
 }
 
-// CheckAmendment says whether an amendment can be laid over a person's stints,
-// those of all employments, at now. A refusal names the stint it would meet
-// and the nearest times that fit; loc is for the times it mentions.
+// InForce gives those of some amendments that none of them takes back, in the
+// order in which they were made.
+func InForce(amendments []Amendment) []Amendment { return inForce(amendments) }
+
+// CheckAmendment says whether an amendment can be laid over the stints of an
+// employment at now. A refusal names the stint it would meet and the nearest
+// time that fits; loc is for the times it mentions.
 func CheckAmendment(stints []Stint, a Amendment, now time.Time, loc *time.Location) error {
-	if a.At.After(now) || a.Until.After(now) {
-		return refusal.New("at", "That is still to come: no stint ends in the future", "Choose a time up to "+now.In(loc).Format("15:04"))
+	if _, err := amend(stints, a, loc); err != nil {
+		return err
 	}
-	_, err := amend(stints, a, loc)
-	return err
+	if a.At.After(now) || a.Until.After(now) {
+		return refusal.Near("at", "That is still to come: no stint ends in the future", "Choose a time up to "+now.In(loc).Format("15:04"),
+			now.Truncate(time.Second))
+	}
+	return nil
+}
+
+// CheckLaid refuses amendments more that could not all be laid, or would leave
+// earlier ones without what they were laid over. Taking back is refused like
+// that too where something was amended since that rests on it.
+func CheckLaid(punches []Punch, amendments, more []Amendment) error {
+	_, _, were := Lay(punches, amendments)
+	_, _, are := Lay(punches, slices.Concat(amendments, more))
+	for _, f := range are {
+		if slices.Contains(were, f) {
+			continue
+		}
+		if slices.ContainsFunc(more, func(a Amendment) bool { return a.ID == f.Of }) {
+			return refusal.New("at", "What was clocked on that day leaves no room for this", "Take back the other changes of the day first, or remove the stint and add it as it was")
+		}
+		return refusal.New("at", "A later change of that day rests on this", "Take the later one back first")
+	}
+	return nil
+}
+
+// Overlap refuses stints that lie over others, those of the person's other
+// employments, both in order of time.
+func Overlap(stints, others []Stint, loc *time.Location) error {
+	for _, s := range stints {
+		for _, o := range others {
+			if (o.Open() || o.End.After(s.Start)) && (s.Open() || o.Start.Before(s.End)) {
+				return refusal.New("at", "That would meet "+words(o, loc)+" in another position", "Change that one first")
+			}
+		}
+	}
+	return nil
 }
 
 // amend lays one amendment over stints in order of time, or refuses it.
@@ -96,13 +150,22 @@ func amend(stints []Stint, a Amendment, loc *time.Location) ([]Stint, error) {
 	out := slices.Clone(stints)
 	switch a.Does {
 	case Remove:
+		if out[i].Open() {
+			return nil, refusal.New("stint", "The stint is still running", "Say when it ended first")
+		}
 		return slices.Delete(out, i, i+1), nil
 	case Reassign:
-		if a.Kind != Work && a.Kind != Meal && a.Kind != Rest {
-			return nil, refusal.New("kind", fmt.Sprintf("A stint can't be %q", a.Kind), "Choose work, meal or rest")
+		if err := known(a.Kind); err != nil {
+			return nil, err
 		}
 		out[i].Kind, out[i].On = a.Kind, a.On
 		return out, nil
+	case Split:
+		return split(out, i, a, loc)
+	case Join:
+		return join(out, i, loc)
+	case EndRunning:
+		return end(out, i, a, loc)
 	case MoveStart:
 		if i > 0 && out[i-1].End.Equal(out[i].Start) {
 			return moveEdge(out, i-1, i, a.At, loc)
@@ -110,7 +173,7 @@ func amend(stints []Stint, a Amendment, loc *time.Location) ([]Stint, error) {
 		return moveEdge(out, -1, i, a.At, loc)
 	case MoveEnd:
 		if out[i].Open() {
-			return nil, refusal.New("at", "The stint is still running", "Clock out instead")
+			return nil, refusal.New("at", "The stint is still running", "Say when it ended")
 		}
 		if i+1 < len(out) && out[i].End.Equal(out[i+1].Start) {
 			return moveEdge(out, i, i+1, a.At, loc)
@@ -118,7 +181,65 @@ func amend(stints []Stint, a Amendment, loc *time.Location) ([]Stint, error) {
 		return moveEdge(out, i, -1, a.At, loc)
 	}
 	return nil, refusal.New("does", fmt.Sprintf("%q is no amendment", a.Does),
-		"Choose one of move_start, move_end, reassign, add, remove, take_back")
+		"Choose one of move_start, move_end, end, reassign, add, split, join, remove, void, take_back")
+}
+
+func known(k Kind) error {
+	if k != Work && k != Meal && k != Rest {
+		return refusal.New("kind", fmt.Sprintf("A stint can't be %q", k), "Choose work, meal or rest")
+	}
+	return nil
+}
+
+// end says when the stint that is running ended.
+func end(stints []Stint, i int, a Amendment, loc *time.Location) ([]Stint, error) {
+	s, at := &stints[i], a.At.Truncate(time.Second)
+	switch {
+	case !s.Open():
+		return nil, refusal.New("at", "The stint has ended, at "+s.End.In(loc).Format("15:04:05"), "Move its end instead")
+	case !at.After(s.Start):
+		return nil, tooEarly(*s, "It began at "+s.Start.In(loc).Format("15:04:05"), loc)
+	}
+	s.End, s.EndBy = at, ByHand
+	return stints, nil
+}
+
+// tooEarly says that a stint can't end, or be cut, before it began.
+func tooEarly(s Stint, wrong string, loc *time.Location) error {
+	nearest := s.Start.Add(time.Second)
+	return refusal.Near("at", wrong, "Choose a time from "+nearest.In(loc).Format("15:04:05 on 2 January")+" on", nearest)
+}
+
+// split cuts a stint in two at an instant that somebody says. The second is
+// what the amendment says it is.
+func split(stints []Stint, i int, a Amendment, loc *time.Location) ([]Stint, error) {
+	s, at := stints[i], a.At.Truncate(time.Second)
+	switch {
+	case !at.After(s.Start):
+		return nil, tooEarly(s, "That is not inside "+words(s, loc), loc)
+	case !s.Open() && !at.Before(s.End):
+		nearest := s.End.Add(-time.Second)
+		return nil, refusal.Near("at", "That is not inside "+words(s, loc), "Choose a time up to "+nearest.In(loc).Format("15:04:05"), nearest)
+	}
+	if err := known(a.Kind); err != nil {
+		return nil, err
+	}
+	rest := s
+	rest.ID, rest.Kind, rest.On = a.ID, a.Kind, a.On
+	rest.Start, rest.StartBy, rest.ClockedStart = at, ByHand, time.Time{}
+	stints[i].End, stints[i].EndBy, stints[i].ClockedEnd = at, ByHand, time.Time{}
+	return slices.Insert(stints, i+1, rest), nil
+}
+
+// join makes a stint and the one that follows it without a gap one: of the
+// first one's kind, on its work.
+func join(stints []Stint, i int, loc *time.Location) ([]Stint, error) {
+	if i+1 == len(stints) || !stints[i].End.Equal(stints[i+1].Start) {
+		return nil, refusal.New("stint", "No stint follows "+words(stints[i], loc)+" without a gap", "Move its end to where the next begins first")
+	}
+	next := stints[i+1]
+	stints[i].End, stints[i].EndBy, stints[i].ClockedEnd = next.End, next.EndBy, next.ClockedEnd
+	return slices.Delete(stints, i+1, i+2), nil
 }
 
 // moveEdge moves the edge at which the stint ending ends and the stint
@@ -142,27 +263,27 @@ func moveEdge(stints []Stint, ending, beginning int, at time.Time, loc *time.Loc
 		if ending >= 0 {
 			meets = ending
 		}
-		return nil, refusal.New("at", "That would meet "+words(stints[meets], loc),
-			"The nearest time that fits is "+after.In(loc).Format("15:04:05"))
+		return nil, refusal.Near("at", "That would meet "+words(stints[meets], loc),
+			"The nearest time that fits is "+after.In(loc).Format("15:04:05"), after)
 	}
 	if !before.IsZero() && at.After(before) {
 		meets := beginning
 		if beginning < 0 {
 			meets = ending + 1
 		}
-		return nil, refusal.New("at", "That would meet "+words(stints[meets], loc),
-			"The nearest time that fits is "+before.In(loc).Format("15:04:05"))
+		return nil, refusal.Near("at", "That would meet "+words(stints[meets], loc),
+			"The nearest time that fits is "+before.In(loc).Format("15:04:05"), before)
 	}
 	if ending >= 0 {
 		s := &stints[ending]
-		if s.ClockedEnd.IsZero() {
+		if s.EndBy != ByHand {
 			s.ClockedEnd = s.End
 		}
 		s.End, s.EndBy = at, ByHand
 	}
 	if beginning >= 0 {
 		s := &stints[beginning]
-		if s.ClockedStart.IsZero() {
+		if s.StartBy != ByHand {
 			s.ClockedStart = s.Start
 		}
 		s.Start, s.StartBy = at, ByHand
@@ -174,11 +295,11 @@ func moveEdge(stints []Stint, ending, beginning int, at time.Time, loc *time.Loc
 func add(stints []Stint, a Amendment, loc *time.Location) ([]Stint, error) {
 	s := Stint{ID: a.ID, Kind: a.Kind, On: a.On, Start: a.At.Truncate(time.Second), End: a.Until.Truncate(time.Second),
 		StartBy: ByHand, EndBy: ByHand}
-	switch {
-	case !s.End.After(s.Start):
+	if !s.End.After(s.Start) {
 		return nil, refusal.New("until", "It would end before it begins", "Choose an end after "+s.Start.In(loc).Format("15:04:05"))
-	case s.Kind != Work && s.Kind != Meal && s.Kind != Rest:
-		return nil, refusal.New("kind", fmt.Sprintf("A stint can't be %q", s.Kind), "Choose work, meal or rest")
+	}
+	if err := known(s.Kind); err != nil {
+		return nil, err
 	}
 	i, _ := slices.BinarySearchFunc(stints, s.Start, func(o Stint, t time.Time) int { return o.Start.Compare(t) })
 	for _, n := range []int{i - 1, i} {
@@ -186,26 +307,33 @@ func add(stints []Stint, a Amendment, loc *time.Location) ([]Stint, error) {
 			continue
 		}
 		if o := stints[n]; o.Start.Before(s.End) && (o.Open() || o.End.After(s.Start)) {
-			return nil, refusal.New("at", "That would meet "+words(o, loc), free(stints, n, loc))
+			return nil, meeting(stints, n, s, loc)
 		}
 	}
 	return slices.Insert(slices.Clone(stints), i, s), nil
 }
 
-// free says what is free before and after a stint.
-func free(stints []Stint, n int, loc *time.Location) string {
+// meeting refuses a stint that would lie over the nth of some, and says what is
+// free around that. The nearest instant is where what was asked for must end,
+// or begin, so as to leave the nth alone.
+func meeting(stints []Stint, n int, s Stint, loc *time.Location) error {
+	o := stints[n]
 	before, after := "any time", "any time"
 	if n > 0 {
 		before = stints[n-1].End.In(loc).Format("15:04:05")
 	}
-	text := fmt.Sprintf("Free before it is %s to %s", before, stints[n].Start.In(loc).Format("15:04:05"))
-	if stints[n].Open() {
-		return text
+	text := fmt.Sprintf("Free before it is %s to %s", before, o.Start.In(loc).Format("15:04:05"))
+	nearest := o.Start
+	if !o.Open() {
+		if n+1 < len(stints) {
+			after = stints[n+1].Start.In(loc).Format("15:04:05")
+		}
+		text += fmt.Sprintf(", after it %s to %s", o.End.In(loc).Format("15:04:05"), after)
+		if !s.Start.Before(o.Start) {
+			nearest = o.End
+		}
 	}
-	if n+1 < len(stints) {
-		after = stints[n+1].Start.In(loc).Format("15:04:05")
-	}
-	return text + fmt.Sprintf(", after it %s to %s", stints[n].End.In(loc).Format("15:04:05"), after)
+	return refusal.Near("at", "That would meet "+words(o, loc), text, nearest)
 }
 
 func words(s Stint, loc *time.Location) string {

@@ -3,7 +3,6 @@ package clock
 import (
 	"errors"
 	"math/rand/v2"
-	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -67,6 +66,20 @@ func TestAmend(t *testing.T) {
 		{"nothing ends in the future", Amendment{Does: MoveEnd, Of: id(4), At: at("18:01")}, "That is still to come",
 			"Choose a time up to 18:00"},
 		{"removed", Amendment{Does: Remove, Of: id(2)}, "06:00-10:00 11:00-12:00 13:00-15:00", ""},
+		{"split", Amendment{ID: id(9), Does: Split, Of: id(1), At: at("08:00"), Kind: Work},
+			"06:00-08:00h h08:00-10:00 10:00-10:30 11:00-12:00 13:00-15:00", ""},
+		{"not at its edge", Amendment{ID: id(9), Does: Split, Of: id(1), At: at("06:00"), Kind: Work},
+			"That is not inside the work from 06:00:00 to 10:00:00", "Choose a time from 06:00:01"},
+		{"nor at its end", Amendment{ID: id(9), Does: Split, Of: id(1), At: at("10:00"), Kind: Work},
+			"That is not inside the work from 06:00:00 to 10:00:00", "Choose a time up to 09:59:59"},
+		{"nor into something unknown", Amendment{ID: id(9), Does: Split, Of: id(1), At: at("08:00"), Kind: "nap"},
+			"A stint can't be \"nap\"", "Choose work, meal or rest"},
+		{"joined", Amendment{Does: Join, Of: id(1)}, "06:00-10:30 11:00-12:00 13:00-15:00", ""},
+		{"not over a gap", Amendment{Does: Join, Of: id(2)}, "No stint follows the meal from 10:00:00 to 10:30:00 without a gap",
+			"Move its end"},
+		{"nor the last", Amendment{Does: Join, Of: id(4)}, "No stint follows the work from 13:00:00 to 15:00:00 without a gap", ""},
+		{"what has ended isn't ended", Amendment{Does: EndRunning, Of: id(4), At: at("14:00")}, "The stint has ended, at 15:00:00",
+			"Move its end instead"},
 		{"a stint that isn't there", Amendment{Does: Remove, Of: id(7)}, "There is no such stint any more", "Look at the day again"},
 		{"no amendment", Amendment{Does: "erase", Of: id(1)}, "\"erase\" is no amendment", "Choose one of"},
 	} {
@@ -82,6 +95,76 @@ func TestAmend(t *testing.T) {
 		if got := edges(out); got != c.want {
 			t.Errorf("%s:\n got %s\nwant %s", c.name, got, c.want)
 		}
+	}
+}
+
+// What is running can be ended, split and given a start, and no more.
+func TestAmendWhatRuns(t *testing.T) {
+	running := []Stint{{ID: uuid.UUID{1}, Kind: Work, Start: at("06:00"), StartBy: Clocked}}
+	for _, c := range []struct {
+		name, want string
+		a          Amendment
+	}{
+		{"ended", "06:00-15:30h", Amendment{Does: EndRunning, At: at("15:30")}},
+		{"not before it began", "It began at 06:00:00. Choose a time from 06:00:01", Amendment{Does: EndRunning, At: at("06:00")}},
+		{"nor in what is to come", "That is still to come", Amendment{Does: EndRunning, At: at("18:01")}},
+		{"split", "06:00-09:00h h09:00-00:00", Amendment{ID: uuid.UUID{9}, Does: Split, At: at("09:00"), Kind: Work}},
+		{"its start moved", "h06:30-00:00", Amendment{Does: MoveStart, At: at("06:30")}},
+		{"not its end", "The stint is still running. Say when it ended", Amendment{Does: MoveEnd, At: at("15:30")}},
+		{"nor is it removed", "The stint is still running. Say when it ended first", Amendment{Does: Remove}},
+		{"nothing is added over it", "That would meet the work from 06:00:00 to now", Amendment{Does: AddStint, Kind: Work,
+			At: at("05:00"), Until: at("07:00")}},
+	} {
+		c.a.Of = uuid.UUID{1}
+		got := ""
+		if err := CheckAmendment(running, c.a, at("18:00"), time.UTC); err != nil {
+			got = err.Error()
+		} else {
+			out, _ := amend(running, c.a, time.UTC)
+			got = edges(out)
+		}
+		if !strings.HasPrefix(got, c.want) {
+			t.Errorf("%s: %s, want %s", c.name, got, c.want)
+		}
+	}
+}
+
+// A refusal offers the nearest instant that would be taken, and it is.
+func TestTheNearestTimeFits(t *testing.T) {
+	r := rand.New(rand.NewPCG(7, 8))
+	for range 3000 {
+		a := Amendment{ID: uuid.UUID{9}, Does: []AmendAct{MoveStart, MoveEnd, Split}[r.IntN(3)], Of: uuid.UUID{byte(1 + r.IntN(4))}, Kind: Work,
+			At: at("05:00").Add(time.Duration(r.IntN(12*3600)) * time.Second)}
+		var refused *refusal.Refusal
+		if err := CheckAmendment(amendedDay(), a, at("16:00"), time.UTC); !errors.As(err, &refused) {
+			continue
+		}
+		a.At = refused.Nearest
+		if err := CheckAmendment(amendedDay(), a, at("16:00"), time.UTC); err != nil {
+			t.Fatalf("%s at the nearest time, %s: %v", a.Does, a.At, err)
+		}
+	}
+}
+
+// Nobody is at two places at once, whatever the position.
+func TestOverlap(t *testing.T) {
+	stint := func(from, to string) []Stint {
+		s := Stint{Kind: Work, Start: at(from)}
+		if to != "" {
+			s.End = at(to)
+		}
+		return []Stint{s}
+	}
+	for _, c := range []struct {
+		from, to string
+		meets    bool
+	}{{"06:00", "08:00", false}, {"08:00", "09:00", true}, {"12:00", "13:00", false}, {"11:59", "13:00", true}, {"07:00", "", true}} {
+		if err := Overlap(stint(c.from, c.to), stint("08:00", "12:00"), time.UTC); (err != nil) != c.meets {
+			t.Errorf("%s to %s over 08:00 to 12:00: %v", c.from, c.to, err)
+		}
+	}
+	if Overlap(stint("14:00", "15:00"), stint("08:00", ""), time.UTC) == nil {
+		t.Error("lies over what is running")
 	}
 }
 
@@ -126,50 +209,7 @@ func TestAmendmentsKeepWhatWasClocked(t *testing.T) {
 	// Punches that came in later leave an amendment no room: it is reported.
 	late := amendedDay()
 	late[3].Start, late[3].End = at("14:10"), at("15:00")
-	if out, findings = Amend(late, moves[:1]); len(findings) != 1 || findings[0].Punch != id(20) || edges(out) != edges(late) {
+	if out, findings = Amend(late, moves[:1]); len(findings) != 1 || findings[0].Of != id(20) || edges(out) != edges(late) {
 		t.Errorf("no room any more: %s, %v", edges(out), findings)
-	}
-}
-
-// Whatever is amended, stints stay in order, don't overlap and have a length;
-// moving edges neither makes nor loses a stint; the order of the slice is
-// irrelevant.
-func TestAmendLaws(t *testing.T) {
-	r := rand.New(rand.NewPCG(5, 6))
-	for range 2000 {
-		stints, _ := Derive(randomPunches(r.IntN, 30))
-		var amendments []Amendment
-		for n := range r.IntN(12) {
-			a := Amendment{ID: uuid.UUID{200, byte(n)},
-				Does: []AmendAct{MoveStart, MoveEnd, Reassign, AddStint, Remove, TakeBack}[r.IntN(6)], Kind: Work,
-				At: at("00:00").Add(time.Duration(r.IntN(48*3600)) * time.Second), Made: at("20:00").Add(time.Duration(n) * time.Minute)}
-			a.Until = a.At.Add(time.Duration(r.IntN(7200)) * time.Second)
-			if len(stints) > 0 {
-				a.Of = stints[r.IntN(len(stints))].ID
-			}
-			if a.Does == TakeBack && n > 0 {
-				a.Of = amendments[r.IntN(n)].ID
-			}
-			amendments = append(amendments, a)
-		}
-		out, _ := Amend(stints, amendments)
-		for i, s := range out {
-			if !s.Open() && !s.End.After(s.Start) {
-				t.Fatalf("a stint without length: %+v", s)
-			}
-			if i > 0 && (out[i-1].Open() || s.Start.Before(out[i-1].End)) {
-				t.Fatalf("stints overlap: %v and %v", out[i-1], s)
-			}
-		}
-		moved, _ := Amend(stints, slices.DeleteFunc(slices.Clone(amendments), func(a Amendment) bool {
-			return a.Does == AddStint || a.Does == Remove
-		}))
-		if len(moved) != len(stints) {
-			t.Fatalf("moving edges made %d stints of %d", len(moved), len(stints))
-		}
-		r.Shuffle(len(amendments), func(i, j int) { amendments[i], amendments[j] = amendments[j], amendments[i] })
-		if again, _ := Amend(stints, amendments); !slices.Equal(again, out) {
-			t.Fatal("the order of the slice matters")
-		}
 	}
 }

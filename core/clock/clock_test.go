@@ -163,7 +163,7 @@ func TestPlace(t *testing.T) {
 		punch("14:00", In, gantry), punch("18:00", Out), // 4:00 later: a new one
 		punch("21:30", In, gantry),
 	})
-	r.Place(stints)
+	r.Place(stints, stints, nil)
 	want := []string{"2026-11-11", "2026-11-11", "2026-11-12", "2026-11-12"}
 	for i, s := range stints {
 		if s.Date.String() != want[i] {
@@ -281,7 +281,7 @@ func TestDeriveFromAnAttendance(t *testing.T) {
 	for range 2000 {
 		ps := randomPunches(r.IntN, r.IntN(40))
 		whole, _ := Derive(ps)
-		rules.Place(whole)
+		rules.Place(whole, whole, nil)
 		if len(whole) == 0 {
 			continue
 		}
@@ -293,7 +293,7 @@ func TestDeriveFromAnAttendance(t *testing.T) {
 			}
 		}
 		part, _ := Derive(later)
-		rules.Place(part)
+		rules.Place(part, part, nil)
 		i := slices.IndexFunc(whole, func(s Stint) bool { return s.Attendance.Equal(from) })
 		if !slices.Equal(whole[i:], part) {
 			t.Fatalf("from %s:\nwhole %s\npart  %s", from.Format("15:04"), show(whole[i:]), show(part))

@@ -58,6 +58,8 @@ type Punch struct {
 	Ahead                     bool          // claimed a time that had not come; stored at Received
 	Doubt                     time.Duration // how far the device's clocks contradict each other; see [Moment.At]
 	Claimed, Device, Received time.Time
+
+	said bool // no punch, but an amendment that says when what was running ended
 }
 
 // Provenance says what an edge of a stint rests on.
@@ -75,6 +77,8 @@ const sameMoment = 60 * time.Second
 // Provenance of the edge that a punch makes.
 func (p Punch) Provenance() Provenance {
 	switch {
+	case p.said:
+		return ByHand
 	case p.Received.Sub(p.Claimed).Abs() <= sameMoment:
 		return Clocked
 	case p.Point == DelayQueue:

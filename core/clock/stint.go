@@ -22,6 +22,7 @@ type Stint struct {
 	ClockedEnd     time.Time
 	Attendance     time.Time // when the attendance it belongs to began
 	Date           when.Date // worked date: the card it is on
+	Base           time.Time // since when punches and amendments count that make it; see [Rules.Place]
 }
 
 // Open says whether the stint is still running.
@@ -36,9 +37,10 @@ func (s Stint) Length(now time.Time) int64 {
 	return int64(end.Sub(s.Start) / time.Second)
 }
 
-// Finding is a punch that makes no sense in its place, with the reason.
+// Finding is a punch that makes no sense in its place, or an amendment that
+// can't be laid over the stints as they are, with the reason.
 type Finding struct {
-	Punch  uuid.UUID
+	Of     uuid.UUID
 	Reason string
 }
 
@@ -46,10 +48,40 @@ type Finding struct {
 // their order in the slice, which is left as it is. Stints come out in order
 // of time, don't overlap, and only the last can be open. Joining a stint to
 // the same work again changes nothing; a stint of no length is left out.
-func Derive(punches []Punch) ([]Stint, []Finding) {
+func Derive(punches []Punch) ([]Stint, []Finding) { return derive(punches, nil) }
+
+// Lay works out the stints of one employment from its punches and the
+// amendments laid over them, in whatever order. Raw are the stints that the
+// punches alone tell of, with the ends that somebody said of what was running;
+// what was clocked after an amendment goes by how the day then stood: a break
+// that is ended leads back to the work as amended.
+func Lay(punches []Punch, amendments []Amendment) (raw, stints []Stint, findings []Finding) {
+	raw, _ = derive(punches, amendments)
+	if len(amendments) == 0 {
+		return raw, raw, nil
+	}
+	force := inForce(amendments)
+	stints, findings = laid(raw, force)
+	for _, a := range force {
+		if a.Does == EndRunning && !slices.ContainsFunc(raw, func(s Stint) bool { return s.End.Equal(a.At) }) {
+			findings = append(findings, Finding{a.ID, "It had ended by then"})
+		}
+	}
+	return raw, stints, findings
+}
+
+func derive(punches []Punch, amendments []Amendment) ([]Stint, []Finding) {
 	ordered := slices.Clone(punches)
+	for _, a := range inForce(amendments) {
+		switch a.Does {
+		case EndRunning:
+			ordered = append(ordered, Punch{ID: a.ID, Act: Out, Point: HandEntry, Claimed: a.At.Truncate(time.Second), Received: a.Made, said: true})
+		case Void:
+			ordered = slices.DeleteFunc(ordered, func(p Punch) bool { return p.ID == a.Of })
+		}
+	}
 	SortPunches(ordered)
-	d := derivation{stints: make([]Stint, 0, len(ordered))}
+	d := derivation{stints: make([]Stint, 0, len(ordered)), amendments: amendments}
 	for _, p := range ordered {
 		d.take(p)
 	}
@@ -60,14 +92,34 @@ func Derive(punches []Punch) ([]Stint, []Finding) {
 }
 
 type derivation struct {
-	stints   []Stint
-	findings []Finding
-	current  Stint
-	on       bool
+	stints     []Stint
+	findings   []Finding
+	current    Stint
+	on         bool
+	amendments []Amendment
+}
+
+// doing is what the person was doing when a punch arrived: what they had
+// clocked, or what that had been amended to by then.
+func (d *derivation) doing(p Punch) (Kind, Assignment) {
+	var by []Amendment
+	for _, a := range d.amendments {
+		if a.Made.Before(p.Received) {
+			by = append(by, a)
+		}
+	}
+	if d.on && len(by) > 0 {
+		stints, _ := laid(append(slices.Clone(d.stints), d.current), inForce(by))
+		if last := stints[len(stints)-1]; last.Open() {
+			return last.Kind, last.On
+		}
+	}
+	return d.current.Kind, d.current.On
 }
 
 func (d *derivation) take(p Punch) {
-	if reason := misplaced(d.on, d.current.Kind, p); reason != "" {
+	kind, on := d.doing(p)
+	if reason := misplaced(d.on, kind, p); reason != "" {
 		d.findings = append(d.findings, Finding{p.ID, reason})
 		if p.Act != Switch {
 			return
@@ -75,19 +127,17 @@ func (d *derivation) take(p Punch) {
 	}
 	switch p.Act {
 	case In, Switch:
-		if d.on && d.current.Kind == Work && d.current.On == p.On {
+		if d.on && kind == Work && on == p.On {
 			return
 		}
 		d.end(p)
 		d.begin(p, Work, p.On)
 	case BreakStart:
-		left := d.current.On
 		d.end(p)
-		d.begin(p, p.Break, left)
+		d.begin(p, p.Break, on)
 	case BreakEnd:
-		left := d.current.On
 		d.end(p)
-		d.begin(p, Work, left)
+		d.begin(p, Work, on)
 	case Out:
 		d.end(p)
 	}
@@ -147,15 +197,53 @@ type Rules struct {
 }
 
 // Place sets the attendance and worked date of each stint, which must be in
-// order of time. A gap of NewAttendanceAfter or more begins a new attendance.
-func (r Rules) Place(stints []Stint) {
+// order of time, and its base. A gap of NewAttendanceAfter or more begins a new
+// attendance. Raw are the stints before amendments: before the base of a stint
+// nothing was running, and nothing lies that it rests on, however far
+// amendments moved it, those that were taken back included.
+func (r Rules) Place(raw, stints []Stint, amendments []Amendment) {
 	var attendance, last time.Time
 	var date when.Date
+	bases := r.bases(raw, stints, amendments)
 	for i := range stints {
 		s := &stints[i]
 		if i == 0 || s.Start.Sub(last) >= r.NewAttendanceAfter {
 			attendance, date = s.Start, when.WorkedDate(s.Start, r.Loc, r.CutOver)
 		}
 		s.Attendance, s.Date, last = attendance, date, s.End
+		for len(bases) > 1 && !bases[1].After(s.Start) {
+			bases = bases[1:]
+		}
+		s.Base = bases[0]
 	}
+}
+
+// bases gives where the runs of stints and of what amendments touched begin
+// that have gaps as long as those between attendances between them.
+func (r Rules) bases(raw, stints []Stint, amendments []Amendment) []time.Time {
+	type span struct{ from, to time.Time }
+	spans := make([]span, 0, len(stints))
+	for _, s := range stints {
+		spans = append(spans, span{s.Start, s.End})
+	}
+	if len(amendments) > 0 {
+		for _, s := range raw {
+			spans = append(spans, span{s.Start, s.End})
+		}
+		for _, a := range amendments {
+			spans = append(spans, span{a.From, a.To})
+		}
+		slices.SortFunc(spans, func(a, b span) int { return a.from.Compare(b.from) })
+	}
+	var bases []time.Time
+	var end time.Time
+	for _, s := range spans {
+		if len(bases) == 0 || s.from.Sub(end) >= r.NewAttendanceAfter {
+			bases = append(bases, s.from)
+		}
+		if s.to.After(end) {
+			end = s.to
+		}
+	}
+	return bases
 }
