@@ -17,7 +17,7 @@ type Frame struct {
 	AskWhom  string
 	Word     JobWord
 	Running  int // people on the clock
-	Claims   int // that wait, of those whose time the actor may change
+	Claims   int // and changes asked for, that wait, of those whose time the actor may change
 	Period   when.Period
 	Days     []store.RailDay // of the period, one for each date
 	Today    when.Date
@@ -44,9 +44,15 @@ func (a *App) ReadFrame(ctx context.Context, actor Actor, picked when.Period) (*
 		return f, nil
 	}
 	if actor.May("time.edit") {
-		if f.Claims, err = store.CountOpenClaims(ctx, a.DB, actor.Units("time.edit")); err != nil {
+		claims, err := store.CountOpenClaims(ctx, a.DB, actor.Units("time.edit"))
+		if err != nil {
 			return nil, err
 		}
+		asked, err := store.CountOpenRequests(ctx, a.DB, actor.Units("time.edit"))
+		if err != nil {
+			return nil, err
+		}
+		f.Claims = claims + asked
 	}
 	units := actor.Units("timecards.see")
 	if f.Running, err = store.CountRunning(ctx, a.DB, units); err != nil {

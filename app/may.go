@@ -47,6 +47,9 @@ var permissions = map[string][5]Scope{
 	"card.sign":       {Own, Crew, Own, Own, None},
 	"card.approve":    {None, None, All, All, None},
 	"card.take_back":  {None, None, All, All, None},
+	"card.send_back":  {Own, Crew, All, All, None},
+	"card.object":     {Own, Own, Own, Own, None},
+	"time.ask":        {Own, Crew, All, All, None},
 	"today.see":       {None, Crew, All, All, All},
 	"timecards.see":   {None, Crew, All, All, All},
 	"find":            {None, Crew, All, All, All},
@@ -88,9 +91,9 @@ type Right struct {
 // Rights lists what may be granted.
 var Rights = []Right{
 	{"approve", "approve timecards",
-		[]string{"card.approve", "card.take_back", "card.see", "timecards.see", "today.see", "find", "live.follow"}},
+		[]string{"card.approve", "card.take_back", "card.send_back", "card.see", "timecards.see", "today.see", "find", "live.follow"}},
 	{"edit_time", "change others' time",
-		[]string{"time.edit", "time.say", "card.see", "timecards.see", "today.see", "find", "live.follow"}},
+		[]string{"time.edit", "time.say", "time.ask", "card.see", "timecards.see", "today.see", "find", "live.follow"}},
 	{"see_rates", "see pay rates", []string{"rates.see", "people.see"}},
 	{"manage_leave", "manage leave", []string{"leave.manage", "people.see", "find"}},
 	{"run_payroll", "run payroll",

@@ -135,7 +135,7 @@ func TestRefusedHours(t *testing.T) {
 		{wren, end(w.Person(t, "Tomasz Brandt"), w.At().Add(-time.Minute), "x"), "don't say times here"},
 		{mira, end(dao, w.At().Add(-time.Minute), " "), "no reason"},
 		{mira, end(ruth, w.At().Add(-5*time.Minute), "x"), "not on the clock"},
-		{mira, end(dao, w.At().Add(-20*time.Hour), "x"), "they began at"},
+		{mira, end(dao, w.At().Add(-20*time.Hour), "x"), "It began at"},
 		{mira, app.Undo{Batch: batch}, "can be taken back any more"},
 		{mira, hours.ApproveClear{Days: when.Period{From: when.NewDate(2031, 1, 1), To: when.NewDate(2031, 1, 2)}, ID: apptest.NewID()},
 			"no card is ready"},

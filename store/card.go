@@ -47,6 +47,8 @@ type cardRow struct {
 	Signed     bool
 	LateChange bool `db:"late_change"`
 	Adjust     bool
+	Requests   int
+	Objections int
 	Employment uuid.UUID `db:"employment_id"`
 	Person     uuid.UUID `db:"person_id"`
 	Unit       uuid.UUID `db:"unit_id"`
@@ -61,7 +63,7 @@ func (r *cardRow) card() (Card, error) {
 		UnitName: r.UnitName, Zone: r.Zone,
 		Standing: card.Standing{State: card.State(r.State), Signed: r.Signed, Late: r.LateChange, Adjust: r.Adjust},
 		Card: card.Card{Date: r.Date, Worked: r.Worked, Break: r.Break, OpenSince: timeOr0(r.OpenSince), OpenKind: r.OpenKind,
-			First: timeOr0(r.First), Last: timeOr0(r.Last),
+			First: timeOr0(r.First), Last: timeOr0(r.Last), Requests: r.Requests, Objections: r.Objections,
 			Plan: card.Plan{ShiftFrom: timeOr0(r.ShiftFrom), ShiftTo: timeOr0(r.ShiftTo), Expected: r.Expected,
 				Leave: r.Leave, LeaveName: r.LeaveName}}}
 	if len(r.Flags) > len("[]") {
@@ -181,7 +183,7 @@ func Cards(ctx context.Context, q Q, f CardFilter) ([]Card, error) {
 	err := q.SelectContext(ctx, &rows, `
 		select c.date, c.worked, c.break, c.expected, c.leave, c.leave_name, c.shift_from, c.shift_to, c.first_at, c.last_at, c.open_since,
 		c.open_kind, c.flags,
-		       c.state, c.signed, c.late_change, c.adjust, c.employment_id, e.person_id, e.unit_id, p.given_name, p.family_name,
+		       c.state, c.signed, c.late_change, c.adjust, c.requests, c.objections, c.employment_id, e.person_id, e.unit_id, p.given_name, p.family_name,
 		       u.name as unit_name, s.zone
 		from card c join employment e on e.id = c.employment_id join person p on p.id = e.person_id join unit u on u.id = e.unit_id
 		join site s on s.id = e.site_id
@@ -243,4 +245,9 @@ func SetStandings(ctx context.Context, q Q, cards []Card) error {
 		c := cards[i]
 		return []any{c.Employment, c.Date.String(), string(c.State), c.Signed, c.Late, c.Adjust}
 	})
+}
+
+// EnsureCard puts a card where there is none.
+func EnsureCard(ctx context.Context, q Q, c Card) error {
+	return insertRows(ctx, q, "card", CardColumns, "on conflict (date, employment_id) do nothing", 1, func(int) []any { return c.Values() })
 }

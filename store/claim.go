@@ -85,8 +85,8 @@ func InsertClaim(ctx context.Context, q Q, c Claim) error {
 // AnswerClaim keeps what became of a claim: punch is the one that it made, nil
 // where it was declined.
 func AnswerClaim(ctx context.Context, q Q, claim, by uuid.UUID, at time.Time, punch *uuid.UUID, reason string) error {
-	_, err := q.ExecContext(ctx, `insert into claim_answer (claim_id, by_person, made_at, punch_id, reason) values ($1, $2, $3, $4, $5)`,
-		claim, by, at, punch, reason)
+	_, err := q.ExecContext(ctx, `insert into claim_answer (claim_id, employment_id, by_person, made_at, punch_id, reason)
+		select id, employment_id, $2, $3, $4, $5 from claim where id = $1`, claim, by, at, punch, reason)
 	if err != nil {
 		return fmt.Errorf("answer a claim: %w", err)
 	}

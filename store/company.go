@@ -38,6 +38,7 @@ type Company struct {
 	QueueLimit           int       `db:"queue_limit"`    // seconds; what waited longer in a device's queue is a claim
 	CodesRequired        bool      `db:"codes_required"` // of owners and holders of pay rights
 	LeadTimes            bool      `db:"lead_times"`     // crew leads say when people of their crew left
+	ChangeDays           int       `db:"change_days"`    // what is older only an owner changes; 0 for no limit
 	Version              int64     // of all the settings
 
 	Loc *time.Location `db:"-"`
@@ -51,7 +52,7 @@ func GetCompany(ctx context.Context, q Q) (Company, error) {
 		       longest_shift, late_after, over_plan_after, meal_due_after, meal_waived_up_to, missing_after, sign_required,
 		       job_word, holiday_country, location_interval, location_moved, mark is not null as has_mark, set_up, new_clock_points,
 		       new_location, hand_change, queue_limit, codes_required,
-		       lead_times, version
+		       lead_times, change_days, version
 		from company`)
 	if NotFound(err) {
 		return c, fmt.Errorf("the database holds no company yet; run `manudex init` or `manudex demo` first")

@@ -31,6 +31,7 @@ type Employment struct {
 	Location string     // "off", "punch" or "along": when where they are is taken
 	Needed   bool       // a punch from their own device needs a location
 	Points   string     // clock points they may use, with commas
+	Edits    string     // how they change their own hours: "at_once", "request" or "lead"
 	StartsOn when.Date  `db:"starts_on"`
 	EndsOn   *when.Date `db:"ends_on"` // of the employment or the person, the earlier
 
@@ -54,7 +55,7 @@ func (e Employment) SiteFence() geo.Fence { return fence(e.Lat, e.Lon, e.Fence) 
 
 const employmentColumns = `e.id, e.person_id as person, e.unit_id as unit, p.given_name, p.family_name, u.name as unit_name,
 	s.name as site_name, s.zone, s.lat, s.lon, s.fence_metres as fence, e.location, e.location_required as needed,
-	e.clock_points as points, e.starts_on, least(e.ends_on, p.ended_on) as ends_on
+	e.clock_points as points, e.own_edits as edits, e.starts_on, least(e.ends_on, p.ended_on) as ends_on
 		from employment e join person p on p.id = e.person_id join unit u on u.id = e.unit_id join site s on s.id = e.site_id`
 
 // GetEmployment reads an employment.

@@ -12,7 +12,7 @@ import (
 
 // Hours are kept added up: by employment, worked date, what they were worked
 // on, kind, clock point, and whether somebody said so by hand. What is running
-// is not in them.
+// is not in them, nor what doesn't count.
 
 // Hours is a row of them.
 type Hours struct {
@@ -36,22 +36,23 @@ func (h Hours) Values() []any {
 const hoursOf = `
 	select s.employment_id, s.date, s.job_id, s.task_id, s.class_id, s.kind, coalesce(p.point, 'hand') as point,
 	       s.start_by = 'hand' or s.end_by = 'hand' as by_hand, sum(extract(epoch from s.end_at - s.start_at))::int as seconds
-	from stint s left join punch p on p.id = s.id where s.end_at is not null`
+	from stint s left join punch p on p.id = s.id where s.end_at is not null and s.counted`
 
 const hoursBy = ` group by s.employment_id, s.date, s.job_id, s.task_id, s.class_id, s.kind, 7, 8`
 
-// KeepHours adds the hours of an employment on some dates up anew, after their
-// stints changed.
-func KeepHours(ctx context.Context, q Q, employment uuid.UUID, on []when.Date) error {
+// KeepHours adds the hours of some cards up anew, after their stints changed.
+func KeepHours(ctx context.Context, q Q, cards []EmploymentDate) error {
+	employments, on := cardArrays(cards)
 	_, err := q.ExecContext(ctx, `
-		with sums as (`+hoursOf+` and s.employment_id = $1 and s.date = any($2::date[])`+hoursBy+`),
-		     gone as (delete from hours h where h.employment_id = $1 and h.date = any($2::date[]) and not exists (
-		                  select 1 from sums n where (n.date, n.kind, n.point, n.by_hand) = (h.date, h.kind, h.point, h.by_hand)
+		with sums as (`+hoursOf+` and (s.employment_id, s.date) in (select employment_id, date from `+ofCards+`)`+hoursBy+`),
+		     gone as (delete from hours h using `+ofCards+` where h.employment_id = w.employment_id and h.date = w.date and not exists (
+		                  select 1 from sums n where (n.employment_id, n.date, n.kind, n.point, n.by_hand)
+		                                           = (h.employment_id, h.date, h.kind, h.point, h.by_hand)
 		                      and n.job_id is not distinct from h.job_id and n.task_id is not distinct from h.task_id
 		                      and n.class_id is not distinct from h.class_id))
 		insert into hours select * from sums
 		on conflict on constraint hours_key do update set seconds = excluded.seconds where hours.seconds <> excluded.seconds`,
-		employment, dates(on))
+		employments, on)
 	if err != nil {
 		return fmt.Errorf("add hours up: %w", err)
 	}

@@ -192,3 +192,14 @@ func RunningOn(ctx context.Context, q Q, job uuid.UUID) ([]OnJob, error) {
 func JobNumbers(ctx context.Context, q Q) ([]Named, error) {
 	return listNamed(ctx, q, `select id, number as name from job where state = 'open' order by number`)
 }
+
+// WorkNames reads what some jobs and tasks are called.
+func WorkNames(ctx context.Context, q Q, ids []uuid.UUID) (map[uuid.UUID]string, error) {
+	found, err := listNamed(ctx, q, `select id, number || ' ' || name as name from job where id = any($1)
+		union all select id, name from task where id = any($1)`, UUIDs(ids))
+	names := make(map[uuid.UUID]string, len(found))
+	for _, n := range found {
+		names[n.ID] = n.Name
+	}
+	return names, err
+}

@@ -13,7 +13,7 @@ import (
 //     settings or close a run ([Enter]);
 //  2. a file on its way in ([LockImport]), or a job ([LockJob]);
 //  3. people, in the order of their ids, all that the act writes at once
-//     ([LockPersons], [LockPeople], [LockEmployment]);
+//     ([LockPersons], [LockPeople], [LockEmployments]);
 //  4. the next free personnel number ([NextNumber]).
 //
 // What writes hours, or what they follow from, needs the [Locked] that step 3
@@ -92,6 +92,20 @@ func LockPeople(ctx context.Context, q Q, employments []uuid.UUID) (Locked, erro
 		return Locked{}, fmt.Errorf("lock people: %w", err)
 	}
 	return lockedPeople(ids), nil
+}
+
+// LockEmployments reads some employments, by id, with their people locked as
+// [LockPersons] does.
+func LockEmployments(ctx context.Context, q Q, ids []uuid.UUID) ([]Employment, error) {
+	lock, err := LockPeople(ctx, q, ids)
+	if err != nil {
+		return nil, err
+	}
+	found, err := Employments(ctx, q, ids)
+	for i := range found {
+		found[i].lock = lock
+	}
+	return found, err
 }
 
 // LockEmployment reads an employment and locks its person, as [LockPersons]

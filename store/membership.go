@@ -127,12 +127,14 @@ func Payees(ctx context.Context, q Q, employments []uuid.UUID) ([]Payee, error) 
 // SettleStints keeps the stints of paid cards as they were paid, before a
 // change that waits for somebody's approval reaches them. Cards that changed
 // before have theirs kept already.
-func SettleStints(ctx context.Context, q Q, employment uuid.UUID, on []when.Date) error {
+func SettleStints(ctx context.Context, q Q, cards []EmploymentDate) error {
+	employments, on := cardArrays(cards)
 	_, err := q.ExecContext(ctx, `
 		insert into settled_stint (id, employment_id, date, kind, job_id, task_id, class_id, start_at, end_at)
 		select s.id, s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at
-		from card c join stint s on s.employment_id = c.employment_id and s.date = c.date and s.end_at is not null
-		where c.employment_id = $1 and c.date = any($2::date[]) and c.state = 'paid' and not c.adjust`, employment, dates(on))
+		from `+ofCards+` join card c on c.employment_id = w.employment_id and c.date = w.date
+		join stint s on s.employment_id = c.employment_id and s.date = c.date and s.end_at is not null and s.counted
+		where c.state = 'paid' and not c.adjust`, employments, on)
 	if err != nil {
 		return fmt.Errorf("keep what was paid: %w", err)
 	}
@@ -176,16 +178,24 @@ type HandChange struct {
 }
 
 // HandChanges lists which of some cards a person changed by hand, most first:
-// by how long after the time they said they said it.
+// by how much their amendments that still count changed the time worked, and
+// by how long after it they said the time of a punch.
 func HandChanges(ctx context.Context, q Q, cards []EmploymentDate, by uuid.UUID) ([]HandChange, error) {
 	employments, on := cardArrays(cards)
 	var found []HandChange
 	err := q.SelectContext(ctx, &found, `
-		select w.date, max(extract(epoch from p.received_at - p.claimed_at))::bigint as seconds from `+ofCards+`
-		join punch p on p.employment_id = w.employment_id and p.by_person = $3 and p.point = 'hand'
-		where exists (select 1 from stint s where s.employment_id = w.employment_id and s.date = w.date
-		              and p.claimed_at between s.start_at and coalesce(s.end_at, 'infinity'))
-		group by w.date order by 2 desc`, employments, on, by)
+		select date, sum(seconds)::bigint as seconds from (
+			select w.employment_id, w.date, max(extract(epoch from p.received_at - p.claimed_at)) as seconds from `+ofCards+`
+			join punch p on p.employment_id = w.employment_id and p.by_person = $3 and p.point = 'hand'
+			where exists (select 1 from stint s where s.employment_id = w.employment_id and s.date = w.date
+			              and p.claimed_at between s.start_at and coalesce(s.end_at, 'infinity'))
+			group by w.employment_id, w.date
+			union all
+			select w.employment_id, w.date, sum(abs(a.seconds)) from `+ofCards+`
+			join amendment a on a.employment_id = w.employment_id and a.date = w.date and a.by_person = $3
+			where not exists (select 1 from amendment b where b.of_id = a.id and b.does = 'take_back')
+			group by w.employment_id, w.date
+		) changes group by employment_id, date order by 2 desc`, employments, on, by)
 	if err != nil {
 		return nil, fmt.Errorf("read what was changed by hand: %w", err)
 	}

@@ -12,8 +12,8 @@ type Named struct {
 	Name string
 }
 
-func listNamed(ctx context.Context, q Q, query string) ([]Named, error) {
+func listNamed(ctx context.Context, q Q, query string, args ...any) ([]Named, error) {
 	var found []Named
-	err := q.SelectContext(ctx, &found, query)
+	err := q.SelectContext(ctx, &found, query, args...)
 	return found, err
 }

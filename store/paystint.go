@@ -67,7 +67,7 @@ func PayStints(ctx context.Context, q Q, s PayScope) ([]PayStint, error) {
 	ids, weeks, lasts := s.earlier()
 	rows, err := q.QueryContext(ctx, scoped+`
 		select s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at
-		from scoped c join stint s on s.date = c.date and s.employment_id = c.employment_id and s.end_at is not null
+		from scoped c join stint s on s.date = c.date and s.employment_id = c.employment_id and s.end_at is not null and s.counted
 		where not c.pending
 		union all
 		select s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at

@@ -85,30 +85,62 @@ func InsertPunch(ctx context.Context, q Q, p Punch) error {
 	return err
 }
 
-// PunchesAround reads the punches that the stints around an instant rest on:
-// from the first attendance of the worked day of the last stint begun by
-// then. The punch with id again is among them wherever it stands, whoever's
-// it is.
+// At is an instant of an employment.
+type At struct {
+	Employment uuid.UUID
+	At         time.Time
+}
+
+func atArrays(ats []At) (employments UUIDs, instants []time.Time) {
+	instants = make([]time.Time, len(ats))
+	for i, a := range ats {
+		employments, instants[i] = append(employments, a.Employment), a.At
+	}
+	return employments, instants
+}
+
+// basesAt finds from where on what counts that the stints around some instants
+// rest on, $1 and $2: the base of the worked day of the last stint begun by
+// then.
+const basesAt = `
+	with last as (
+		select w.employment_id, w.at, (select s.date from stint s where s.employment_id = w.employment_id and s.start_at <= w.at
+		                               order by s.start_at desc limit 1) as date
+		from unnest($1::uuid[], $2::timestamptz[]) w(employment_id, at)
+	), base as (
+		select l.employment_id, coalesce((select min(s.base_at) from stint s where s.employment_id = l.employment_id and s.date = l.date),
+		       (select min(a.from_at) from amendment a where a.employment_id = l.employment_id and a.from_at <= l.at), l.at) as at
+		from last l
+	)`
+
+// PunchesAround reads the punches that the stints around an instant rest on.
+// The punch with id again is among them wherever it stands, whoever's it is.
 func PunchesAround(ctx context.Context, q Q, employment uuid.UUID, at time.Time, again uuid.UUID) (around []Punch, same *Punch, err error) {
+	return PunchesAroundAll(ctx, q, []At{{employment, at}}, again)
+}
+
+// PunchesAroundAll is [PunchesAround] for several employments, one instant of
+// each.
+func PunchesAroundAll(ctx context.Context, q Q, ats []At, again uuid.UUID) (around []Punch, same *Punch, err error) {
+	employments, instants := atArrays(ats)
 	var rows []punchRow
-	if err = q.SelectContext(ctx, &rows, punchesAround, employment, at, again); err != nil {
+	if err = q.SelectContext(ctx, &rows, punchesAround, employments, instants, again); err != nil {
 		return nil, nil, fmt.Errorf("read punches: %w", err)
 	}
 	around, same = withoutAgain(rows, again)
 	return around, same, nil
 }
 
-const punchesAround = `
-	with last as (select date from stint where employment_id = $1 and start_at <= $2 order by start_at desc limit 1),
-	     base as (select coalesce((select min(attendance_at) from stint where employment_id = $1 and date = (select date from last)),
-	                              $2) as at)
-	select ` + punchColumns + ` from punch where employment_id = $1 and claimed_at >= (select at from base)
+const punchesAround = basesAt + `
+	select ` + punchColumns + ` from base b join lateral (select * from punch p where p.employment_id = b.employment_id
+	                                                      and p.claimed_at >= b.at) p using (employment_id)
 	union all
 	select ` + punchColumns + ` from punch where id = $3`
 
 // AskPunchesAround is [PunchesAround], to be sent with other statements.
 func AskPunchesAround(employment uuid.UUID, at time.Time, again uuid.UUID, into func(around []Punch, same *Punch)) Ask {
-	return Ask{punchesAround, []any{employment, at, again}, func(rows pgx.Rows) error {
+	employments, instants := atArrays([]At{{employment, at}})
+	return Ask{punchesAround, []any{employments, instants, again}, func(rows pgx.Rows) error {
 		found, err := pgx.CollectRows(rows, pgx.RowToStructByNameLax[punchRow])
 		if err == nil {
 			into(withoutAgain(found, again))
@@ -141,27 +173,35 @@ func PunchesOf(ctx context.Context, q Q, employment uuid.UUID, from, to time.Tim
 	return punches, err
 }
 
+// sinceStints and sinceDay say from where on what counts that the stints of
+// employments, $1, from a worked date on rest on, $2. Of those who have no such
+// stint, sinceDay counts from the day after that date on: whoever is still in
+// since the evening before began earlier. From the zero date on it counts all.
+const (
+	sinceStints = `
+		join (select employment_id as of, min(base_at) as first from stint where employment_id = any($1) and date >= $2
+		      group by employment_id) b on b.of = employment_id`
+	sinceDay = `
+		join (select e.id as of, case when $2 = '1970-01-01' then '-infinity' else coalesce(min(s.base_at), $2::date + 1) end as first
+		      from employment e left join stint s on s.employment_id = e.id and s.date >= $2
+		      where e.id = any($1) group by e.id) b on b.of = employment_id`
+)
+
 // PunchesFrom reads the punches of employments that their stints from a worked
 // date on rest on, by employment and in order.
 func PunchesFrom(ctx context.Context, q Q, employments []uuid.UUID, from when.Date) ([]Punch, error) {
-	return punchesSince(ctx, q, `
-		join (select employment_id as of, min(attendance_at) as first from stint where employment_id = any($1) and date >= $2
-		      group by employment_id) b on b.of = employment_id and claimed_at >= b.first`, employments, from)
+	return punchesSince(ctx, q, sinceStints, employments, from)
 }
 
-// PunchesFor reads what [PunchesFrom] does and, of those who have no such stint,
-// the punches from the day after that date on: whoever is still in since the
-// evening before began earlier. From the zero date on it reads all.
+// PunchesFor reads what [PunchesFrom] does, and what those punched since who
+// have no stint.
 func PunchesFor(ctx context.Context, q Q, employments []uuid.UUID, from when.Date) ([]Punch, error) {
-	return punchesSince(ctx, q, `
-		join (select e.id as of, case when $2 = '1970-01-01' then '-infinity' else coalesce(min(s.attendance_at), $2::date + 1) end as first
-		      from employment e left join stint s on s.employment_id = e.id and s.date >= $2
-		      where e.id = any($1) group by e.id) b on b.of = employment_id and claimed_at >= b.first`, employments, from)
+	return punchesSince(ctx, q, sinceDay, employments, from)
 }
 
 func punchesSince(ctx context.Context, q Q, since string, employments []uuid.UUID, from when.Date) ([]Punch, error) {
 	var rows []punchRow
-	err := q.SelectContext(ctx, &rows, `select `+punchColumns+` from punch `+since+`
+	err := q.SelectContext(ctx, &rows, `select `+punchColumns+` from punch `+since+` and claimed_at >= b.first
 		order by employment_id, claimed_at, received_at, id`, UUIDs(employments), from.String())
 	if err != nil {
 		return nil, fmt.Errorf("read punches: %w", err)

@@ -26,7 +26,8 @@ func Samples(ctx context.Context, q Q) (people, jobs int, err error) {
 func KeepRealHours(ctx context.Context, q Q) error {
 	if _, err := q.ExecContext(ctx, `
 		update job j set sample = false where sample and exists (
-		    select 1 from (select employment_id, job_id from punch union all select employment_id, job_id from shift) x
+		    select 1 from (select employment_id, job_id from punch union all select employment_id, job_id from shift
+		                   union all select employment_id, job_id from amendment union all select employment_id, job_id from request) x
 		    where x.job_id = j.id and x.employment_id not in `+sampleEmployments+`)`); err != nil {
 		return fmt.Errorf("keep jobs with real hours: %w", err)
 	}
@@ -56,7 +57,8 @@ const (
 
 // DropSamples deletes all samples with everything recorded of them.
 func DropSamples(ctx context.Context, q Q) error {
-	for _, table := range []string{"place_seen", "claim", "card_act", "note", "card", "hours", "stint", "punch", "shift", "leave_day",
+	for _, table := range []string{"place_seen", "claim_answer", "claim", "request_answer", "request",
+		"objection_answer", "objection", "amendment", "card_hold", "card_act", "note", "card", "hours", "stint", "punch", "shift", "leave_day",
 		"rate", "pattern", "employment_class", "employment_job"} {
 		if err := drop(ctx, q, table, `employment_id in `+sampleEmployments); err != nil {
 			return err

@@ -18,6 +18,7 @@ type Stint struct {
 	Person, Employment  uuid.UUID
 	JobNumber, JobName  string
 	TaskName, ClassName string
+	Counted             bool // see [card.Limits.Counted]; of what runs it says nothing
 }
 
 type stintRow struct {
@@ -34,6 +35,11 @@ type stintRow struct {
 	End        *time.Time `db:"end_at"`
 	StartBy    string     `db:"start_by"`
 	EndBy      *string    `db:"end_by"`
+	Base       time.Time  `db:"base_at"`
+	WasStart   *time.Time `db:"clocked_start"`
+	WasEnd     *time.Time `db:"clocked_end"`
+	Implied    bool
+	Counted    bool
 	JobNumber  string     `db:"job_number"`
 	JobName    string     `db:"job_name"`
 	TaskName   string     `db:"task_name"`
@@ -42,10 +48,11 @@ type stintRow struct {
 
 func (r *stintRow) stint() Stint {
 	s := Stint{Person: r.Person, Employment: r.Employment, JobNumber: r.JobNumber, JobName: r.JobName,
-		TaskName: r.TaskName, ClassName: r.ClassName,
+		TaskName: r.TaskName, ClassName: r.ClassName, Counted: r.Counted,
 		Stint: clock.Stint{ID: r.ID, Kind: clock.Kind(r.Kind),
 			On:    clock.Assignment{Job: IDOrNil(r.Job), Task: IDOrNil(r.Task), Class: IDOrNil(r.Class)},
-			Start: r.Start, End: timeOr0(r.End), StartBy: clock.Provenance(r.StartBy), Attendance: r.Attendance, Date: r.Date}}
+			Start: r.Start, End: timeOr0(r.End), StartBy: clock.Provenance(r.StartBy), Attendance: r.Attendance, Date: r.Date,
+			Base: r.Base, ClockedStart: timeOr0(r.WasStart), ClockedEnd: timeOr0(r.WasEnd), Implied: r.Implied}}
 	if r.EndBy != nil {
 		s.EndBy = clock.Provenance(*r.EndBy)
 	}
@@ -54,7 +61,8 @@ func (r *stintRow) stint() Stint {
 
 // StintColumns are the columns of [Stint.Values], for bulk loading.
 var StintColumns = []string{"id", "person_id", "employment_id", "date", "attendance_at", "kind", "job_id", "task_id", "class_id",
-	"start_at", "end_at", "start_by", "end_by"}
+	"start_at", "end_at", "start_by", "end_by", "base_at", "clocked_start", "clocked_end",
+	"implied", "counted"}
 
 // Values gives the stint in the order of [StintColumns].
 func (s Stint) Values() []any {
@@ -65,13 +73,28 @@ func (s Stint) Values() []any {
 	}
 	return []any{s.ID, s.Person, s.Employment, s.Date.String(), s.Attendance, string(s.Kind), nullID(s.On.Job),
 		nullID(s.On.Task), nullID(s.On.Class),
-		s.Start, nullTime(s.End), string(s.StartBy), endBy}
+		s.Start, nullTime(s.End), string(s.StartBy), endBy, s.Base, nullTime(s.ClockedStart), nullTime(s.ClockedEnd), s.Implied,
+		s.Counted}
 }
 
 // PutStints writes stints or what became of them.
 func PutStints(ctx context.Context, q Q, stints []Stint) error {
 	return insertRows(ctx, q, "stint", StintColumns, replacing("id", StintColumns), len(stints),
 		func(i int) []any { return stints[i].Values() })
+}
+
+// CountStints says anew which stints of some cards count, by the longest shift
+// of each, in seconds.
+func CountStints(ctx context.Context, q Q, cards []EmploymentDate, longest []int64) error {
+	employments, on := cardArrays(cards)
+	if _, err := q.ExecContext(ctx, `update stint s set counted = w.counts from (
+			select s.id, extract(epoch from s.end_at - s.start_at) <= w.longest as counts
+			from unnest($1::uuid[], $2::date[], $3::bigint[]) as w(employment_id, date, longest)
+			join stint s on s.employment_id = w.employment_id and s.date = w.date and s.implied and s.end_at is not null
+		) w where w.id = s.id and s.counted <> w.counts`, employments, on, longest); err != nil {
+		return fmt.Errorf("say which stints count: %w", err)
+	}
+	return nil
 }
 
 // DeleteStints takes derived stints away that the punches no longer make.
@@ -84,7 +107,8 @@ func DeleteStints(ctx context.Context, q Q, ids []uuid.UUID) error {
 }
 
 const stintColumns = `s.id, s.person_id, s.employment_id, s.date, s.attendance_at, s.kind, s.job_id, s.task_id, s.class_id, s.start_at,
-	s.end_at, s.start_by, s.end_by`
+	s.end_at, s.start_by, s.end_by, s.base_at, s.clocked_start, s.clocked_end, s.implied,
+	s.counted`
 
 const namedStints = `select ` + stintColumns + `, coalesce(j.number, '') as job_number, coalesce(j.name, '') as job_name,
 	coalesce(t.name, '') as task_name, coalesce(c.name, '') as class_name
@@ -122,10 +146,13 @@ func LastStint(ctx context.Context, q Q, employment uuid.UUID) (*Stint, error) {
 // StintsFrom reads the stints of employments from a worked date on, without
 // names, by employment and time.
 func StintsFrom(ctx context.Context, q Q, employments []uuid.UUID, from when.Date) ([]Stint, error) {
+	return bareStints(ctx, q, `s.employment_id = any($1) and s.date >= $2`, UUIDs(employments), from.String())
+}
+
+func bareStints(ctx context.Context, q Q, where string, args ...any) ([]Stint, error) {
 	var rows []stintRow
-	err := q.SelectContext(ctx, &rows, `select `+stintColumns+`, '' as job_number, '' as job_name, '' as task_name, '' as class_name
-		from stint s where employment_id = any($1) and date >= $2 order by employment_id, start_at`, UUIDs(employments), from.String())
-	if err != nil {
+	if err := q.SelectContext(ctx, &rows, `select `+stintColumns+`, '' as job_number, '' as job_name, '' as task_name, '' as class_name
+		from stint s where `+where+` order by s.employment_id, s.start_at`, args...); err != nil {
 		return nil, fmt.Errorf("read stints: %w", err)
 	}
 	return named(rows), nil
@@ -158,17 +185,19 @@ func FirstWorked(ctx context.Context, q Q, employments []uuid.UUID) (map[uuid.UU
 }
 
 // WorkedOn adds up what was worked on a job on some worked dates, up to now
-// where it runs, in seconds. A nil units means all.
-func WorkedOn(ctx context.Context, q Q, job uuid.UUID, days when.Period, units []uuid.UUID, now time.Time) (seconds int64, err error) {
+// where it runs no longer than the longest shift, in seconds. A nil units means
+// all.
+func WorkedOn(ctx context.Context, q Q, job uuid.UUID, days when.Period, units []uuid.UUID, now time.Time, longest time.Duration) (
+	seconds int64, err error) {
 	const sum = `
 		select coalesce((select sum(h.seconds) from hours h join employment e on e.id = h.employment_id
 		                 where h.job_id = $1 and h.kind = 'work' and h.date between $2 and $3%[1]s), 0)
 		     + coalesce((select sum(extract(epoch from $4 - s.start_at))::bigint from stint s join employment e on e.id = s.employment_id
-		                 where s.job_id = $1 and s.kind = 'work' and s.end_at is null and s.date between $2 and $3%[1]s), 0)`
-	args := []any{job, days.From.String(), days.To.String(), now}
+		                 where s.job_id = $1 and s.kind = 'work' and s.end_at is null and s.start_at >= $5 and s.date between $2 and $3%[1]s), 0)`
+	args := []any{job, days.From.String(), days.To.String(), now, now.Add(-longest)}
 	where := ""
 	if units != nil {
-		where = ` and e.unit_id = any($5)`
+		where = ` and e.unit_id = any($6)`
 		args = append(args, UUIDs(units))
 	}
 	if err = q.GetContext(ctx, &seconds, fmt.Sprintf(sum, where), args...); err != nil {

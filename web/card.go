@@ -10,12 +10,11 @@ import (
 
 	"manudex/app"
 	"manudex/app/hours"
+	"manudex/core/card"
 	"manudex/core/clock"
-	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 	"manudex/web/draw"
-	"manudex/web/form"
 	"manudex/web/words"
 )
 
@@ -23,15 +22,29 @@ type cardView struct {
 	frameView
 	*hours.CardPage
 	Base, StateWord    string
-	EndID              string
 	OverIs             bool // the day is over, and so its difference means something
 	WorkedNow, OverNow int64
 	FlagWords          []string
+	Plan               []string
+	Crew               []crewRow
+	Proposals          []proposalView
+	Editor             *editorView
+	Bench              template.HTML
 	Record, Where      template.HTML
 	Stints             []stintRow
 	Marks              []punchRow
 	Acts               []actRow
 	Noted              []noteRow
+	Changed            []changeRow
+	Asked              []requestRow
+	Objected           []objectionRow
+	Held               string
+	NewID              string
+	BeforeHref         string
+	AfterHref          string
+	NextHref           string
+	NextWords          string
+	DeskHref           string
 }
 
 type punchRow struct{ Claimed, Device, Received, What, From string }
@@ -44,6 +57,26 @@ type actRow struct {
 // noteRow is a note with when it was made, where the card is.
 type noteRow struct {
 	store.Note
+	At words.Local
+}
+
+// crewRow is somebody else of the crew on the day.
+type crewRow struct {
+	Name, Href string
+	Ribbon     template.HTML
+}
+
+// changeRow is an amendment: who, when, why, before and after.
+type changeRow struct {
+	At                     words.Local
+	By, What, Why, Was, Is string
+	Back                   bool
+	Batch                  string // to take it back by; "" where that can't be
+}
+
+// objectionRow is an objection with its answer.
+type objectionRow struct {
+	store.Objection
 	At words.Local
 }
 
@@ -70,11 +103,18 @@ func cardOf(r *http.Request) (hours.CardRef, error) {
 }
 
 func (s *Server) cardPage(w http.ResponseWriter, r *http.Request) error {
+	return s.showCard(w, r, http.StatusOK, nil)
+}
+
+// showCard shows a card, with what is picked on its ribbon; typed is a change
+// that was refused, so that nothing of it is lost.
+func (s *Server) showCard(w http.ResponseWriter, r *http.Request, status int, typed *editorView) error {
 	ref, err := cardOf(r)
 	if err != nil {
 		return err
 	}
-	p, err := hours.ReadCardPage(r.Context(), s.app, visitOf(r).actor, ref)
+	actor := visitOf(r).actor
+	p, err := hours.ReadCardPage(r.Context(), s.app, actor, ref)
 	if err != nil {
 		return err
 	}
@@ -83,53 +123,130 @@ func (s *Server) cardPage(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := cardView{CardPage: p, Base: cardHref(p.Row), StateWord: words.State(p.Row, place.SignRequired),
-		FlagWords: words.Flags(p.Row.Flags, p.Row.Loc),
-		WorkedNow: p.Row.Live(p.Now, p.Limits), Stints: stintRows(p.Row, p.Now)}
-	v.OverNow, v.OverIs, v.EndID = v.WorkedNow-p.Row.Due(), dayOver(p.Row, p.Now), newID().String()
-	v.Noted = noteRows(p.Notes, p.Row.Loc)
-	v.Record, v.Where = template.HTML(record(p)), cardMap(p)
-	for _, punch := range p.Punches {
-		v.Marks = append(v.Marks,
-			punchRow{words.Clock(punch.Claimed, p.Row.Loc), words.Clock(punch.Device, p.Row.Loc), words.Clock(punch.Received, p.Row.Loc),
-				words.Punch(punch, p.Names), words.Point(punch)})
+		FlagWords: words.Flags(p.Row.Flags, p.Row.Loc), WorkedNow: p.Row.Live(p.Now, p.Limits), Stints: stintRows(p.Row, p.Now),
+		NewID: newID().String()}
+	v.OverNow, v.OverIs = v.WorkedNow-p.Row.Due(), dayOver(p.Row, p.Now)
+	v.decides(p)
+	v.recorded(p, actor)
+	v.neighbours(p)
+	if v.Editor = typed; typed == nil {
+		v.Editor = pickedIn(r.URL.Query(), p)
 	}
-	for _, a := range p.Acts {
-		v.Acts = append(v.Acts, actRow{words.At(a.MadeAt, p.Row.Loc), words.Move(a)})
+	reader := place.Loc
+	if actor.Zone != nil {
+		if reader, err = time.LoadLocation(*actor.Zone); err != nil {
+			return err
+		}
 	}
+	v.Bench = bench(p, v.Editor, reader)
 	v.frameView = s.frame(r, p.Row.Name(), "timecards", p.Around)
 	v.Whose = p.Row.Person.String()
-	s.pages.write(w, s.log, http.StatusOK, "card", v)
+	s.pages.write(w, s.log, status, "card", v)
 	return nil
 }
 
-// endStint says when somebody left who forgot to clock out: at a time of the
-// card's day, or of the next where it would lie before they began.
-func (s *Server) endStint(w http.ResponseWriter, r *http.Request) error {
-	ref, err := cardOf(r)
-	if err != nil {
-		return err
+// decides gathers what decides a card: the plan, the crew that day, what is
+// proposed, asked for and objected to.
+func (v *cardView) decides(p *hours.CardPage) {
+	loc := p.Row.Loc
+	for _, s := range p.Row.Shifts {
+		v.Plan = append(v.Plan, s.Start.In(loc).Format("15:04")+"–"+s.End.In(loc).Format("15:04"))
 	}
-	f := form.Of(r)
-	id := f.ID("id")
-	if err := f.Err(); err != nil {
-		return err
+	axis := cardAxis(p)
+	axis.Width, axis.Step = 420, 4
+	for _, r := range p.Crew {
+		r.Loc = loc
+		v.Crew = append(v.Crew, crewRow{r.Name(), cardHref(r), ribbon(axis, r, p.Now)})
 	}
-	p, err := hours.ReadCardPage(r.Context(), s.app, visitOf(r).actor, ref)
-	if err != nil {
-		return err
+	for i, o := range p.Proposals {
+		v.Proposals = append(v.Proposals, proposalOf(o, loc, i == 0))
 	}
-	back := cardHref(p.Row)
-	of, err := when.ParseTimeOfDay(f.Text("at"))
-	if err != nil {
-		return s.done(w, r, refusal.New("at", "The time can't be “"+f.Text("at")+"”", "Write it as 15:30"), back, said{})
+	for _, q := range p.Requests {
+		v.Asked = append(v.Asked, requestRowOf(q, loc, v.Base))
 	}
-	at := ref.Date.At(of, p.Row.Loc)
-	if !at.After(p.Row.OpenSince) {
-		at = (ref.Date + 1).At(of, p.Row.Loc)
+	for _, o := range p.Objections {
+		v.Objected = append(v.Objected, objectionRow{o, words.At(o.MadeAt, loc)})
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, hours.EndStint{ID: id, Employment: ref.Employment, At: at, Why: f.Text("why")})
-	return s.done(w, r, err,
-		back, said{Text: "The day ends at " + at.In(p.Row.Loc).Format("15:04, Monday 2 January") + ". That end is by hand, and marked so."})
+	if p.Hold != nil {
+		v.Held = "with " + p.Hold.ByName + " since " + p.Hold.Since.In(loc).Format("15:04")
+	}
+}
+
+// recorded gathers what was recorded of a card.
+func (v *cardView) recorded(p *hours.CardPage, actor app.Actor) {
+	loc := p.Row.Loc
+	v.Noted = noteRows(p.Notes, loc)
+	v.Record, v.Where = template.HTML(record(p)), cardMap(p)
+	for _, punch := range p.Punches {
+		v.Marks = append(v.Marks, punchRow{words.Clock(punch.Claimed, loc), words.Clock(punch.Device, loc), words.Clock(punch.Received, loc),
+			words.Punch(punch, p.Names), words.Point(punch)})
+	}
+	for _, a := range p.Acts {
+		v.Acts = append(v.Acts, actRow{words.At(a.MadeAt, loc), words.Move(a)})
+	}
+	for i, l := range p.Amended {
+		c := changeRow{At: words.At(l.Made, loc), By: l.ByName, What: words.AmendAct(l.Does), Why: l.Why, Back: l.Back,
+			Was: words.Bares(l.Was, p.Names, loc), Is: words.Bares(l.Is, p.Names, loc)}
+		last := i+1 == len(p.Amended) || p.Amended[i+1].Batch != l.Batch
+		if last && !l.Back && l.Does != clock.TakeBack && (p.May.Amend || p.May.End && l.By == actor.ID) {
+			c.Batch = l.Batch.String()
+		}
+		v.Changed = append(v.Changed, c)
+	}
+}
+
+// neighbours leads on: to the cards beside this one on the desk, and to the next
+// that wants a look.
+func (v *cardView) neighbours(p *hours.CardPage) {
+	v.DeskHref = "/timecards?day=" + p.Row.Date.String()
+	if p.Before != nil {
+		v.BeforeHref = cardHref(*p.Before)
+	}
+	if p.After != nil {
+		v.AfterHref = cardHref(*p.After)
+	}
+	v.NextHref = v.DeskHref
+	if p.Next != nil {
+		v.NextHref = cardHref(*p.Next)
+		v.NextWords = p.Next.Name() + ", " + words.Plural(p.Others, "card wants", "cards want") + " a look"
+	}
+}
+
+// shown says whether a card's own acts are among what a page shows: paid ones
+// have none.
+func (v cardView) Paid() bool { return v.Row.State == card.Paid }
+
+// cardAxis shows the part of the day that matters, with room around it.
+func cardAxis(p *hours.CardPage) draw.Axis {
+	from, to := p.Row.Date.At(6*time.Hour, p.Row.Loc), p.Row.Date.At(18*time.Hour, p.Row.Loc)
+	widen := func(a, b time.Time) {
+		if !a.IsZero() && a.Before(from) {
+			from = a
+		}
+		if b.After(to) {
+			to = b
+		}
+	}
+	for _, s := range p.Row.Shifts {
+		widen(s.Start, s.End)
+	}
+	for _, s := range p.Row.Stints {
+		end := s.End
+		if s.Open() {
+			end = p.Now
+		}
+		widen(s.Start, end)
+		widen(s.ClockedStart, s.ClockedEnd)
+	}
+	if most := from.Add(36 * time.Hour); to.After(most) {
+		to = most
+	}
+	from = from.In(p.Row.Loc).Truncate(time.Hour).Add(-time.Hour)
+	a := draw.Axis{From: from, Hours: to.Sub(from).Truncate(time.Hour).Hours() + 2, Width: 1180, Step: 1}
+	if a.Hours > 26 {
+		a.Step = 2
+	}
+	return a
 }
 
 // record draws the three times of each punch on an axis from an hour before
@@ -173,33 +290,4 @@ func shortAct(a clock.Act, kind clock.Kind) string {
 		return "back"
 	}
 	return string(a)
-}
-
-// onCard does an act on the card of an address and goes back.
-func (s *Server) onCard(w http.ResponseWriter, r *http.Request, act func(hours.CardRef) app.Act, words func(hours.CardRef) said) error {
-	ref, err := cardOf(r)
-	if err != nil {
-		return err
-	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, act(ref))
-	return s.done(w, r, err, backTo(r, "/timecards?day="+ref.Date.String()), words(ref))
-}
-
-func (s *Server) signCard(w http.ResponseWriter, r *http.Request) error {
-	return s.onCard(w, r, func(c hours.CardRef) app.Act { return hours.Sign{Card: c} },
-		func(c hours.CardRef) said {
-			return said{Text: "Signed the card of " + c.Date.Format("Monday 2 January") + "."}
-		})
-}
-
-func (s *Server) approveCard(w http.ResponseWriter, r *http.Request) error {
-	return s.onCard(w, r, func(c hours.CardRef) app.Act { return hours.Approve{Card: c} }, func(c hours.CardRef) said {
-		return said{Text: "Approved one card of " + c.Date.Format("Monday 2 January") + ".",
-			Undo: "/cards/" + c.Employment.String() + "/" + c.Date.String() + "/take-back", UndoLabel: "Take it back"}
-	})
-}
-
-func (s *Server) takeBackCard(w http.ResponseWriter, r *http.Request) error {
-	return s.onCard(w, r, func(c hours.CardRef) app.Act { return hours.TakeBack{Card: c} },
-		func(hours.CardRef) said { return said{Text: "The approval was taken back."} })
 }

@@ -28,11 +28,15 @@ func ribbon(a draw.Axis, r hours.DayRow, now time.Time) template.HTML {
 	}
 	d.Blocks = blocks(r, now)
 	if r.Leave > 0 {
-		from := r.Date.At(6*time.Hour, r.Loc)
-		d.Leave = r.LeaveName + " · " + card.HoursMinutes(r.Leave)
-		d.Band = [2]time.Time{from, from.Add(time.Duration(r.Leave)*time.Second + 30*time.Minute)}
+		d.Leave, d.Band = leaveBand(r)
 	}
 	return template.HTML(draw.Ribbon(nil, a, d))
+}
+
+// leaveBand is where leave stands on a ribbon, and its words.
+func leaveBand(r hours.DayRow) (words string, band [2]time.Time) {
+	from := r.Date.At(6*time.Hour, r.Loc)
+	return r.LeaveName + " · " + card.HoursMinutes(r.Leave), [2]time.Time{from, from.Add(time.Duration(r.Leave)*time.Second + 30*time.Minute)}
 }
 
 func blocks(r hours.DayRow, now time.Time) []draw.Block {
@@ -42,13 +46,44 @@ func blocks(r hours.DayRow, now time.Time) []draw.Block {
 		if s.Open() {
 			end = now
 		}
-		list[i] = draw.Block{From: s.Start, To: end, Kind: s.Kind, Running: s.Open(),
-			Hand: s.StartBy == clock.ByHand || s.EndBy == clock.ByHand, Title: words.Stint(s, r.Loc, now)}
+		list[i] = draw.Block{From: s.Start, To: end, Kind: s.Kind, Running: s.Open(), Title: words.Stint(s, r.Loc, now)}
+		list[i].Soft, list[i].Ticks = restsOnWord(s.Stint, end)
 		if s.Kind == clock.Work && s.JobNumber != "" {
 			list[i].Labels = words.Labels(s)
 		}
 	}
 	return list
+}
+
+// restsOnWord gives the parts of a stint up to an instant that rest on what somebody
+// said, from the last clocked moment on, and where the clock had its edges.
+func restsOnWord(s clock.Stint, end time.Time) (soft [][2]time.Time, ticks []time.Time) {
+	from, to := s.Start, end // what is sure lies between
+	if s.StartBy == clock.ByHand {
+		if from = s.ClockedStart; from.IsZero() {
+			from = end
+		}
+	}
+	if s.EndBy == clock.ByHand {
+		if to = s.ClockedEnd; to.IsZero() {
+			to = s.Start
+		}
+	}
+	for _, at := range []time.Time{s.ClockedStart, s.ClockedEnd} {
+		if !at.IsZero() {
+			ticks = append(ticks, at)
+		}
+	}
+	if !from.Before(to) {
+		return [][2]time.Time{{s.Start, end}}, ticks
+	}
+	if from.After(s.Start) {
+		soft = append(soft, [2]time.Time{s.Start, from})
+	}
+	if to.Before(end) {
+		soft = append(soft, [2]time.Time{to, end})
+	}
+	return soft, ticks
 }
 
 // dayOver says whether a day's hours are all there, so that their difference

@@ -99,8 +99,22 @@ var functions = template.FuncMap{
 	"money":  words.Grouped,
 	"query":  url.ParseQuery,
 
+	"dict":    dict,
 	"codewhy": words.CodeWhy,
 	"dec1":    func(n int) int { return n - 1 },
+}
+
+// dict gives a template that is called several values by name, in pairs.
+func dict(pairs ...any) (map[string]any, error) {
+	d := make(map[string]any, len(pairs)/2)
+	for i := 0; i+1 < len(pairs); i += 2 {
+		name, ok := pairs[i].(string)
+		if !ok {
+			return nil, fmt.Errorf("dict: %v is no name", pairs[i])
+		}
+		d[name] = pairs[i+1]
+	}
+	return d, nil
 }
 
 func urlEscape(s string) string { return url.QueryEscape(s) }

@@ -187,13 +187,15 @@ func Must(t testing.TB, err error) {
 }
 
 // Consistent checks that the stored stints and cards are what the recorded acts
-// make them, of everybody who punched, whose card was moved or whose settings
-// were changed since the test began.
+// make them, of everybody who punched, whose hours were amended, whose card was
+// moved or whose settings were changed since the test began.
 func Consistent(t testing.TB, w *dbtest.World) {
 	t.Helper()
 	var touched []uuid.UUID
 	Must(t, w.DB.SelectContext(context.Background(), &touched, `select employment_id from punch where received_at >= $1
 		union select employment_id from card_act where made_at >= $1
+		union select employment_id from amendment where made_at >= $1
+		union select employment_id from request where made_at >= $1
 		union select e.id from change c join employment e on e.person_id = c.person_id where c.made_at >= $1`, dbtest.Now))
 	if len(touched) == 0 {
 		t.Error("nobody's hours were touched: there is nothing to check")

@@ -6,7 +6,10 @@ var actNames = map[string]string{
 	"Punch": "clocked", "SeePlace": "was seen at a place", "AddNote": "wrote a note", "Sign": "signed a card",
 	"SignClear": "signed finished cards", "Approve": "approved a card", "ApproveClear": "approved clear cards",
 	"TakeBack": "took approvals back", "EndStint": "said when somebody left", "ClaimTime": "told a time", "TakeClaim": "took a claim",
-	"DeclineClaim": "declined a claim",
+	"DeclineClaim": "declined a claim", "Amend": "changed hours", "AskChange": "asked for a change of hours",
+	"TakeRequest": "made a change that was asked for", "DeclineRequest": "declined a change that was asked for",
+	"Object": "objected to a change", "AnswerObjection": "answered an objection", "SendBack": "sent a card back",
+	"Hold": "looked at a card", "Release": "released a card",
 
 	"CloseRun": "closed a pay run", "PutPayCode": "named a pay code", "PutCodeOrder": "put those who name pay codes in order",
 	"PutCostCode": "set a cost code", "PutClass": "set a classification", "PutPeriodGroup": "set a group of pay periods",

@@ -215,8 +215,8 @@ func (s *sampler) day(ctx context.Context, who store.Employment, p samplePerson,
 		if err != nil {
 			return err
 		}
-		book := hours.NewDayBook(who, s.loc, s.Company, around)
-		if err := hours.KeepPunch(ctx, s.Turn, who, book, store.Punch{Punch: punch, Employment: who.ID, By: who.Person}); err != nil {
+		book := hours.NewDayBook(who, s.loc, s.Company, around, nil)
+		if err := hours.KeepPunch(ctx, s.Turn, book, store.Punch{Punch: punch, Employment: who.ID, By: who.Person}); err != nil {
 			return err
 		}
 	}

@@ -5,7 +5,9 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
+	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/google/uuid"
 
@@ -25,8 +27,19 @@ type CardRef struct {
 // Sign signs one card: the worker's own, or one of a crew its lead leads.
 type Sign struct{ Card CardRef }
 
-// Approve approves one signed card, flagged or not.
-type Approve struct{ Card CardRef }
+// Approve approves one card, flagged or not. One that nobody signed, where
+// cards are signed, takes a reason.
+type Approve struct {
+	Card CardRef
+	Why  string // a note; a reason where nobody signed
+}
+
+// SendBack sends a signed card back to be put right, with what is wrong; whose
+// it is so takes the signature back.
+type SendBack struct {
+	Card CardRef
+	Why  string
+}
 
 // TakeBack takes an approval back: that of one card, or all that one act
 // approved.
@@ -53,17 +66,30 @@ func (SignClear) Permission() string    { return "card.sign" }
 func (Approve) Permission() string      { return "card.approve" }
 func (ApproveClear) Permission() string { return "card.approve" }
 func (TakeBack) Permission() string     { return "card.take_back" }
+func (SendBack) Permission() string     { return "card.send_back" }
 
 func (s Sign) Do(ctx context.Context, t *app.Turn) error {
-	return moveOne(ctx, t, s.Permission(), s.Card, card.Sign)
+	return moveOne(ctx, t, s.Card, card.Sign, "")
 }
 
 func (a Approve) Do(ctx context.Context, t *app.Turn) error {
-	return moveOne(ctx, t, a.Permission(), a.Card, card.Approve)
+	why := strings.TrimSpace(a.Why)
+	if utf8.RuneCountInString(why) > longestNote {
+		return refusal.New("why", "The note is too long", "Keep it to 1,000 characters")
+	}
+	return moveOne(ctx, t, a.Card, card.Approve, why)
+}
+
+func (s SendBack) Do(ctx context.Context, t *app.Turn) error {
+	why, err := reason("why", s.Why, "Say in a few words what is to be put right")
+	if err != nil {
+		return err
+	}
+	return moveOne(ctx, t, s.Card, card.SendBack, why)
 }
 
 func (b TakeBack) Do(ctx context.Context, t *app.Turn) error {
-	return moveOne(ctx, t, b.Permission(), b.Card, card.TakeBack)
+	return moveOne(ctx, t, b.Card, card.TakeBack, "")
 }
 
 func init() { app.Undoes(TakeBack{}.Permission(), undoApprovals) }
@@ -105,7 +131,7 @@ func undoApprovals(ctx context.Context, t *app.Turn, batch uuid.UUID) (done app.
 	if len(back) == 1 {
 		done.Words = "1 approval"
 	}
-	return done, true, move(ctx, t, t.Act, back, card.TakeBack, uuid.Must(uuid.NewV7()))
+	return done, true, move(ctx, t, back, card.TakeBack, uuid.Must(uuid.NewV7()), "")
 }
 
 // staysApproved says why an approval can't be taken back, "" where it can.
@@ -124,7 +150,7 @@ func staysApproved(t *app.Turn, c store.Card) string {
 }
 
 // moveOne makes a move on one card.
-func moveOne(ctx context.Context, t *app.Turn, act string, ref CardRef, m card.Move) error {
+func moveOne(ctx context.Context, t *app.Turn, ref CardRef, m card.Move, why string) error {
 	cards, err := lockCards(ctx, t, []CardRef{ref})
 	if err != nil {
 		return err
@@ -139,7 +165,14 @@ func moveOne(ctx context.Context, t *app.Turn, act string, ref CardRef, m card.M
 	if c.Date > t.Company.Today(t.Now) {
 		return refusal.New("card", "This day has not come yet", "Wait until it is over")
 	}
-	return move(ctx, t, act, cards, m, uuid.Must(uuid.NewV7()))
+	holds, err := store.Holds(ctx, t, cardsOf(ref.Employment, []when.Date{ref.Date}), t.Now)
+	if err != nil {
+		return err
+	}
+	if len(holds) > 0 && holds[0].By != t.Actor.ID {
+		return heldBy(holds[0], t.Company.Loc)
+	}
+	return move(ctx, t, cards, m, uuid.Must(uuid.NewV7()), why)
 }
 
 // mayMove refuses approvals of cards that somebody else has to give, or that
@@ -148,10 +181,15 @@ func mayMove(ctx context.Context, t *app.Turn, cards []store.Card, m card.Move) 
 	if m != card.Approve {
 		return nil
 	}
-	refs := make([]store.EmploymentDate, len(cards))
-	for i, c := range cards {
-		refs[i] = store.EmploymentDate{Employment: c.Employment, Date: c.Date}
+	for _, c := range cards {
+		switch {
+		case c.Objections > 0:
+			return refusal.New("card", c.Given+" objects to a change of this day", "Somebody who didn’t make it answers that first")
+		case c.Requests > 0:
+			return refusal.New("card", "A change of this day is asked for", "Take or decline it first")
+		}
 	}
+	refs := datesOf(cards)
 	hand, err := store.HandChanges(ctx, t, refs, t.Actor.ID)
 	if err != nil {
 		return err
@@ -172,8 +210,18 @@ func mayMove(ctx context.Context, t *app.Turn, cards []store.Card, m card.Move) 
 	return nil
 }
 
-// move makes a move on locked cards and records it.
-func move(ctx context.Context, t *app.Turn, act string, cards []store.Card, m card.Move, batch uuid.UUID) error {
+// datesOf names cards.
+func datesOf(cards []store.Card) []store.EmploymentDate {
+	refs := make([]store.EmploymentDate, len(cards))
+	for i, c := range cards {
+		refs[i] = store.EmploymentDate{Employment: c.Employment, Date: c.Date}
+	}
+	return refs
+}
+
+// move makes a move on locked cards and records it. Whoever holds them has done
+// with them.
+func move(ctx context.Context, t *app.Turn, cards []store.Card, m card.Move, batch uuid.UUID, why string) error {
 	if err := mayMove(ctx, t, cards, m); err != nil {
 		return err
 	}
@@ -183,15 +231,18 @@ func move(ctx context.Context, t *app.Turn, act string, cards []store.Card, m ca
 		if (m == card.Approve || m == card.TakeBack) && c.Person == t.Actor.ID {
 			return refusal.New("card", "This is your own card", "Somebody else approves it")
 		}
-		next, err := c.Standing.Next(m, t.Company.SignRequired)
+		next, err := c.Standing.Next(m, t.Company.SignRequired && why == "")
 		if err != nil {
 			return err
 		}
-		c.Standing, acts[i] = next, cardAct(t, c.Employment, c.Date, m, batch, "")
-		t.Record(store.Event{Person: c.Person, Unit: c.Unit, Act: act}, c.Employment, map[string]any{"date": c.Date, "move": m})
+		c.Standing, acts[i] = next, cardAct(t, c.Employment, c.Date, m, batch, why)
+		t.Record(store.Event{Person: c.Person, Unit: c.Unit, Act: t.Act}, c.Employment, map[string]any{"date": c.Date, "move": m})
 	}
 	if err := store.InsertCardActs(ctx, t, acts); err != nil {
 		return fmt.Errorf("write the move %s: %w", m, err)
+	}
+	if err := store.ReleaseHolds(ctx, t, datesOf(cards)); err != nil {
+		return err
 	}
 	return store.SetStandings(ctx, t, cards)
 }
@@ -228,16 +279,16 @@ func lockCards(ctx context.Context, t *app.Turn, refs []CardRef) ([]store.Card, 
 }
 
 func (a ApproveClear) Do(ctx context.Context, t *app.Turn) error {
-	return moveAll(ctx, t, a.Permission(), a.Days, a.Seen, a.ID, card.Approve)
+	return moveAll(ctx, t, a.Days, a.Seen, a.ID, card.Approve)
 }
 
 func (s SignClear) Do(ctx context.Context, t *app.Turn) error {
-	return moveAll(ctx, t, s.Permission(), s.Days, s.Seen, s.ID, card.Sign)
+	return moveAll(ctx, t, s.Days, s.Seen, s.ID, card.Sign)
 }
 
 // moveAll makes one move on all cards that are ready for it, provided they
-// are those that the actor saw.
-func moveAll(ctx context.Context, t *app.Turn, act string, days when.Period, seen string, batch uuid.UUID, m card.Move) error {
+// are those that the actor saw. Those that somebody else holds stay.
+func moveAll(ctx context.Context, t *app.Turn, days when.Period, seen string, batch uuid.UUID, m card.Move) error {
 	pick := func() ([]store.Card, []CardRef, error) {
 		cards, err := store.Cards(ctx, t, store.CardFilter{From: days.From, To: days.To, Units: t.Actor.Units(t.Act)})
 		if err != nil {
@@ -263,7 +314,23 @@ func moveAll(ctx context.Context, t *app.Turn, act string, days when.Period, see
 	if Digest(refs) != seen {
 		return refusal.New("cards", "The list changed while you were looking", "Look at it again and press once more")
 	}
-	return move(ctx, t, act, cards, m, batch)
+	if cards, err = notHeld(ctx, t, cards); err != nil {
+		return err
+	}
+	return move(ctx, t, cards, m, batch, "")
+}
+
+// notHeld gives the cards that nobody else holds.
+func notHeld(ctx context.Context, t *app.Turn, cards []store.Card) ([]store.Card, error) {
+	holds, err := store.Holds(ctx, t, datesOf(cards), t.Now)
+	if err != nil || len(holds) == 0 {
+		return cards, err
+	}
+	held := map[store.EmploymentDate]bool{}
+	for _, h := range holds {
+		held[h.EmploymentDate] = h.By != t.Actor.ID
+	}
+	return pickCards(cards, func(c store.Card) bool { return !held[store.EmploymentDate{Employment: c.Employment, Date: c.Date}] }), nil
 }
 
 // readyTo picks the cards that a bulk move is offered for.

@@ -2,9 +2,7 @@ package hours
 
 import (
 	"context"
-	"strings"
 	"time"
-	"unicode/utf8"
 
 	"github.com/google/uuid"
 
@@ -31,10 +29,11 @@ type ClaimTime struct {
 	Why   string
 }
 
-// TakeClaim lets a claim count, as it is.
+// TakeClaim lets a claim count: as it is, or in part, at another time.
 type TakeClaim struct {
 	ID    uuid.UUID // of the punch that it makes
 	Claim uuid.UUID
+	At    time.Time // zero: as claimed
 }
 
 // DeclineClaim keeps a claim as one that does not count, with why.
@@ -60,14 +59,14 @@ func (c ClaimTime) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	why := strings.TrimSpace(c.Why)
+	why, err := reason("why", c.Why, "Say in a few words what happened")
 	switch {
 	case c.At.After(t.Now):
 		return refusal.New("at", "That is still to come", "Write a time that is over")
 	case c.At.Before(t.Now.AddDate(-1, 0, 0)):
 		return refusal.New("at", "That is more than a year ago", "Tell the office")
-	case why == "" || utf8.RuneCountInString(why) > longestNote:
-		return refusal.New("why", "There is no reason", "Say in a few words what happened, in at most 1,000 characters")
+	case err != nil:
+		return err
 	}
 	p := clock.Punch{ID: c.ID, Act: c.Act, Break: c.Break, On: c.On, Claimed: c.At}
 	if c.Act == clock.In || c.Act == clock.Switch {
@@ -167,6 +166,12 @@ func (a TakeClaim) Do(ctx context.Context, t *app.Turn) error {
 	if c.Break != nil {
 		p.Break = *c.Break
 	}
+	if !a.At.IsZero() {
+		p.Claimed = a.At
+	}
+	if p.Claimed.After(t.Now) {
+		return refusal.New("at", "That is still to come", "Write a time that is over")
+	}
 	if err := PunchFor(ctx, t, who, p, nil); err != nil {
 		return err
 	}
@@ -178,9 +183,9 @@ func (a DeclineClaim) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	why := strings.TrimSpace(a.Why)
-	if why == "" || utf8.RuneCountInString(why) > longestNote {
-		return refusal.New("why", "There is no reason", "Say in a few words why it doesn't count, in at most 1,000 characters")
+	why, err := reason("why", a.Why, "Say in a few words why it doesn't count")
+	if err != nil {
+		return err
 	}
 	if err := store.AnswerClaim(ctx, t, c.ID, t.Actor.ID, t.Now, nil, why); err != nil {
 		return err
@@ -189,9 +194,11 @@ func (a DeclineClaim) Do(ctx context.Context, t *app.Turn) error {
 	return nil
 }
 
-// ClaimsPage lists claims: those that wait, and those that were answered last.
+// ClaimsPage lists what counts only once somebody has taken it: claims, and
+// changes that were asked for; those that wait, and those answered last.
 type ClaimsPage struct {
-	Open, Answered []store.Claim
+	Open, Answered     []store.Claim
+	Asked, AskedBefore []store.Request
 }
 
 // answeredShown is how many answered claims the page lists.
@@ -208,6 +215,37 @@ func Claims(ctx context.Context, a *app.App, actor app.Actor) (*ClaimsPage, erro
 	if p.Open, err = store.OpenClaims(ctx, a.DB, units); err != nil {
 		return nil, err
 	}
-	p.Answered, err = store.AnsweredClaims(ctx, a.DB, units, answeredShown)
+	if p.Answered, err = store.AnsweredClaims(ctx, a.DB, units, answeredShown); err != nil {
+		return nil, err
+	}
+	if p.Asked, err = store.OpenRequests(ctx, a.DB, units); err != nil {
+		return nil, err
+	}
+	p.AskedBefore, err = store.AnsweredRequests(ctx, a.DB, units, answeredShown)
 	return p, err
+}
+
+// ReadClaim reads a claim that the actor may answer, and the zone it is in.
+func ReadClaim(ctx context.Context, a *app.App, actor app.Actor, id uuid.UUID) (store.Claim, *time.Location, error) {
+	c, err := store.GetClaim(ctx, a.DB, id)
+	loc, err := answerable(actor, c.Person, c.Unit, c.Zone, err)
+	return c, loc, err
+}
+
+// ReadRequest reads a request that the actor may answer, and the zone it is in.
+func ReadRequest(ctx context.Context, a *app.App, actor app.Actor, id uuid.UUID) (store.Request, *time.Location, error) {
+	q, err := store.GetRequest(ctx, a.DB, id)
+	loc, err := answerable(actor, q.Person, q.Unit, q.Zone, err)
+	return q, loc, err
+}
+
+// answerable says whether the actor may answer what was read of somebody.
+func answerable(actor app.Actor, person, unit uuid.UUID, zone string, err error) (*time.Location, error) {
+	if store.NotFound(err) || err == nil && !actor.Reaches("time.edit", person, unit) {
+		return nil, app.ErrNotFound
+	}
+	if err != nil {
+		return nil, err
+	}
+	return time.LoadLocation(zone)
 }

@@ -3,8 +3,6 @@ package hours
 import (
 	"context"
 	"fmt"
-	"maps"
-	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -12,7 +10,6 @@ import (
 	"manudex/app"
 	"manudex/core/card"
 	"manudex/core/clock"
-	"manudex/core/geo"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -184,123 +181,14 @@ func SearchChoices(ctx context.Context, a *app.App, actor app.Actor, text string
 	return choices, classes, err
 }
 
-// CardPage is one card in full: stints, punches, moves and notes.
-type CardPage struct {
-	Row     DayRow
-	Lacking []store.LackingTag // tags that their shifts to come need
-	Around  *app.Frame
-	Punches []store.Punch
-	Acts    []store.CardAct
-	Notes   []store.Note
-	Names   map[uuid.UUID]string // what the punches name: jobs
-	Fences  []store.Fence        // of those jobs, and of the site
-	Seen    []store.TrackPoint   // along the way
-	Map     []geo.Shape          // drawn beneath
-	Now     time.Time
-	Limits  card.Limits
-
-	MaySign, MayApprove, MayTakeBack bool
-	MayEnd                           bool   // say when they left, who forgot to clock out
-	WhyNot                           string // why it can't be approved now
-}
-
-// ReadCardPage reads a card that the actor may see.
-func ReadCardPage(ctx context.Context, a *app.App, actor app.Actor, ref CardRef) (*CardPage, error) {
-	place, err := a.Company(ctx)
-	if err != nil {
-		return nil, err
-	}
-	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: ref.Date, To: ref.Date, Employment: ref.Employment})
-	if err != nil {
-		return nil, err
-	}
-	if len(cards) == 0 || !actor.Reaches("card.see", cards[0].Person, cards[0].Unit) {
+// SearchFor finds jobs and tasks to put hours of a card on.
+func SearchFor(ctx context.Context, a *app.App, actor app.Actor, ref CardRef, text string) ([]store.ClockOption, error) {
+	who, err := store.GetEmployment(ctx, a.DB, ref.Employment)
+	if store.NotFound(err) || err == nil && !actor.Reaches("card.see", who.Person, who.Unit) {
 		return nil, app.ErrNotFound
 	}
-	p := &CardPage{Now: a.Now(), Limits: place.Limits, Names: map[uuid.UUID]string{}, Map: place.Map}
-	rows := rowsOf(cards)
-	if err := judge(rows, actor, place, p.Now); err != nil {
-		return nil, err
-	}
-	if err := fill(ctx, a, rows); err != nil {
-		return nil, err
-	}
-	p.Row = rows[0]
-	if p.Around, err = a.ReadFrame(ctx, actor, when.Period{From: ref.Date, To: ref.Date}); err != nil {
-		return nil, err
-	}
-	if err := cardHistory(ctx, a, p, ref); err != nil {
-		return nil, err
-	}
-	p.allow(actor, place)
-	return p, nil
-}
-
-func cardHistory(ctx context.Context, a *app.App, p *CardPage, ref CardRef) (err error) {
-	c := p.Row.Card
-	if !c.First.IsZero() {
-		end := c.Last
-		if c.Running() {
-			end = p.Now
-		}
-		if p.Punches, err = store.PunchesOf(ctx, a.DB, ref.Employment, c.First, end); err != nil {
-			return fmt.Errorf("read punches: %w", err)
-		}
-		if p.Seen, err = store.TrackPoints(ctx, a.DB, ref.Employment, c.First, end); err != nil {
-			return fmt.Errorf("read places along the way: %w", err)
-		}
-	}
-	for _, s := range p.Row.Stints {
-		p.Names[s.On.Job] = s.JobNumber + " " + s.JobName
-	}
-	if err := cardPlaces(ctx, a, p, ref); err != nil {
-		return err
-	}
-	if p.Acts, err = store.CardActs(ctx, a.DB, ref.Employment, ref.Date); err != nil {
-		return err
-	}
-	p.Notes, err = store.Notes(ctx, a.DB, ref.Employment, ref.Date)
-	return err
-}
-
-// cardPlaces reads where the jobs of a card are, and the site whose fence
-// holds for jobs without a place.
-func cardPlaces(ctx context.Context, a *app.App, p *CardPage, ref CardRef) (err error) {
-	if p.Fences, err = store.Fences(ctx, a.DB, slices.Collect(maps.Keys(p.Names))); err != nil {
-		return err
-	}
-	who, err := store.GetEmployment(ctx, a.DB, ref.Employment)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	if f := who.SiteFence(); f.Radius > 0 && !slices.ContainsFunc(p.Fences, func(j store.Fence) bool {
-		return geo.Metres(geo.Point{Lat: j.Lat, Lon: j.Lon}, f.Point) < 1
-	}) {
-		p.Fences = append(p.Fences, store.Fence{Number: who.SiteName, Lat: f.Lat, Lon: f.Lon, Fence: f.Radius})
-	}
-	return nil
-}
-
-// allow says which moves the actor can make on the card now.
-func (p *CardPage) allow(actor app.Actor, place *app.Company) {
-	c := p.Row.Card
-	over := !c.Running() && c.Date <= place.Today(p.Now)
-	p.MaySign = over && c.State == card.Open && actor.Reaches("card.sign", c.Person, c.Unit)
-	p.MayEnd = c.Running() && !p.Row.Own && maySay(actor, place, c.Person, c.Unit)
-	if !actor.Reaches("card.approve", c.Person, c.Unit) {
-		return
-	}
-	switch {
-	case c.State == card.Approved, c.State == card.Paid && c.Adjust && !c.Late:
-		p.MayTakeBack = !p.Row.Own
-	case c.State == card.Paid && !c.Pending():
-	case p.Row.Own:
-		p.WhyNot = "This is your own card: somebody else approves it."
-	case c.Running():
-		p.WhyNot = "Still on the clock: it can be approved once the day is clocked out."
-	case c.State == card.Open && place.SignRequired:
-		p.WhyNot = "Not signed yet: " + c.Given + " or the crew lead signs it first."
-	default:
-		p.MayApprove = over
-	}
+	return store.SearchOptions(ctx, a.DB, text, ref.Employment, ref.Date, 12)
 }

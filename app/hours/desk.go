@@ -29,11 +29,15 @@ type DayRow struct {
 
 // Live gives the seconds worked up to now, what is running included. A meal
 // that is running is not: most turn out unpaid, and hours shown must not fall.
+// Nor is what runs past the longest shift.
 func (r DayRow) Live(now time.Time, lim card.Limits) int64 {
 	if !r.Running() || r.OpenKind == clock.Meal || len(r.Stints) == 0 {
 		return r.Worked
 	}
 	last := r.Stints[len(r.Stints)-1]
+	if !lim.Counted(last.Stint, now) {
+		return r.Worked
+	}
 	if n := last.Length(now); lim.Breaks.Counts(last.Kind, n) {
 		return r.Worked + n
 	}
@@ -216,7 +220,8 @@ func ReadDesk(ctx context.Context, a *app.App, actor app.Actor, q DeskQuery) (*D
 	}
 	d.take(actor, place, rows)
 	if q.Job != uuid.Nil { // the cards hold other jobs too
-		d.Counts.Worked, err = store.WorkedOn(ctx, a.DB, q.Job, q.Days, actor.Units("timecards.see"), d.Now)
+		d.Counts.Worked, err = store.WorkedOn(ctx, a.DB, q.Job, q.Days, actor.Units("timecards.see"), d.Now,
+			place.Limits.LongestShift)
 		if err != nil {
 			return nil, err
 		}

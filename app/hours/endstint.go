@@ -2,9 +2,7 @@ package hours
 
 import (
 	"context"
-	"strings"
 	"time"
-	"unicode/utf8"
 
 	"github.com/google/uuid"
 
@@ -17,7 +15,7 @@ import (
 // EndStint ends what somebody else forgot to clock out of, at a time that the
 // actor says, with why.
 type EndStint struct {
-	ID         uuid.UUID // of the punch
+	ID         uuid.UUID // of the batch, for taking it back
 	Employment uuid.UUID
 	At         time.Time
 	Why        string
@@ -31,7 +29,6 @@ func (e EndStint) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	why := strings.TrimSpace(e.Why)
 	switch {
 	case !t.Actor.Reaches(t.Act, who.Person, who.Unit):
 		return app.ErrNotFound
@@ -39,27 +36,36 @@ func (e EndStint) Do(ctx context.Context, t *app.Turn) error {
 		return refusal.New("at", "These are your own hours", "Somebody else says when you left")
 	case !maySay(t.Actor, t.Company, who.Person, who.Unit):
 		return refusal.New("at", "Crew leads don't say times here", "Tell the office, who do")
-	case why == "" || utf8.RuneCountInString(why) > longestNote:
-		return refusal.New("why", "There is no reason", "Say in a few words how you know the time, in at most 1,000 characters")
 	}
-	loc, err := who.Loc()
+	why, err := reason("why", e.Why, "Say in a few words how you know the time")
 	if err != nil {
 		return err
 	}
+	if again, err := sentBefore(ctx, t, e.ID); again || err != nil {
+		return err
+	}
+	return EndRunning(ctx, t, who, e.ID, e.At, why)
+}
+
+// EndRunning ends what a locked employment has running, at a time that somebody
+// says. It is an amendment, and can be taken back.
+func EndRunning(ctx context.Context, t *app.Turn, who store.Employment, batch uuid.UUID, at time.Time, why string) error {
 	last, err := store.LastStint(ctx, t, who.ID)
 	switch {
 	case err != nil:
 		return err
 	case last == nil || !last.Open():
 		return refusal.New("at", who.Given+" is not on the clock", "Look at the card again")
-	case !e.At.After(last.Start) || e.At.After(t.Now):
-		return refusal.New("at", "They can't have left then: they began at "+last.Start.In(loc).Format("15:04 on Monday 2 January"),
-			"Choose a time after that, and not after now")
 	}
-	if err := PunchFor(ctx, t, who, clock.Punch{ID: e.ID, Act: clock.Out, Point: clock.HandEntry, Claimed: e.At}, nil); err != nil {
+	s := scene{Actor: t.Actor, act: t.Act, own: true, place: t.Company, now: t.Now, batch: batch, why: why}
+	amended, err := s.amend(ctx, t, []store.Employment{who}, []Change{{Employment: who.ID, Does: clock.EndRunning, Of: last.ID, At: at}})
+	switch {
+	case err != nil:
 		return err
+	case amended[0].Refused != nil:
+		return amended[0].Refused
 	}
-	return store.InsertNote(ctx, t, store.Note{ID: e.ID, Employment: who.ID, Date: last.Date, By: t.Actor.ID, MadeAt: t.Now, Body: why})
+	return writeAmended(ctx, t, amended)
 }
 
 // maySay says whether somebody who may say times may say those of a person:

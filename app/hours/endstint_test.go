@@ -52,8 +52,8 @@ func TestEndingWhatSomebodyForgot(t *testing.T) {
 		t.Errorf("ended twice: %v", r)
 	}
 	ref := hours.CardRef{Employment: e, Date: when.NewDate(2026, 11, 13)}
-	if page, err := hours.ReadCardPage(ctx, w.App, mira, ref); err != nil || len(page.Notes) == 0 ||
-		page.Notes[len(page.Notes)-1].Body != "The gate closed at four" {
+	if page, err := hours.ReadCardPage(ctx, w.App, mira, ref); err != nil || len(page.Amended) == 0 ||
+		page.Amended[len(page.Amended)-1].Why != "The gate closed at four" {
 		t.Errorf("the reason isn't on the card: %v", err)
 	}
 	apptest.Must(t, w.Do(ctx, w.Person(t, "Dao Pham"), hours.Sign{Card: ref}))

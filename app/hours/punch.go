@@ -6,8 +6,6 @@ package hours
 import (
 	"context"
 	"errors"
-	"fmt"
-	"maps"
 	"slices"
 	"time"
 
@@ -15,11 +13,9 @@ import (
 
 	"manudex/app"
 	"manudex/app/field"
-	"manudex/core/card"
 	"manudex/core/clock"
 	"manudex/core/geo"
 	"manudex/core/refusal"
-	"manudex/core/when"
 	"manudex/store"
 )
 
@@ -70,10 +66,11 @@ func (p Punch) made(t *app.Turn) clock.Punch {
 
 // reading is what a punch goes by, read in one go.
 type reading struct {
-	who    store.Employment
-	around []store.Punch
-	same   *store.Punch // the very punch, where it was sent before
-	job    *store.Clockable
+	who     store.Employment
+	around  []store.Punch
+	amended []store.Amendment // around it
+	same    *store.Punch      // the very punch, where it was sent before
+	job     *store.Clockable
 }
 
 // Ahead reads it on the way in.
@@ -86,7 +83,8 @@ func (p Punch) Ahead(t *app.Turn) ([]store.Ask, any) {
 	asks := []store.Ask{store.AskEmployment(of, &r.who),
 		store.AskPunchesAround(of, made.Claimed, made.ID, func(around []store.Punch, same *store.Punch) {
 			r.around, r.same = around, same
-		})}
+		}),
+		store.AskAmendmentsAround(of, made.Claimed, &r.amended)}
 	if p.On.Job != uuid.Nil {
 		asks = append(asks, store.AskClockable(p.On.Job, p.On.Task, p.On.Class, of, t.Company.Today(made.Claimed), &r.job))
 	}
@@ -179,6 +177,9 @@ func punchFor(ctx context.Context, t *app.Turn, who store.Employment, p clock.Pu
 		if read.around, read.same, err = store.PunchesAround(ctx, t, who.ID, made.Claimed, p.ID); err != nil {
 			return err
 		}
+		if read.amended, err = store.AmendmentsAroundAll(ctx, t, []store.At{{Employment: who.ID, At: made.Claimed}}); err != nil {
+			return err
+		}
 	}
 	if before := read.same; before != nil {
 		asked := clock.Punch{Act: p.Act, Break: p.Break, On: p.On}
@@ -201,7 +202,7 @@ func punchFor(ctx context.Context, t *app.Turn, who store.Employment, p clock.Pu
 // recordPunch records a punch that was not recorded before.
 func recordPunch(ctx context.Context, t *app.Turn, who store.Employment, loc *time.Location, read *reading, made clock.Punch,
 	allow func(store.Employment, clock.Punch) error) (err error) {
-	book := NewDayBook(who, loc, t.Company, read.around)
+	book := NewDayBook(who, loc, t.Company, read.around, read.amended)
 	if last := book.last(); allow != nil && (last == nil || !last.Open()) {
 		if err := allow(who, made); err != nil {
 			return err
@@ -216,7 +217,7 @@ func recordPunch(ctx context.Context, t *app.Turn, who store.Employment, loc *ti
 	if punch.OffSite, err = checkJob(ctx, t, who, made, read.job); err != nil {
 		return err
 	}
-	if err := KeepPunch(ctx, t, who, book, punch); err != nil {
+	if err := KeepPunch(ctx, t, book, punch); err != nil {
 		return err
 	}
 	t.Record(store.Event{Person: who.Person, Unit: who.Unit, Act: t.Act}, made.ID, map[string]any{"act": made.Act})
@@ -224,9 +225,8 @@ func recordPunch(ctx context.Context, t *app.Turn, who store.Employment, loc *ti
 }
 
 // KeepPunch writes a punch and what follows from it.
-func KeepPunch(ctx context.Context, t *app.Turn, who store.Employment, book *dayBook, punch store.Punch) error {
-	changed := book.add(punch)
-	return changed.write(ctx, t, who, punch)
+func KeepPunch(ctx context.Context, t *app.Turn, book *dayBook, punch store.Punch) error {
+	return write(ctx, t, book.punch(punch, t.Now))
 }
 
 // jobOf gives what a punch is to be clocked to, read before or now.
@@ -288,223 +288,4 @@ func clockable(word string, j store.Clockable, on clock.Assignment) error {
 		return refusal.New("class", name+" is not public work", "Leave the classification out")
 	}
 	return nil
-}
-
-// dayBook is everything known about the worked days that a punch can touch:
-// the punches from the first attendance of the earliest of them on. Deriving
-// from there gives the same stints as deriving from a person's first punch.
-type dayBook struct {
-	who     store.Employment
-	rules   clock.Rules
-	limits  func(when.Date) card.Limits
-	punches []store.Punch
-	stints  []clock.Stint
-}
-
-func NewDayBook(who store.Employment, loc *time.Location, place *app.Company, punches []store.Punch) *dayBook {
-	b := &dayBook{who: who, rules: place.ClockRules(loc), limits: place.LimitsOn, punches: punches}
-	b.stints = b.derive()
-	return b
-}
-
-func (b *dayBook) derive() []clock.Stint {
-	punches := make([]clock.Punch, len(b.punches))
-	for i, p := range b.punches {
-		punches[i] = p.Punch
-	}
-	stints, _ := clock.Derive(punches)
-	b.rules.Place(stints)
-	return stints
-}
-
-func (b *dayBook) last() *clock.Stint {
-	if len(b.stints) == 0 {
-		return nil
-	}
-	return &b.stints[len(b.stints)-1]
-}
-
-// rebuilt is what a new punch changed.
-type rebuilt struct {
-	book  *dayBook
-	gone  []uuid.UUID
-	put   []clock.Stint
-	dates []when.Date
-}
-
-// add takes a punch in and says which derived stints and days changed.
-func (b *dayBook) add(p store.Punch) rebuilt {
-	old := b.stints
-	b.punches = append(b.punches, p)
-	b.stints = b.derive()
-	r := rebuilt{book: b}
-	touch := func(d when.Date) {
-		if !slices.Contains(r.dates, d) {
-			r.dates = append(r.dates, d)
-		}
-	}
-	for _, s := range old {
-		i := slices.IndexFunc(b.stints, func(n clock.Stint) bool { return n.ID == s.ID })
-		if i < 0 {
-			r.gone = append(r.gone, s.ID)
-		}
-		if i < 0 || b.stints[i] != s {
-			touch(s.Date)
-		}
-	}
-	for _, s := range b.stints {
-		if !slices.Contains(old, s) {
-			r.put = append(r.put, s)
-			touch(s.Date)
-		}
-	}
-	if d, ok := dateOf(p.Punch, b.stints); ok {
-		touch(d) // evidence may have changed where no stint did
-	}
-	return r
-}
-
-// dateOf gives the worked date a punch belongs to: that of the stint it
-// begins, ends or lies in.
-func dateOf(p clock.Punch, stints []clock.Stint) (d when.Date, ok bool) {
-	for _, s := range stints {
-		if s.Start.After(p.Claimed) {
-			break
-		}
-		d, ok = s.Date, true
-	}
-	return d, ok
-}
-
-// write stores a punch and what it changed: the stints, then the cards of the
-// days, together. What was paid is kept as it was, for runs to go by until the
-// change is approved.
-func (r rebuilt) write(ctx context.Context, t *app.Turn, who store.Employment, punch store.Punch) error {
-	if err := who.Lock().Holds(who.Person); err != nil {
-		return err
-	}
-	on := make([]store.EmploymentDate, len(r.dates))
-	for i, d := range r.dates {
-		on[i] = store.EmploymentDate{Employment: who.ID, Date: d}
-	}
-	plans, err := store.PlansOf(ctx, t, on, t.Company.Holiday)
-	if err != nil {
-		return err
-	}
-	if slices.ContainsFunc(plans, func(p store.Planned) bool { return p.State == card.Paid }) {
-		if err := store.SettleStints(ctx, t, who.ID, r.dates); err != nil {
-			return err
-		}
-	}
-	all := t.Together()
-	if err := store.InsertPunch(ctx, all, punch); err != nil {
-		return fmt.Errorf("write the punch: %w", err)
-	}
-	if err := store.DeleteStints(ctx, all, r.gone); err != nil {
-		return fmt.Errorf("take stints away: %w", err)
-	}
-	put := make([]store.Stint, len(r.put))
-	for i, s := range r.put {
-		put[i] = store.Stint{Stint: s, Person: who.Person, Employment: who.ID}
-	}
-	if err := store.PutStints(ctx, all, put); err != nil {
-		return fmt.Errorf("write stints: %w", err)
-	}
-	cards := make([]store.Card, len(plans))
-	var acts []store.CardAct
-	for i, plan := range plans {
-		standing, move, err := reopened(plan.Standing)
-		if err != nil {
-			return err
-		}
-		if move != "" {
-			acts = append(acts, cardAct(t, who.ID, plan.Date, move, uuid.Must(uuid.NewV7()), "a punch reached the card"))
-		}
-		cards[i] = store.Card{Card: r.book.card(plan), Standing: standing, Employment: who.ID}
-	}
-	if err := store.InsertCardActs(ctx, all, acts); err != nil {
-		return fmt.Errorf("open cards again: %w", err)
-	}
-	if err := store.PutCards(ctx, all, cards...); err != nil {
-		return fmt.Errorf("write cards: %w", err)
-	}
-	return store.KeepHours(ctx, all, who.ID, r.dates)
-}
-
-// card works out the card of a date from the book.
-func (b *dayBook) card(plan store.Planned) card.Card {
-	return workCard(plan.Date, plan.Plan, b.stints, b.punches, b.limits(plan.Date))
-}
-
-func workCard(date when.Date, plan card.Plan, stints []clock.Stint, punches []store.Punch, lim card.Limits) card.Card {
-	var own []clock.Stint
-	for _, s := range stints {
-		if s.Date == date {
-			own = append(own, s)
-		}
-	}
-	return card.Work(date, own, plan, evidence(date, stints, punches), lim)
-}
-
-// evidence gathers what the punches of a date say beyond their stints.
-func evidence(date when.Date, stints []clock.Stint, punches []store.Punch) (ev card.Evidence) {
-	for _, p := range punches {
-		if d, ok := dateOf(p.Punch, stints); !ok || d != date {
-			continue
-		}
-		ev.OffSite = max(ev.OffSite, p.OffSite)
-		if p.Doubt.Abs() > ev.Doubt.Abs() {
-			ev.Doubt = p.Doubt
-		}
-		if skew := p.Device.Sub(p.Received); !p.Device.IsZero() && p.Provenance() == clock.Clocked && skew.Abs() > ev.Skew.Abs() {
-			ev.Skew = skew
-		}
-	}
-	return ev
-}
-
-// reopened gives the move that a punch on a card causes, "" for none, and where
-// the card then stands: a signed or approved one is open again, a paid one waits
-// for somebody to approve the change.
-func reopened(stands card.Standing) (card.Standing, card.Move, error) {
-	move := card.Reopen
-	switch stands.State {
-	case card.Open:
-		return stands, "", nil
-	case card.Paid:
-		move = card.Adjust
-	}
-	next, err := stands.Next(move, false)
-	return next, move, err
-}
-
-// WorkDays works out the stints and cards of one employment from all its
-// punches and plans, as recording them one by one would have. It is how a
-// history is made in one go; who needs only ID and Person.
-func WorkDays(who store.Employment, loc *time.Location, place *app.Company, punches []store.Punch,
-	plans map[when.Date]card.Plan) ([]store.Stint, []card.Card) {
-	book := NewDayBook(who, loc, place, punches)
-	stints := make([]store.Stint, len(book.stints))
-	days := map[when.Date][]clock.Stint{}
-	for i, s := range book.stints {
-		stints[i] = store.Stint{Stint: s, Person: who.Person, Employment: who.ID}
-		days[s.Date] = append(days[s.Date], s)
-	}
-	on := slices.Collect(maps.Keys(days))
-	for d := range plans {
-		if days[d] == nil {
-			on = append(on, d)
-		}
-	}
-	slices.Sort(on)
-	slices.SortFunc(punches, func(a, b store.Punch) int { return a.Claimed.Compare(b.Claimed) })
-	rest := book.stints
-	var cards []card.Card
-	for _, d := range on {
-		rest = rest[len(days[d]):]
-		if c := workCard(d, plans[d], days[d], punchesOf(days[d], rest, punches), place.LimitsOn(d)); !c.Empty() {
-			cards = append(cards, c)
-		}
-	}
-	return stints, cards
 }

@@ -279,7 +279,7 @@ func TestRacingPunches(t *testing.T) {
 func TestTheDatabaseGuardsTheLaws(t *testing.T) {
 	w := dbtest.Open(t)
 	running := `insert into stint select gen_random_uuid(), person_id, employment_id, date, attendance_at, kind, job_id, task_id, class_id,
-		start_at + interval '1 minute', %s, start_by, end_by from stint where end_at is null limit 1`
+		start_at + interval '1 minute', %s, start_by, end_by, base_at from stint where end_at is null limit 1`
 	for _, c := range []struct{ name, sql, says string }{
 		{"a second open stint", strings.Replace(running, "%s", "null", 1), "stint_open"},
 		{"an overlapping stint", strings.Replace(running, "%s", "start_at + interval '2 minutes'", 1), "stint_no_overlap"},

@@ -4,19 +4,20 @@ import (
 	"context"
 	"fmt"
 	"reflect"
+	"time"
 
 	"github.com/google/uuid"
 
 	"manudex/app"
 	"manudex/core/card"
-	"manudex/core/clock"
 	"manudex/core/when"
 	"manudex/store"
 )
 
 // Rework works the cards that a filter picks out anew, of people who are
 // locked, after what is expected of them changed. Where they stand stays;
-// stints are not touched. However many they are, it takes five statements.
+// of stints it is only said anew which count. However many they are, it takes
+// eight statements.
 func Rework(ctx context.Context, t *app.Turn, lock store.Locked, f store.CardFilter) error {
 	cards, err := store.Cards(ctx, t, f)
 	if err != nil || len(cards) == 0 {
@@ -59,7 +60,7 @@ func reworkCards(ctx context.Context, t *app.Turn, lock store.Locked, cards []st
 		}
 		first = min(first, c.Date)
 	}
-	of, err := historyFrom(ctx, t, employmentsOf(cards), first)
+	books, err := booksFrom(ctx, t, employmentsOf(cards), first)
 	if err != nil {
 		return err
 	}
@@ -69,11 +70,11 @@ func reworkCards(ctx context.Context, t *app.Turn, lock store.Locked, cards []st
 	}
 	changed := cards[:0]
 	for _, c := range cards {
-		was, h := c.Card, of[c.Employment]
-		day, after := h.day(c.Date)
+		was := c.Card
 		plan := c.Plan // its shift and leave stay; what else is expected may have changed
 		plan.Expected = card.Expected(c.Date, patterns[c.Employment], t.Company.Holiday(c.Date))
-		c.Card = workCard(c.Date, plan, day, punchesOf(day, after, h.punches), t.Company.LimitsOn(c.Date))
+		c.Card = books[c.Employment].card(c.Date, plan)
+		c.Requests, c.Objections = was.Requests, was.Objections
 		if !reflect.DeepEqual(was, c.Card) {
 			changed = append(changed, c)
 		}
@@ -81,53 +82,50 @@ func reworkCards(ctx context.Context, t *app.Turn, lock store.Locked, cards []st
 	if err := store.SetWorked(ctx, t, changed); err != nil {
 		return fmt.Errorf("work cards out anew: %w", err)
 	}
-	return nil
-}
-
-// history is what is known of an employment from a worked date on.
-type history struct {
-	stints  []store.Stint
-	punches []store.Punch
-}
-
-// day gives the stints of a date, and those of later ones.
-func (h *history) day(d when.Date) (day, after []clock.Stint) {
-	for _, s := range h.stints {
-		switch {
-		case s.Date == d:
-			day = append(day, s.Stint)
-		case s.Date > d:
-			return day, append(after, s.Stint) // the next one says where the day ends
-		}
+	on, longest := make([]store.EmploymentDate, len(changed)), make([]int64, len(changed))
+	for i, c := range changed {
+		on[i], longest[i] = store.EmploymentDate{Employment: c.Employment, Date: c.Date}, int64(t.Company.LimitsOn(c.Date).LongestShift/time.Second)
 	}
-	return day, nil
+	if err := store.CountStints(ctx, t, on, longest); err != nil {
+		return err
+	}
+	return store.KeepHours(ctx, t, on)
 }
 
-// historyFrom reads the histories of employments in two statements.
-func historyFrom(ctx context.Context, q store.Q, employments []uuid.UUID, from when.Date) (map[uuid.UUID]*history, error) {
-	punches, err := store.PunchesFrom(ctx, q, employments, from)
+// booksFrom makes the books of employments from a worked date on.
+func booksFrom(ctx context.Context, t *app.Turn, employments []uuid.UUID, from when.Date) (map[uuid.UUID]*dayBook, error) {
+	whose, err := store.Employments(ctx, t, employments)
 	if err != nil {
 		return nil, err
 	}
-	return histories(ctx, q, employments, from, punches)
+	punches, err := store.PunchesFrom(ctx, t, employments, from)
+	if err != nil {
+		return nil, err
+	}
+	amendments, err := store.AmendmentsFrom(ctx, t, employments, from)
+	if err != nil {
+		return nil, err
+	}
+	return booksOf(t.Company, whose, punches, amendments)
 }
 
-// histories adds the stints of employments to their punches.
-func histories(ctx context.Context, q store.Q, employments []uuid.UUID, from when.Date, punches []store.Punch) (map[uuid.UUID]*history,
+// booksOf makes books of what was read of employments.
+func booksOf(place *app.Company, whose []store.Employment, punches []store.Punch, amendments []store.Amendment) (map[uuid.UUID]*dayBook,
 	error) {
-	stints, err := store.StintsFrom(ctx, q, employments, from)
-	if err != nil {
-		return nil, err
-	}
-	of := make(map[uuid.UUID]*history, len(employments))
-	for _, e := range employments {
-		of[e] = &history{}
-	}
-	for _, s := range stints {
-		of[s.Employment].stints = append(of[s.Employment].stints, s)
-	}
+	punched, amended := map[uuid.UUID][]store.Punch{}, map[uuid.UUID][]store.Amendment{}
 	for _, p := range punches {
-		of[p.Employment].punches = append(of[p.Employment].punches, p)
+		punched[p.Employment] = append(punched[p.Employment], p)
 	}
-	return of, nil
+	for _, a := range amendments {
+		amended[a.Employment] = append(amended[a.Employment], a)
+	}
+	books := make(map[uuid.UUID]*dayBook, len(whose))
+	for _, who := range whose {
+		loc, err := who.Loc()
+		if err != nil {
+			return nil, err
+		}
+		books[who.ID] = NewDayBook(who, loc, place, punched[who.ID], amended[who.ID])
+	}
+	return books, nil
 }

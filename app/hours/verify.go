@@ -53,6 +53,13 @@ func Verify(ctx context.Context, a *app.App, v ToVerify) (stints, cards int, fou
 	for _, w := range wrong {
 		found = append(found, Difference{w.Employment, fmt.Sprintf("the hours of %s are not what their stints make", w.Date)})
 	}
+	if err != nil {
+		return stints, cards, found, err
+	}
+	waits, err := store.WrongWaiting(ctx, a.DB, v.Employments, v.Since)
+	for _, w := range waits {
+		found = append(found, Difference{w.Employment, fmt.Sprintf("what waits on the card of %s is not what was asked", w.Date)})
+	}
 	return stints, cards, found, err
 }
 
@@ -61,10 +68,11 @@ const verifiedAtOnce = 50
 
 // recorded is what was recorded of an employment, and what is stored of it.
 type recorded struct {
-	history
-	cards []store.Card
-	plans []store.Planned // of the cards
-	moves map[when.Date][]card.Move
+	book   *dayBook
+	stints []store.Stint
+	cards  []store.Card
+	plans  []store.Planned // of the cards
+	moves  map[when.Date][]card.Move
 }
 
 func verifySome(ctx context.Context, q store.Q, place *app.Company, ids []uuid.UUID, since when.Date) (
@@ -73,17 +81,9 @@ func verifySome(ctx context.Context, q store.Q, place *app.Company, ids []uuid.U
 	if err != nil {
 		return 0, 0, nil, err
 	}
-	whose, err := store.Employments(ctx, q, ids)
-	if err != nil {
-		return 0, 0, nil, err
-	}
-	for _, who := range whose {
-		r := all[who.ID]
-		diffs, err := r.verify(who, place)
-		if err != nil {
-			return 0, 0, nil, err
-		}
-		stints, cards, found = stints+len(r.stints), cards+len(r.cards), append(found, diffs...)
+	for _, id := range ids {
+		r := all[id]
+		stints, cards, found = stints+len(r.stints), cards+len(r.cards), append(found, r.verify(since)...)
 	}
 	return stints, cards, found, nil
 }
@@ -93,7 +93,19 @@ func readRecorded(ctx context.Context, q store.Q, place *app.Company, ids []uuid
 	if err != nil {
 		return nil, err
 	}
-	of, err := histories(ctx, q, ids, since, punches)
+	amendments, err := store.AmendmentsFor(ctx, q, ids, since)
+	if err != nil {
+		return nil, err
+	}
+	whose, err := store.Employments(ctx, q, ids)
+	if err != nil {
+		return nil, err
+	}
+	books, err := booksOf(place, whose, punches, amendments)
+	if err != nil {
+		return nil, err
+	}
+	stints, err := store.StintsFrom(ctx, q, ids, since)
 	if err != nil {
 		return nil, err
 	}
@@ -115,7 +127,10 @@ func readRecorded(ctx context.Context, q store.Q, place *app.Company, ids []uuid
 	}
 	all := make(map[uuid.UUID]*recorded, len(ids))
 	for _, id := range ids {
-		all[id] = &recorded{history: *of[id], moves: map[when.Date][]card.Move{}}
+		all[id] = &recorded{book: books[id], moves: map[when.Date][]card.Move{}}
+	}
+	for _, s := range stints {
+		all[s.Employment].stints = append(all[s.Employment].stints, s)
 	}
 	for i, c := range cards { // they come by date
 		r := all[c.Employment]
@@ -129,56 +144,38 @@ func readRecorded(ctx context.Context, q store.Q, place *app.Company, ids []uuid
 }
 
 // verify works everything out from what was recorded, and compares.
-func (r *recorded) verify(who store.Employment, place *app.Company) (found []Difference, err error) {
-	loc, err := who.Loc()
-	if err != nil {
-		return nil, err
-	}
-	book := NewDayBook(who, loc, place, r.punches)
+func (r *recorded) verify(since when.Date) (found []Difference) {
 	differ := func(format string, v ...any) {
-		found = append(found, Difference{who.ID, fmt.Sprintf(format, v...)})
+		found = append(found, Difference{r.book.who.ID, fmt.Sprintf(format, v...)})
 	}
+	made := slices.DeleteFunc(slices.Clone(r.book.stints), func(s clock.Stint) bool { return s.Date < since })
 	same := func(a clock.Stint, b store.Stint) bool {
-		return a.ID == b.ID && a.Kind == b.Kind && a.On == b.On && a.Start.Equal(b.Start) && a.End.Equal(b.End) &&
-			a.StartBy == b.StartBy && a.EndBy == b.EndBy && a.Attendance.Equal(b.Attendance) && a.Date == b.Date
+		return sameStint(a, b) && r.book.stored(a).Counted == b.Counted
 	}
-	if !slices.EqualFunc(book.stints, r.stints, same) {
-		differ("%d stints are stored, the punches make %d, or they differ", len(r.stints), len(book.stints))
+	if !slices.EqualFunc(made, r.stints, same) {
+		differ("%d stints are stored, what was recorded makes %d, or they differ", len(r.stints), len(made))
 	}
-	stints := book.stints
+	on := map[when.Date]bool{}
 	for i, c := range r.cards {
-		var day []clock.Stint
-		for len(stints) > 0 && stints[0].Date <= c.Date {
-			if stints[0].Date == c.Date {
-				day = append(day, stints[0])
-			} else {
-				differ("the stint of %s has no card", stints[0].Date)
-			}
-			stints = stints[1:]
-		}
-		want := store.Card{Card: workCard(c.Date, r.plans[i].Plan, day, punchesOf(day, stints, r.punches), place.LimitsOn(c.Date)),
-			Standing: card.Replay(r.moves[c.Date]), Employment: who.ID}
+		on[c.Date] = true
+		want := store.Card{Card: r.book.card(c.Date, r.plans[i].Plan), Standing: card.Replay(r.moves[c.Date]), Employment: c.Employment}
 		if got, made := written(c), written(want); got != made {
 			differ("the card of %s is stored as %s, worked out as %s", c.Date, got, made)
 		}
 	}
-	return found, nil
+	for _, s := range made {
+		if !on[s.Date] {
+			differ("the stint of %s has no card", s.Date)
+		}
+	}
+	return found
 }
 
-// punchesOf gives the punches of a day: from its first stint to the first of
-// the stints that come after it.
-func punchesOf(day, after []clock.Stint, punches []store.Punch) []store.Punch {
-	if len(day) == 0 {
-		return nil
-	}
-	at := func(t time.Time) int {
-		i, _ := slices.BinarySearchFunc(punches, t, func(p store.Punch, t time.Time) int { return p.Claimed.Compare(t) })
-		return i
-	}
-	if len(after) == 0 {
-		return punches[at(day[0].Start):]
-	}
-	return punches[at(day[0].Start):at(after[0].Start)]
+// sameStint says whether a stint is stored as it is made.
+func sameStint(a clock.Stint, b store.Stint) bool {
+	return a.ID == b.ID && a.Kind == b.Kind && a.On == b.On && a.Start.Equal(b.Start) && a.End.Equal(b.End) &&
+		a.StartBy == b.StartBy && a.EndBy == b.EndBy && a.Attendance.Equal(b.Attendance) && a.Date == b.Date &&
+		a.Implied == b.Implied && a.ClockedStart.Equal(b.ClockedStart) && a.ClockedEnd.Equal(b.ClockedEnd) && a.Base.Equal(b.Base)
 }
 
 // written gives a card's row as text, instants in UTC.

@@ -14,7 +14,6 @@ import (
 	"manudex/app"
 	"manudex/app/field"
 	"manudex/app/hours"
-	"manudex/core/clock"
 	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
@@ -485,8 +484,7 @@ func (e EndPerson) clockOut(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	return hours.PunchFor(ctx, t, who, clock.Punch{ID: uuid.Must(uuid.NewV7()), Act: clock.Out, Point: clock.HandEntry, Claimed: e.Out},
-		nil)
+	return hours.EndRunning(ctx, t, who, uuid.Must(uuid.NewV7()), e.Out, "last day")
 }
 
 // end writes the last day, "" to bring somebody back.

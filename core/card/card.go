@@ -12,7 +12,7 @@ import (
 // Limits are the figures of a place by which a card is judged.
 type Limits struct {
 	Breaks       clock.Breaks
-	LongestShift time.Duration // a stint open longer is flagged
+	LongestShift time.Duration // a stint open longer doesn't count until somebody says when it ended
 	LateAfter    time.Duration // clocked in this long after the shift began
 	OverPlan     time.Duration // worked this much over the expected hours
 	MealDueAfter time.Duration // a meal must begin this long after the attendance did…
@@ -41,6 +41,15 @@ type Card struct {
 	OpenKind    clock.Kind // what is running
 	First, Last time.Time  // begin of the first stint, end of the last closed one
 	Flags       []Flag
+	Requests    int // changes that somebody asks for and nobody has answered
+	Objections  int // to changes that were made, that nobody has answered
+}
+
+// Counted says whether a stint counts at now: neither while it runs past the
+// longest shift nor when it was only ended by what began after that, for then
+// nobody has said when it ended.
+func (l Limits) Counted(s clock.Stint, now time.Time) bool {
+	return l.LongestShift == 0 || !s.Open() && !s.Implied || s.Length(now) <= int64(l.LongestShift/time.Second)
 }
 
 // Evidence is what the punches of a day say beyond their stints.
@@ -48,6 +57,7 @@ type Evidence struct {
 	OffSite float64       // metres from the site of the punch farthest outside its fence; 0 when none is
 	Doubt   time.Duration // the largest contradiction of a device's clocks with each other
 	Skew    time.Duration // the largest difference of a device's clock from the server's on a punch sent at once
+	Unlaid  int           // amendments that what was clocked later leaves no room for
 }
 
 // Work adds up the stints of one day, which are in order of time.
@@ -65,6 +75,9 @@ func Work(date when.Date, stints []clock.Stint, plan Plan, ev Evidence, lim Limi
 			continue
 		}
 		c.Last = s.End
+		if !lim.Counted(s, s.End) {
+			continue
+		}
 		if n := s.Length(s.End); lim.Breaks.Counts(s.Kind, n) {
 			c.Worked += n
 		} else {

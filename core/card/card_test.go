@@ -114,11 +114,27 @@ func TestFlagsThatTimeBrings(t *testing.T) {
 		t.Errorf("on leave: %q", f)
 	}
 	forgot := Work(date, day("work 06:00-…"), shift, Evidence{}, lim)
-	if f := words(forgot.FlagsAt(at("22:00"), lim)); f != "" {
-		t.Errorf("sixteen hours: %q", f)
+	for at15, want := range map[string]string{"16:30": "", "16:31": "Running past 14:30", "22:00": "Running past 14:30",
+		"22:01": "Since Thu 06:00, not counted"} {
+		if f := words(forgot.FlagsAt(at(at15), lim)); f != want {
+			t.Errorf("forgotten, at %s: %q, want %q", at15, f, want)
+		}
 	}
-	if f := words(forgot.FlagsAt(at("22:01"), lim)); f != "Running for 16:01" {
-		t.Errorf("sixteen hours and a minute: %q", f)
+	// Ended only by what began next: nobody said when it ended.
+	implied := day("work 06:00-22:01, work 22:01-…")
+	implied[0].Implied = true
+	c := Work(date, implied, shift, Evidence{}, lim)
+	if f := words(c.Flags); c.Worked != 0 || f != "Since Thu 06:00, not counted" {
+		t.Errorf("ended by what began next: %d s, %q", c.Worked, f)
+	}
+	implied[0].End = at("22:00")
+	if c = Work(date, implied, shift, Evidence{}, lim); c.Worked != 16*3600 {
+		t.Errorf("as long as the longest shift: %d s", c.Worked)
+	}
+	asked := Work(date, day("work 06:00-14:00"), shift, Evidence{Unlaid: 1}, lim)
+	asked.Requests, asked.Objections = 1, 2
+	if f := words(asked.FlagsAt(at("15:00"), lim)); !strings.HasSuffix(f, "A correction no longer fits; A change is asked for; Objected to a change") {
+		t.Errorf("what waits for somebody: %q", f)
 	}
 }
 

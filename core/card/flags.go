@@ -14,7 +14,8 @@ type Code string
 // The findings.
 const (
 	Missing  Code = "missing"   // planned, never clocked
-	LongOpen Code = "long_open" // a stint open longer than the longest shift
+	LongOpen Code = "long_open" // longer than the longest shift, and nobody said that it ended: it doesn't count
+	PastPlan Code = "past_plan" // running well past the planned end
 	Late     Code = "late"      // clocked in well after the shift began
 	OverPlan Code = "over_plan" // worked well over the expected hours
 	MealDue  Code = "meal_due"  // no meal began in time
@@ -28,6 +29,10 @@ const (
 	Reopened Code = "reopened"  // a punch reached the card after it was signed or approved
 	AfterPay Code = "after_pay" // a punch reached the card after it was paid; the change waits
 	OnLeave  Code = "on_leave"  // worked on a day of leave
+
+	NoRoom   Code = "no_room"  // an amendment can't be laid over what was clocked later
+	Asked    Code = "asked"    // somebody asks for a change
+	Objected Code = "objected" // somebody objects to a change
 )
 
 // Flag is one finding, with the figure that goes with it: Seconds or Metres,
@@ -72,8 +77,20 @@ func (c Card) flags(stints []clock.Stint, hand, delayed bool, ev Evidence, lim L
 	if c.Leave > 0 && c.Worked > 0 && c.Leave >= c.Expected {
 		found = append(found, Flag{Code: OnLeave})
 	}
+	for _, s := range stints {
+		if !s.Open() && !lim.Counted(s, s.End) {
+			since := s.Start.UTC()
+			found = append(found, Flag{Code: LongOpen, At: &since})
+		}
+	}
+	if ev.Unlaid > 0 {
+		found = append(found, Flag{Code: NoRoom})
+	}
 	return found
 }
+
+// PastPlanAfter is how long after the planned end what runs is flagged.
+const PastPlanAfter = 2 * time.Hour
 
 func handEdge(stints []clock.Stint) string {
 	last := stints[len(stints)-1]
@@ -113,8 +130,18 @@ func (c Card) FlagsAt(now time.Time, lim Limits) []Flag {
 	if c.MissingAt(now, lim) {
 		flags = append(flags, Flag{Code: Missing})
 	}
-	if c.Running() && now.Sub(c.OpenSince) > lim.LongestShift {
-		flags = append(flags, Flag{Code: LongOpen, Seconds: int64(now.Sub(c.OpenSince) / time.Second)})
+	if c.Requests > 0 {
+		flags = append(flags, Flag{Code: Asked})
+	}
+	if c.Objections > 0 {
+		flags = append(flags, Flag{Code: Objected})
+	}
+	switch {
+	case !c.Running():
+	case now.Sub(c.OpenSince) > lim.LongestShift:
+		flags = append(flags, Flag{Code: LongOpen, At: &c.OpenSince})
+	case !c.ShiftTo.IsZero() && now.Sub(c.ShiftTo) > PastPlanAfter:
+		flags = append(flags, Flag{Code: PastPlan, At: &c.ShiftTo})
 	}
 	return flags
 }
@@ -131,7 +158,9 @@ func (f Flag) Words(loc *time.Location) string {
 	case Missing:
 		return "Planned, never clocked"
 	case LongOpen:
-		return "Running for " + HoursMinutes(f.Seconds)
+		return "Since " + f.At.In(loc).Format("Mon 15:04") + ", not counted"
+	case PastPlan:
+		return "Running past " + f.At.In(loc).Format("15:04")
 	case Late:
 		return fmt.Sprintf("%d min late", f.Seconds/60)
 	case OverPlan:
@@ -161,6 +190,12 @@ func (f Flag) Words(loc *time.Location) string {
 		return "Changed after it was paid"
 	case OnLeave:
 		return "Worked on leave"
+	case NoRoom:
+		return "A correction no longer fits"
+	case Asked:
+		return "A change is asked for"
+	case Objected:
+		return "Objected to a change"
 	}
 	return string(f.Code)
 }

@@ -24,7 +24,6 @@ const (
 	Split      AmendAct = "split"      // what follows At is a stint of its own, of Kind on On
 	Join       AmendAct = "join"       // the stint and the one that follows without a gap are one
 	Remove     AmendAct = "remove"     // the stint doesn't count
-	Void       AmendAct = "void"       // the punch Of doesn't count: somebody else made it by hand, and took it back
 	TakeBack   AmendAct = "take_back"  // the amendment Of doesn't count
 )
 
@@ -34,7 +33,7 @@ const (
 type Amendment struct {
 	ID        uuid.UUID // also that of a stint it adds, or splits off
 	Does      AmendAct
-	Of        uuid.UUID // the stint, or the punch or amendment that doesn't count
+	Of        uuid.UUID // the stint, or the amendment that doesn't count
 	At, Until time.Time
 	Kind      Kind
 	On        Assignment
@@ -53,8 +52,7 @@ type Amendment struct {
 // they are, because punches came in later, is left out and reported. Stints
 // come out in order of time and don't overlap.
 //
-// [EndRunning] and [Void] are not laid over stints but told among the punches;
-// see [Lay].
+// [EndRunning] is not laid over stints but told among the punches; see [Lay].
 func Amend(stints []Stint, amendments []Amendment) ([]Stint, []Finding) {
 	return laid(stints, inForce(amendments))
 }
@@ -62,7 +60,7 @@ func Amend(stints []Stint, amendments []Amendment) ([]Stint, []Finding) {
 func laid(stints []Stint, force []Amendment) (out []Stint, findings []Finding) {
 	out = slices.Clone(stints)
 	for _, a := range force {
-		if a.Does == EndRunning || a.Does == Void {
+		if a.Does == EndRunning {
 			continue
 		}
 		amended, err := amend(out, a, time.UTC)
@@ -181,7 +179,7 @@ func amend(stints []Stint, a Amendment, loc *time.Location) ([]Stint, error) {
 		return moveEdge(out, i, -1, a.At, loc)
 	}
 	return nil, refusal.New("does", fmt.Sprintf("%q is no amendment", a.Does),
-		"Choose one of move_start, move_end, end, reassign, add, split, join, remove, void, take_back")
+		"Choose one of move_start, move_end, end, reassign, add, split, join, remove, take_back")
 }
 
 func known(k Kind) error {
@@ -195,12 +193,14 @@ func known(k Kind) error {
 func end(stints []Stint, i int, a Amendment, loc *time.Location) ([]Stint, error) {
 	s, at := &stints[i], a.At.Truncate(time.Second)
 	switch {
-	case !s.Open():
+	case !s.Open() && !s.Implied:
 		return nil, refusal.New("at", "The stint has ended, at "+s.End.In(loc).Format("15:04:05"), "Move its end instead")
 	case !at.After(s.Start):
 		return nil, tooEarly(*s, "It began at "+s.Start.In(loc).Format("15:04:05"), loc)
+	case !s.Open() && at.After(s.End):
+		return nil, refusal.Near("at", "That would meet what began at "+s.End.In(loc).Format("15:04:05"), "The nearest time that fits is "+s.End.In(loc).Format("15:04:05"), s.End)
 	}
-	s.End, s.EndBy = at, ByHand
+	s.End, s.EndBy, s.Implied = at, ByHand, false
 	return stints, nil
 }
 
@@ -227,7 +227,7 @@ func split(stints []Stint, i int, a Amendment, loc *time.Location) ([]Stint, err
 	rest := s
 	rest.ID, rest.Kind, rest.On = a.ID, a.Kind, a.On
 	rest.Start, rest.StartBy, rest.ClockedStart = at, ByHand, time.Time{}
-	stints[i].End, stints[i].EndBy, stints[i].ClockedEnd = at, ByHand, time.Time{}
+	stints[i].End, stints[i].EndBy, stints[i].ClockedEnd, stints[i].Implied = at, ByHand, time.Time{}, false
 	return slices.Insert(stints, i+1, rest), nil
 }
 
@@ -238,7 +238,7 @@ func join(stints []Stint, i int, loc *time.Location) ([]Stint, error) {
 		return nil, refusal.New("stint", "No stint follows "+words(stints[i], loc)+" without a gap", "Move its end to where the next begins first")
 	}
 	next := stints[i+1]
-	stints[i].End, stints[i].EndBy, stints[i].ClockedEnd = next.End, next.EndBy, next.ClockedEnd
+	stints[i].End, stints[i].EndBy, stints[i].ClockedEnd, stints[i].Implied = next.End, next.EndBy, next.ClockedEnd, next.Implied
 	return slices.Delete(stints, i+1, i+2), nil
 }
 
@@ -279,7 +279,7 @@ func moveEdge(stints []Stint, ending, beginning int, at time.Time, loc *time.Loc
 		if s.EndBy != ByHand {
 			s.ClockedEnd = s.End
 		}
-		s.End, s.EndBy = at, ByHand
+		s.End, s.EndBy, s.Implied = at, ByHand, false
 	}
 	if beginning >= 0 {
 		s := &stints[beginning]

@@ -20,6 +20,7 @@ type Stint struct {
 	StartBy, EndBy Provenance
 	ClockedStart   time.Time // where it was clocked to begin, when an amendment moved that
 	ClockedEnd     time.Time
+	Implied        bool      // nobody said that it ended: the next was begun
 	Attendance     time.Time // when the attendance it belongs to began
 	Date           when.Date // worked date: the card it is on
 	Base           time.Time // since when punches and amendments count that make it; see [Rules.Place]
@@ -73,11 +74,8 @@ func Lay(punches []Punch, amendments []Amendment) (raw, stints []Stint, findings
 func derive(punches []Punch, amendments []Amendment) ([]Stint, []Finding) {
 	ordered := slices.Clone(punches)
 	for _, a := range inForce(amendments) {
-		switch a.Does {
-		case EndRunning:
-			ordered = append(ordered, Punch{ID: a.ID, Act: Out, Point: HandEntry, Claimed: a.At.Truncate(time.Second), Received: a.Made, said: true})
-		case Void:
-			ordered = slices.DeleteFunc(ordered, func(p Punch) bool { return p.ID == a.Of })
+		if a.Does == EndRunning {
+			ordered = append(ordered, Punch{ID: a.ID, Act: Out, Claimed: a.At.Truncate(time.Second), Received: a.Made, said: true})
 		}
 	}
 	SortPunches(ordered)
@@ -150,7 +148,7 @@ func (d *derivation) begin(p Punch, kind Kind, on Assignment) {
 
 func (d *derivation) end(p Punch) {
 	if d.on && p.Claimed.After(d.current.Start) {
-		d.current.End, d.current.EndBy = p.Claimed, p.Provenance()
+		d.current.End, d.current.EndBy, d.current.Implied = p.Claimed, p.Provenance(), p.Act == In || p.Act == Switch
 		d.stints = append(d.stints, d.current)
 	}
 	d.on = false

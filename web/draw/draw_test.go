@@ -33,7 +33,7 @@ func TestRibbon(t *testing.T) {
 			Title: "06:00–10:00 <2207>"},
 		{From: at(10), To: at(10.5), Kind: clock.Meal},
 		{From: at(10.5), To: at(10.75), Kind: clock.Work, Labels: []string{"2207"}},
-		{From: at(10.75), To: at(12), Kind: clock.Work, Hand: true},
+		{From: at(10.75), To: at(12), Kind: clock.Work, Soft: [][2]time.Time{{at(10.75), at(12)}}},
 		{From: at(12), To: at(13), Kind: clock.Work, Running: true},
 	}}
 	svg := wellFormed(t, Ribbon(nil, DayAxis(four), day))

@@ -34,10 +34,11 @@ func Record(dst []byte, a Axis, blocks []Block, marks []Mark, words string) []by
 		switch {
 		case b.Kind != clock.Work:
 			s.line("brk", x1, claimedY+16, x2, claimedY+16)
-		case b.Hand:
-			s.rect("hand", x1, claimedY, max(x2-x1, 1), 16)
 		default:
 			s.rect("clk", x1, claimedY, max(x2-x1, 1), 16)
+			for _, p := range b.Soft {
+				s.rect("hand", x(p[0]), claimedY, max(x(p[1])-x(p[0]), 1), 16)
+			}
 		}
 	}
 	for i, m := range marks {

@@ -31,7 +31,8 @@ func (a Axis) x(t time.Time) float64 {
 type Block struct {
 	From, To time.Time
 	Kind     clock.Kind
-	Hand     bool
+	Soft     [][2]time.Time // the parts of it that rest on what somebody said
+	Ticks    []time.Time    // where the clock had an edge that was moved
 	Running  bool
 	Labels   []string
 	Title    string
@@ -93,8 +94,13 @@ func (s *svg) block(a Axis, b Block) {
 		return
 	}
 	class, label := "clk", "lb"
-	if b.Hand {
-		class, label = "hand", "lbh"
+	for _, p := range b.Soft {
+		if !p[0].After(b.From) && !p[1].Before(b.To) {
+			class = "hand"
+		}
+		if !p[0].After(b.From) { // where its label stands
+			label = "lbh"
+		}
 	}
 	// A hairline of paper between neighbours.
 	w := max(x2-x1-1, 1)
@@ -107,6 +113,7 @@ func (s *svg) block(a Axis, b Block) {
 	} else {
 		s.rect(class, x1, blockTop, w, blockHeight)
 	}
+	s.soft(a, b, blockTop, blockHeight)
 	for _, l := range b.Labels {
 		if textWidth(l)+10 <= w {
 			s.text(label, x1+6, 26, l)
@@ -114,6 +121,20 @@ func (s *svg) block(a Axis, b Block) {
 		}
 	}
 	s.raw(`</g>`)
+}
+
+// soft hatches the parts of a block that rest on what somebody said, and marks
+// where the clock had the edges that were moved.
+func (s *svg) soft(a Axis, b Block, top, height float64) {
+	for _, p := range b.Soft {
+		x1, x2 := a.x(p[0]), a.x(p[1])
+		if p[0].After(b.From) || p[1].Before(b.To) {
+			s.rect("hand", x1, top, max(x2-x1-1, 1), height)
+		}
+	}
+	for _, t := range b.Ticks {
+		s.line("tick", a.x(t), top+height-2, a.x(t), top+height+6)
+	}
 }
 
 // textWidth is about how wide a label is in the narrow figures of the

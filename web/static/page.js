@@ -6,3 +6,4 @@ import "./rail.js";
 import "./clock.js";
 import "./grid.js";
 import "./map.js";
+import "./edit.js";
