@@ -153,9 +153,12 @@ func (v *cardView) decides(p *hours.CardPage) {
 		v.Plan = append(v.Plan, s.Start.In(loc).Format("15:04")+"–"+s.End.In(loc).Format("15:04"))
 	}
 	axis := cardAxis(p)
-	axis.Width, axis.Step = 420, 4
+	axis.Width, axis.Step = 620, 4
 	for _, r := range p.Crew {
 		r.Loc = loc
+		for i := range r.Stints {
+			r.Stints[i].JobNumber = "" // too small to read
+		}
 		v.Crew = append(v.Crew, crewRow{r.Name(), cardHref(r), ribbon(axis, r, p.Now)})
 	}
 	for i, o := range p.Proposals {
@@ -199,16 +202,16 @@ func (v *cardView) recorded(p *hours.CardPage, actor app.Actor) {
 // that wants a look.
 func (v *cardView) neighbours(p *hours.CardPage) {
 	v.DeskHref = "/timecards?day=" + p.Row.Date.String()
-	if p.Before != nil {
-		v.BeforeHref = cardHref(*p.Before)
+	if p.Prior != nil {
+		v.BeforeHref = cardHref(*p.Prior)
 	}
-	if p.After != nil {
-		v.AfterHref = cardHref(*p.After)
+	if p.Following != nil {
+		v.AfterHref = cardHref(*p.Following)
 	}
 	v.NextHref = v.DeskHref
-	if p.Next != nil {
-		v.NextHref = cardHref(*p.Next)
-		v.NextWords = p.Next.Name() + ", " + words.Plural(p.Others, "card wants", "cards want") + " a look"
+	if p.Wanting != nil {
+		v.NextHref = cardHref(*p.Wanting)
+		v.NextWords = p.Wanting.Name() + ", " + words.Plural(p.Others, "card wants", "cards want") + " a look"
 	}
 }
 

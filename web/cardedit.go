@@ -142,18 +142,22 @@ func newEditor(p *hours.CardPage, on clock.Assignment) *editorView {
 func (e *editorView) offer(p *hours.CardPage, chosen string) {
 	e.Choices, e.Classes = nil, nil
 	for _, c := range p.Choices {
-		label := c.Number + " " + c.Name
-		if c.TaskName != "" {
-			label += " · " + c.TaskName
-		}
 		key := choiceKey(c)
-		e.Choices = append(e.Choices, choiceOption{key, label, key == chosen})
+		e.Choices = append(e.Choices, choiceOption{key, optionLabel(c), key == chosen})
 		for _, cl := range p.Classes[c.Job] {
 			if !slices.ContainsFunc(e.Classes, func(o store.ClassOf) bool { return o.ID == cl.ID }) {
 				e.Classes = append(e.Classes, cl)
 			}
 		}
 	}
+}
+
+func optionLabel(c store.ClockOption) string {
+	label := c.Number + " " + c.Name
+	if c.TaskName != "" {
+		label += " · " + c.TaskName
+	}
+	return label
 }
 
 // bench draws the ribbon of a card, on which it is changed.
@@ -469,19 +473,13 @@ func (s *Server) cardJobs(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	var found []choiceOption
-	if text := strings.TrimSpace(r.URL.Query().Get("q")); text != "" {
-		choices, err := hours.SearchFor(r.Context(), s.app, visitOf(r).actor, ref, text)
-		if err != nil {
-			return err
-		}
-		for _, c := range choices {
-			label := c.Number + " " + c.Name
-			if c.TaskName != "" {
-				label += " · " + c.TaskName
-			}
-			found = append(found, choiceOption{Key: choiceKey(c), Label: label})
-		}
+	choices, err := hours.SearchFor(r.Context(), s.app, visitOf(r).actor, ref, strings.TrimSpace(r.URL.Query().Get("q")))
+	if err != nil {
+		return err
+	}
+	found := make([]choiceOption, len(choices))
+	for i, c := range choices {
+		found[i] = choiceOption{Key: choiceKey(c), Label: optionLabel(c)}
 	}
 	s.pages.writePart(w, s.log, http.StatusOK, "card", "joboptions", found)
 	return nil

@@ -133,6 +133,9 @@ var reach = map[string]string{ // worker lead manager owner auditor
 	"card.sign":       "own crew own own none",
 	"card.approve":    "none none all all none",
 	"card.take_back":  "none none all all none",
+	"card.send_back":  "own crew all all none",
+	"card.object":     "own own own own none",
+	"time.ask":        "own crew all all none",
 	"today.see":       "none crew all all all",
 	"timecards.see":   "none crew all all all",
 	"find":            "none crew all all all",
@@ -237,6 +240,16 @@ var routeReach = map[string]string{
 	"POST /claims/{claim}/take":                 "403 403 404 404 in",
 	"POST /claims/{claim}/decline":              "403 403 404 404 in",
 	"POST /cards/{employment}/{date}/end":       "403 404 ok ok in",
+	"POST /cards/{employment}/{date}/send-back": "ok ok ok ok in", // refused for want of a reason before whose it is
+	"POST /cards/{employment}/{date}/hold":      "403 403 ok ok in",
+	"POST /cards/{employment}/{date}/release":   "403 403 ok ok in",
+	"POST /cards/{employment}/{date}/amend":     "403 403 ok ok in",
+	"POST /cards/{employment}/{date}/ask":       "404 404 ok ok in",
+	"POST /cards/{employment}/{date}/object":    "ok ok ok ok in", // too
+	"GET /cards/{employment}/{date}/jobs":       "404 404 ok ok in",
+	"POST /requests/{request}/take":             "403 403 404 404 in",
+	"POST /requests/{request}/decline":          "403 403 ok ok in", // refused for want of a reason
+	"POST /objections/{objection}/answer":       "403 403 ok ok in", // too
 	"POST /cards/{employment}/{date}/sign":      "404 404 404 404 in",
 	"POST /cards/{employment}/{date}/approve":   "403 403 ok ok in",
 	"POST /cards/{employment}/{date}/take-back": "403 403 ok ok in",
@@ -371,7 +384,7 @@ func TestEveryRouteForEveryLevel(t *testing.T) {
 		"{job}", dbtest.Get[uuid.UUID](t, s.World, `select id from job where number = '2252'`).String(), "{task}", uuid.NewString(),
 		"{entry}", uuid.NewString(), "{token}", "aaaa-bbbb-cccc-dddd",
 		"{customer}", dbtest.Get[uuid.UUID](t, s.World, `select id from customer limit 1`).String(), "{link}", uuid.NewString(),
-		"{field}", uuid.NewString())
+		"{field}", uuid.NewString(), "{request}", uuid.NewString(), "{objection}", uuid.NewString())
 	who := []string{"Viggo Bexley", "Wren Halloran", "Piet Donoghue", "Orla Ebbwater", ""}
 	form := url.Values{"id": {uuid.NewString()}, "from": {"2026-11-12"}, "to": {"2026-11-12"}, "act": {"out"}, "note": {"n"}, "seen": {"x"},
 		"batch":      {uuid.NewString()},

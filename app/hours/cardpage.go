@@ -38,10 +38,10 @@ type CardPage struct {
 	Proposals  []Proposal
 	Choices    []store.ClockOption           // to put hours on
 	Classes    map[uuid.UUID][]store.ClassOf // of those that are public work
-	Before     *DayRow                       // on the desk of the day
-	After      *DayRow                       // too
-	Next       *DayRow                       // the next that wants a look
-	Others     int                           // how many more want one
+	Prior      *DayRow                       // on the desk of the day
+	Following  *DayRow
+	Wanting    *DayRow // the next that wants a look
+	Others     int     // how many more want one
 	May        CardMoves
 	WhyNot     string // why it can't be approved now
 	Now        time.Time
@@ -273,18 +273,18 @@ func (p *CardPage) desk(ctx context.Context, a *app.App, actor app.Actor, place 
 	slices.SortStableFunc(rows, func(x, y DayRow) int { return cmp.Compare(urgency[x.Class], urgency[y.Class]) })
 	at := slices.IndexFunc(rows, func(r DayRow) bool { return r.Employment == p.Row.Employment })
 	if at > 0 {
-		p.Before = &rows[at-1]
+		p.Prior = &rows[at-1]
 	}
 	if at+1 < len(rows) {
-		p.After = &rows[at+1]
+		p.Following = &rows[at+1]
 	}
 	for i := range rows {
 		r := &rows[(at+1+i)%len(rows)]
 		if r.Employment == p.Row.Employment || r.Own || r.Class != card.Flagged {
 			continue
 		}
-		if p.Others++; p.Next == nil {
-			p.Next = r
+		if p.Others++; p.Wanting == nil {
+			p.Wanting = r
 		}
 	}
 	p.Crew = pickRows(rows, func(r *DayRow) bool { return r.Unit == p.Row.Unit && r.Employment != p.Row.Employment && !r.Empty() })

@@ -181,7 +181,7 @@ func SearchChoices(ctx context.Context, a *app.App, actor app.Actor, text string
 	return choices, classes, err
 }
 
-// SearchFor finds jobs and tasks to put hours of a card on.
+// SearchFor finds jobs and tasks to put hours of a card on, none for no text.
 func SearchFor(ctx context.Context, a *app.App, actor app.Actor, ref CardRef, text string) ([]store.ClockOption, error) {
 	who, err := store.GetEmployment(ctx, a.DB, ref.Employment)
 	if store.NotFound(err) || err == nil && !actor.Reaches("card.see", who.Person, who.Unit) {
@@ -189,6 +189,9 @@ func SearchFor(ctx context.Context, a *app.App, actor app.Actor, ref CardRef, te
 	}
 	if err != nil {
 		return nil, err
+	}
+	if text == "" {
+		return nil, nil
 	}
 	return store.SearchOptions(ctx, a.DB, text, ref.Employment, ref.Date, 12)
 }

@@ -36,7 +36,7 @@ import (
 const variable = "MANUDEX_GUARD_OUT"
 
 // tables are the tests of app that are nothing but rows.
-const tables = "^(TestGuards|TestReadsAskWhoMay|TestAFilesTaskIsNamed|TestRefused.*)$"
+const tables = "^(TestGuards.*|TestReadsAskWhoMay|TestAFilesTaskIsNamed|TestRefused.*)$"
 
 // The functions that ask who may, or whether it may be at all, and answer with
 // an error alone.

@@ -98,7 +98,8 @@ func (s *svg) piece(a Axis, p Piece) {
 		s.rect("free", x1, benchTop, max(x2-x1-1, 1), benchHeight)
 		s.line("brk", x1, benchTop+benchHeight, x2, benchTop+benchHeight)
 	default:
-		s.rect("clk", x1, benchTop, max(x2-x1-1, 1), benchHeight)
+		class, _ := p.classes()
+		s.rect(class, x1, benchTop, max(x2-x1-1, 1), benchHeight)
 		s.soft(a, p.Block, benchTop, benchHeight)
 		s.inside(p.Block, x1, x2)
 	}
@@ -117,10 +118,7 @@ func (s *svg) piece(a Axis, p Piece) {
 
 // inside writes what was worked on into its block.
 func (s *svg) inside(b Block, x1, x2 float64) {
-	label := "lb"
-	if len(b.Soft) > 0 && !b.Soft[0][0].After(b.From) {
-		label = "lbh"
-	}
+	_, label := b.classes()
 	for _, l := range b.Labels {
 		if textWidth(l)+12 <= x2-x1 {
 			s.text(label, x1+6, benchTop+20, l)

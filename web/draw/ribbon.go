@@ -93,15 +93,7 @@ func (s *svg) block(a Axis, b Block) {
 		s.raw(`</g>`)
 		return
 	}
-	class, label := "clk", "lb"
-	for _, p := range b.Soft {
-		if !p[0].After(b.From) && !p[1].Before(b.To) {
-			class = "hand"
-		}
-		if !p[0].After(b.From) { // where its label stands
-			label = "lbh"
-		}
-	}
+	class, label := b.classes()
 	// A hairline of paper between neighbours.
 	w := max(x2-x1-1, 1)
 	s.raw(`<g><title>`).esc(b.Title).raw(`</title>`)
@@ -121,6 +113,21 @@ func (s *svg) block(a Axis, b Block) {
 		}
 	}
 	s.raw(`</g>`)
+}
+
+// classes are those of a block and of the label in it, which stands where it
+// begins.
+func (b Block) classes() (block, label string) {
+	block, label = "clk", "lb"
+	for _, p := range b.Soft {
+		if !p[0].After(b.From) {
+			label = "lbh"
+			if !p[1].Before(b.To) {
+				block = "hand"
+			}
+		}
+	}
+	return block, label
 }
 
 // soft hatches the parts of a block that rest on what somebody said, and marks
