@@ -413,7 +413,7 @@ func guarded(t *testing.T, w *dbtest.World) (g guards) {
 	g.lead, g.leadID = person("Wren Halloran"), person("Wren Halloran").ID
 	g.crewID = person("Tomasz Brandt").ID
 	claim := func(who app.Actor) uuid.UUID {
-		c := hours.ClaimTime{ID: apptest.NewID(), Act: clock.Out, At: w.At().Add(-48 * time.Hour), Why: "x"}
+		c := hours.Punch{ID: apptest.NewID(), Act: clock.Out, Moment: apptest.Pressed(w.At().Add(-80 * time.Hour))}
 		do(who, c)
 		return c.ID
 	}

@@ -89,7 +89,7 @@ func TestRefusedHours(t *testing.T) {
 	again.Act = clock.Out
 	do(ruth, hours.Punch{ID: apptest.NewID(), Act: clock.Out})
 	w.Set(w.At().Add(time.Minute))
-	claim := hours.ClaimTime{ID: apptest.NewID(), Act: clock.Out, At: w.At().Add(-time.Hour), Why: "x"}
+	claim := hours.Punch{ID: apptest.NewID(), Act: clock.Out, Moment: apptest.Pressed(w.At().Add(-80 * time.Hour))}
 	do(dao, claim)
 	other := claim
 	other.Act = clock.In
@@ -105,10 +105,10 @@ func TestRefusedHours(t *testing.T) {
 	// What was paid on one day is by a claim that was taken on the day before.
 	paid := dbtest.Get[time.Time](t, w, `select min(start_at) from stint s join card c using (employment_id, date)
 		where employment_id = $1 and c.state = 'paid' and date between '2026-11-03' and '2026-11-06'`, *dao.Employment)
-	early := hours.ClaimTime{ID: apptest.NewID(), Act: clock.In, On: priming, At: paid.Add(-8 * time.Hour), Why: "x"}
+	early := hours.Punch{ID: apptest.NewID(), Act: clock.In, On: priming, Moment: apptest.Pressed(paid.Add(-8 * time.Hour))}
 	do(dao, early)
 	do(mira, hours.TakeClaim{ID: apptest.NewID(), Claim: early.ID})
-	before := hours.CardRef{Employment: *dao.Employment, Date: when.DateOf(early.At, loc(t, "America/New_York"))}
+	before := hours.CardRef{Employment: *dao.Employment, Date: when.DateOf(paid.Add(-8*time.Hour), loc(t, "America/New_York"))}
 	w.Set(w.At().Add(time.Hour))
 	for _, r := range []refused{
 		{w.Person(t, "Piet Donoghue"), hours.Approve{Card: before}, "whose change waits"},
@@ -127,9 +127,7 @@ func TestRefusedHours(t *testing.T) {
 		{ruth, hours.AddNote{ID: apptest.NewID(), Body: " "}, "note is empty"},
 		{ruth, hours.AddNote{ID: apptest.NewID(), Body: long(1001)}, "too long"},
 		{mira, hours.AddNote{ID: apptest.NewID(), Body: "x"}, "no timecard"},
-		{dao, hours.ClaimTime{ID: apptest.NewID(), Act: clock.Out, At: w.At().Add(time.Minute), Why: "x"}, "still to come"},
-		{dao, hours.ClaimTime{ID: apptest.NewID(), Act: clock.Out, At: w.At().AddDate(-1, 0, -1), Why: "x"}, "a year ago"},
-		{dao, hours.ClaimTime{ID: apptest.NewID(), Act: clock.Out, At: w.At().Add(-time.Hour), Why: " "}, "no reason"},
+		{mira, hours.TakeClaim{ID: apptest.NewID(), Claim: claim.ID, At: w.At().Add(time.Hour)}, "still to come"},
 		{dao, other, "conflict"},
 		{mira, hours.DeclineClaim{Claim: claim.ID, Why: " "}, "no reason"},
 		{wren, end(w.Person(t, "Tomasz Brandt"), w.At().Add(-time.Minute), "x"), "don't say times here"},

@@ -143,6 +143,20 @@ func LastStint(ctx context.Context, q Q, employment uuid.UUID) (*Stint, error) {
 	return &s, err
 }
 
+// UnendedStint reads the latest stint of an employment from a worked date on
+// whose end nobody said: that is running, or doesn't count; nil where there is
+// none.
+func UnendedStint(ctx context.Context, q Q, employment uuid.UUID, since when.Date) (*Stint, error) {
+	var row stintRow
+	err := q.GetContext(ctx, &row, namedStints+` where s.employment_id = $1 and s.date >= $2 and (s.end_at is null or not s.counted)
+		order by s.counted, s.start_at desc limit 1`, employment, since.String())
+	if NotFound(err) {
+		return nil, nil
+	}
+	s := row.stint()
+	return &s, err
+}
+
 // StintsFrom reads the stints of employments from a worked date on, without
 // names, by employment and time.
 func StintsFrom(ctx context.Context, q Q, employments []uuid.UUID, from when.Date) ([]Stint, error) {

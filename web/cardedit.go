@@ -252,7 +252,7 @@ func (s *Server) changeCard(w http.ResponseWriter, r *http.Request, do func(*hou
 	if refused := refusalIn(err); refused != nil {
 		return s.showCard(w, r, http.StatusUnprocessableEntity, typedEditor(f, p, refused))
 	}
-	return s.done(w, r, err, cardHref(p.Row), done)
+	return s.done(w, r, err, backTo(r, cardHref(p.Row)), done)
 }
 
 // typedEditor is the editor with what a form held that was refused.

@@ -29,7 +29,7 @@ type claimRow struct {
 // claimWhy says why a punch is a claim.
 var claimWhy = map[string]string{"late": "waited too long on their device", "before": "before their first day",
 	"after":   "after their last day",
-	"refused": "was refused when it arrived", "said": "they say so"}
+	"refused": "was refused when it arrived"}
 
 func claimRowOf(c store.Claim) (claimRow, error) {
 	loc, err := time.LoadLocation(c.Zone)
@@ -135,6 +135,18 @@ func (s *Server) declineRequest(w http.ResponseWriter, r *http.Request) error {
 	}
 	err := s.app.Do(r.Context(), visitOf(r).actor, act)
 	return s.done(w, r, err, backTo(r, "/claims"), said{Text: "Declined. It stays on the card, and the hours stay as they are."})
+}
+
+// ownRequestWords says to whoever asked for a change what became of it.
+func ownRequestWords(q store.Request, loc *time.Location) string {
+	words := words.Asked(q, loc) + ", " + q.Date.Format("Mon 2 Jan")
+	switch {
+	case !q.Answered():
+		return words + ": waits for somebody to take it"
+	case q.Batch == nil:
+		return words + ": declined, " + *q.Reason
+	}
+	return words + ": made"
 }
 
 // claimsPage lists what counts only once somebody has taken it.

@@ -23,29 +23,6 @@ import (
 	"manudex/web/words"
 )
 
-// claimTime keeps what somebody says of their own hours, for somebody else to
-// take or decline.
-func (s *Server) claimTime(w http.ResponseWriter, r *http.Request) error {
-	f := form.Of(r)
-	id := f.ID("id")
-	if err := f.Err(); err != nil {
-		return err
-	}
-	p, err := hours.ReadClockPage(r.Context(), s.app, visitOf(r).actor)
-	if err != nil {
-		return err
-	}
-	act := hours.ClaimTime{ID: id, Act: clock.Out, Why: f.Text("why")}
-	at, err := time.ParseInLocation("2006-01-02T15:04", f.Text("at"), p.Loc)
-	if err != nil {
-		err = refusal.New("at", "The time can't be read", "Write the day and the time you left")
-	} else {
-		act.At = at
-		err = s.app.Do(r.Context(), visitOf(r).actor, act)
-	}
-	return s.done(w, r, err, "/clock", said{Text: "Kept. It counts once somebody has taken it."})
-}
-
 type clockView struct {
 	frameView
 	*hours.ClockPage
@@ -61,9 +38,11 @@ type clockView struct {
 	PeriodWord, NextShift      string
 	Choices                    []choiceView
 	ToSign                     []signView
-	PunchID, NoteID, ClaimID   string
-	ClaimAt                    string // proposed: the end of the shift
+	PunchID, NoteID            string
 	ClaimWords                 []string
+	Forgot                     *forgottenView
+	Changed                    []ownChange
+	TodayHref                  string
 	Noted                      []noteRow
 	Now                        string // the server's, for the device to count on from
 	Refusal                    *refusal.Refusal
@@ -106,14 +85,14 @@ func (s *Server) showClock(w http.ResponseWriter, r *http.Request, status int, f
 	if err != nil {
 		return err
 	}
-	v := clockView{ClockPage: p, PunchID: newID().String(), NoteID: newID().String(), ClaimID: newID().String(),
+	v := clockView{ClockPage: p, PunchID: newID().String(), NoteID: newID().String(),
 		Now: p.Now.UTC().Format(time.RFC3339Nano), Unplaced: p.Person.Employment == nil,
 		Refusal: form.refused, Typed: form.choice != "", NoteTyped: form.note, NoteRefused: form.note != "" && form.refused != nil}
 	v.Noted = noteRows(p.Notes, p.Loc)
 	if !v.Unplaced {
 		v.state(p)
 		v.hours(p)
-		v.claims(p)
+		v.told(p, r.URL.Query().Has("still"))
 		form.offer = !v.On && form.refused == nil
 		if v.On { // what is being worked on is nothing to switch to
 			p.Choices = slices.DeleteFunc(p.Choices, func(c store.ClockOption) bool {
@@ -138,6 +117,10 @@ func (v *clockView) state(p *hours.ClockPage) {
 	if p.Last == nil {
 		return
 	}
+	if p.Left != nil { // they said so, and somebody else has still to take it
+		v.Since = p.Left.In(p.Loc).Format("Mon 15:04") + ", as you said"
+		return
+	}
 	if !p.OnClock() {
 		v.Since = p.Last.End.In(p.Loc).Format("15:04")
 		if when.DateOf(p.Last.End, p.Loc) != when.DateOf(p.Now, p.Loc) {
@@ -159,18 +142,48 @@ func (v *clockView) state(p *hours.ClockPage) {
 	}
 }
 
-// claims says what became of what the person claimed, and proposes when they
-// left, should they have forgotten to clock out.
-func (v *clockView) claims(p *hours.ClockPage) {
+// forgottenView asks when somebody left who did not clock out.
+type forgottenView struct {
+	ID, Since, Href, Of string
+	Ends                []forgotEnd // that are offered
+	Running             bool
+}
+
+type forgotEnd struct{ At, Clock, Words string }
+
+// ownChange is a change that somebody else made to the person's hours.
+type ownChange struct {
+	Day, Href, Was, Is, By, Why string
+}
+
+// told says what became of what the person claimed and asked for, what others
+// changed, and asks when they left.
+func (v *clockView) told(p *hours.ClockPage, still bool) {
 	for _, c := range p.Claims {
 		v.ClaimWords = append(v.ClaimWords, ownClaimWords(c, p.Loc))
 	}
-	if v.On {
-		left := p.Now
-		if !p.Day.ShiftTo.IsZero() && p.Day.ShiftTo.Before(left) && p.Day.ShiftTo.After(p.Last.Start) {
-			left = p.Day.ShiftTo
+	for _, q := range p.Asked {
+		v.ClaimWords = append(v.ClaimWords, ownRequestWords(q, p.Loc))
+	}
+	for _, c := range p.Changed {
+		v.Changed = append(v.Changed, ownChange{c.Date.Format("Mon 2 Jan"), "/cards/" + c.Employment.String() + "/" + c.Date.String(),
+			words.Bares(c.Was, p.Names, p.Loc), words.Bares(c.Is, p.Names, p.Loc), c.ByName, c.Why})
+	}
+	v.TodayHref = "/cards/" + p.Day.Employment.String() + "/" + p.Day.Date.String()
+	f := p.Forgot
+	if f == nil || still {
+		return
+	}
+	v.Forgot = &forgottenView{ID: newID().String(), Since: f.Start.In(p.Loc).Format("Mon 15:04"), Of: f.ID.String(), Running: f.Open(),
+		Href: "/cards/" + f.Employment.String() + "/" + f.Date.String()}
+	for _, e := range []struct {
+		at    time.Time
+		words string
+	}{{f.Crew, "with the crew"}, {f.Planned, "as planned"}} {
+		at := e.at.In(p.Loc)
+		if !e.at.IsZero() && !slices.ContainsFunc(v.Forgot.Ends, func(o forgotEnd) bool { return o.Clock == at.Format("15:04") }) {
+			v.Forgot.Ends = append(v.Forgot.Ends, forgotEnd{e.at.UTC().Format(time.RFC3339), at.Format("15:04"), e.words})
 		}
-		v.ClaimAt = left.In(p.Loc).Format("2006-01-02T15:04")
 	}
 }
 

@@ -225,7 +225,6 @@ var routeReach = map[string]string{
 	"GET /clock":                                "ok ok ok ok in",
 	"GET /clock/jobs":                           "ok ok ok ok in",
 	"POST /clock/position":                      "404 404 404 404 in",
-	"POST /clock/claim":                         "ok ok ok ok in",
 	"POST /clock/place":                         "404 404 404 404 in",
 	"POST /clock/punch":                         "ok ok ok ok in",
 	"POST /clock/note":                          "ok ok ok ok in",

@@ -45,7 +45,6 @@ func (s *Server) routes() []route {
 		{"GET", "/clock/jobs", "clock.see", s.clockJobs},
 		{"POST", "/clock/position", "clock.see", s.choosePosition},
 		{"POST", "/clock/punch", "clock.punch", s.punch},
-		{"POST", "/clock/claim", "clock.punch", s.claimTime},
 		{"POST", "/clock/place", "clock.punch", s.seePlace},
 		{"POST", "/clock/note", "note.add", s.addNote},
 		{"POST", "/clock/sign", "card.sign", s.signOwn},

@@ -389,6 +389,10 @@ func TestNotCountedAnywhere(t *testing.T) {
 	if codes := flagsOf(t, w, ref); has(codes, card.Asked) || has(codes, card.LongOpen) || !has(codes, card.HandEdge) {
 		t.Errorf("flags after it was taken: %v", codes)
 	}
+	apptest.Must(t, w.Do(ctx, dao, hours.Sign{Card: ref}))
+	if r := apptest.Refusal(t, w.Do(ctx, mira, hours.Approve{Card: ref})); !strings.Contains(r.Wrong, "You changed the card") {
+		t.Errorf("approved by who took it: %v", r)
+	}
 	apptest.Consistent(t, w)
 }
 

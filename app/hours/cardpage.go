@@ -71,6 +71,11 @@ func ReadCardPage(ctx context.Context, a *app.App, actor app.Actor, ref CardRef)
 	if err != nil {
 		return nil, err
 	}
+	if len(cards) == 0 {
+		if cards, err = emptyCard(ctx, a, place, ref); err != nil {
+			return nil, err
+		}
+	}
 	if len(cards) == 0 || !actor.Reaches("card.see", cards[0].Person, cards[0].Unit) {
 		return nil, app.ErrNotFound
 	}
@@ -98,6 +103,18 @@ func ReadCardPage(ctx context.Context, a *app.App, actor app.Actor, ref CardRef)
 	}
 	p.Proposals = p.propose()
 	return p, nil
+}
+
+// emptyCard is the card of a day of an employment on which nothing is planned,
+// expected or recorded: hours can be put on it. There is none of days to come, or
+// before the first or after the last.
+func emptyCard(ctx context.Context, a *app.App, place *app.Company, ref CardRef) ([]store.Card, error) {
+	who, err := store.GetEmployment(ctx, a.DB, ref.Employment)
+	if store.NotFound(err) || ref.Date > place.Today(a.Now()) || ref.Date < who.StartsOn || who.EndsOn != nil && ref.Date > *who.EndsOn {
+		return nil, nil
+	}
+	return []store.Card{{Card: card.Card{Date: ref.Date}, Standing: card.Start, Employment: who.ID, Person: who.Person, Unit: who.Unit,
+		Given: who.Given, Family: who.Family, UnitName: who.UnitName, Zone: who.Zone}}, err
 }
 
 func cardHistory(ctx context.Context, a *app.App, place *app.Company, p *CardPage, ref CardRef) (err error) {

@@ -14,20 +14,10 @@ import (
 )
 
 // A claim is a punch that counts only once somebody else has taken it: one that
-// waited too long in a device's queue, or was refused there, that lies before somebody's first day or
-// after their last, or whose time somebody says of themselves. It is never
-// refused and never lost (29 CFR 785.11–.13).
-
-// ClaimTime says of oneself when one clocked in or out, or began or ended a
-// break, and forgot to.
-type ClaimTime struct {
-	ID    uuid.UUID
-	Act   clock.Act
-	Break clock.Kind
-	On    clock.Assignment
-	At    time.Time
-	Why   string
-}
+// waited too long in a device's queue, or was refused there, or that lies before
+// somebody's first day or after their last. It is never refused and never lost
+// (29 CFR 785.11–.13). What somebody says of their own hours is asked for, see
+// [AskChange].
 
 // TakeClaim lets a claim count: as it is, or in part, at another time.
 type TakeClaim struct {
@@ -42,40 +32,11 @@ type DeclineClaim struct {
 	Why   string
 }
 
-// Permission is what the act takes: it is about one's own hours.
-func (ClaimTime) Permission() string { return "clock.punch" }
-
 // Permission is what the act takes.
 func (TakeClaim) Permission() string { return "time.edit" }
 
 // Permission is what the act takes.
 func (DeclineClaim) Permission() string { return "time.edit" }
-
-func (c ClaimTime) Do(ctx context.Context, t *app.Turn) error {
-	if t.Actor.Employment == nil {
-		return noPosition()
-	}
-	who, err := store.LockEmployment(ctx, t, *t.Actor.Employment)
-	if err != nil {
-		return err
-	}
-	why, err := reason("why", c.Why, "Say in a few words what happened")
-	switch {
-	case c.At.After(t.Now):
-		return refusal.New("at", "That is still to come", "Write a time that is over")
-	case c.At.Before(t.Now.AddDate(-1, 0, 0)):
-		return refusal.New("at", "That is more than a year ago", "Tell the office")
-	case err != nil:
-		return err
-	}
-	p := clock.Punch{ID: c.ID, Act: c.Act, Break: c.Break, On: c.On, Claimed: c.At}
-	if c.Act == clock.In || c.Act == clock.Switch {
-		if _, err := checkJob(ctx, t, who, p.Settle(t.Now), nil); err != nil {
-			return err
-		}
-	}
-	return keepClaim(ctx, t, who, p.Settle(t.Now), "said", why)
-}
 
 // claimOf says why a punch that was just received is a claim, "" where it is
 // none.

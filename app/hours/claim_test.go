@@ -12,7 +12,6 @@ import (
 	"manudex/app"
 	"manudex/app/apptest"
 	"manudex/app/hours"
-	"manudex/app/people"
 	"manudex/core/card"
 	"manudex/core/clock"
 	"manudex/core/when"
@@ -148,42 +147,4 @@ func TestClaims(t *testing.T) {
 	if _, err := w.DB.Exec(`delete from claim`); err == nil {
 		t.Error("claims can be deleted")
 	}
-}
-
-// Somebody says themselves when they left: it counts once another has taken it,
-// and that other doesn't approve the card.
-func TestAClaimOfOnesOwn(t *testing.T) {
-	w := dbtest.Open(t)
-	ctx := context.Background()
-	orla, mira, piet, dao := w.Person(t, "Orla Ebbwater"), w.Person(t, "Mira Castellane"),
-		w.Person(t, "Piet Donoghue"), w.Person(t, "Dao Pham")
-	w.Set(time.Date(2026, 11, 14, 15, 0, 0, 0, time.UTC))
-	left := time.Date(2026, 11, 13, 21, 0, 0, 0, time.UTC)
-	said := hours.ClaimTime{ID: apptest.NewID(), Act: clock.Out, At: left, Why: "I forgot"}
-	for name, c := range map[string]hours.ClaimTime{"still to come": {Act: clock.Out, At: w.At().Add(time.Minute), Why: "x"},
-		"no reason": {Act: clock.Out, At: left}} {
-		c.ID = apptest.NewID()
-		if r := apptest.Refusal(t, w.Do(ctx, dao, c)); r.Field == "" {
-			t.Errorf("%s: %v", name, r)
-		}
-	}
-	apptest.Must(t, w.Do(ctx, dao, said))
-	if !dbtest.Get[bool](t, w, `select exists (select 1 from stint where person_id = $1 and end_at is null)`, dao.ID) {
-		t.Error("saying so ended the stint")
-	}
-	// Whoever may change time doesn't take their own claim.
-	apptest.Must(t, w.Do(ctx, orla, people.SetPerson{ID: apptest.NewID(), Person: dao.ID, Field: "level", Value: "manager"}))
-	if r := apptest.Refusal(t,
-		w.Do(ctx, w.Person(t, "Dao Pham"), hours.TakeClaim{ID: apptest.NewID(), Claim: said.ID})); !strings.Contains(r.Wrong,
-		"your own claim") {
-		t.Errorf("taken by themselves: %v", r)
-	}
-	apptest.Must(t, w.Do(ctx, mira, hours.TakeClaim{ID: apptest.NewID(), Claim: said.ID}))
-	ref := hours.CardRef{Employment: *dao.Employment, Date: when.NewDate(2026, 11, 13)}
-	apptest.Must(t, w.Do(ctx, w.Person(t, "Dao Pham"), hours.Sign{Card: ref}))
-	if r := apptest.Refusal(t, w.Do(ctx, mira, hours.Approve{Card: ref})); !strings.Contains(r.Wrong, "You changed the card") {
-		t.Errorf("approved by who took it: %v", r)
-	}
-	apptest.Must(t, w.Do(ctx, piet, hours.Approve{Card: ref}))
-	apptest.Consistent(t, w)
 }

@@ -3,6 +3,7 @@ package hours
 import (
 	"context"
 	"fmt"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -39,10 +40,21 @@ type ClockPage struct {
 	Notes   []store.Note
 	Limits  card.Limits
 	Claims  []store.Claim // of theirs that wait, or were answered in the last weeks
+	Asked   []store.Request
+	Changed []AmendedLine        // what others changed of their hours in the last weeks
+	Names   map[uuid.UUID]string // of the jobs and tasks in those
+	Forgot  *Forgotten           // what they did not clock out of
+	Left    *time.Time           // when they say they left what is running, and nobody has taken it yet
+}
+
+// Forgotten is a stint whose end nobody said, with what may be known of it.
+type Forgotten struct {
+	store.Stint
+	Planned, Crew time.Time // when it was planned to end, and when half of the crew had left; zero where it isn't known
 }
 
 // OnClock says whether something is running.
-func (p *ClockPage) OnClock() bool { return p.Last != nil && p.Last.Open() }
+func (p *ClockPage) OnClock() bool { return p.Last != nil && p.Last.Open() && p.Left == nil }
 
 const ownChoices = 8
 
@@ -68,6 +80,9 @@ func ReadClockPage(ctx context.Context, a *app.App, actor app.Actor) (*ClockPage
 	id := *actor.Employment
 	if p.Last, err = store.LastStint(ctx, a.DB, id); err != nil {
 		return nil, fmt.Errorf("read the last stint: %w", err)
+	}
+	if err := p.forgotten(ctx, a, place, actor); err != nil {
+		return nil, err
 	}
 	today := when.WorkedDate(p.Now, p.Loc, time.Duration(place.CutOver)*time.Second)
 	day := today
@@ -100,11 +115,116 @@ func ReadClockPage(ctx context.Context, a *app.App, actor app.Actor) (*ClockPage
 	if p.Claims, err = store.ClaimsOf(ctx, a.DB, id, today-21); err != nil {
 		return nil, err
 	}
+	if err := p.changed(ctx, a, place, id, today); err != nil {
+		return nil, err
+	}
 	if p.Choices, err = store.OwnOptions(ctx, a.DB, id, today, ownChoices); err != nil {
 		return nil, fmt.Errorf("read jobs: %w", err)
 	}
 	p.Classes, err = classes(ctx, a, p.Choices, today)
 	return p, err
+}
+
+// lookBack is for how many days a worker is told what became of their hours.
+const lookBack = 21
+
+// changed reads what others changed of the person's hours in the last weeks, and
+// was not taken back.
+func (p *ClockPage) changed(ctx context.Context, a *app.App, place *app.Company, employment uuid.UUID, today when.Date) error {
+	days := when.Period{From: today - lookBack, To: today}
+	amended, err := store.AmendmentsOn(ctx, a.DB, employment, days)
+	if err != nil || len(amended) == 0 {
+		return err
+	}
+	who, err := store.GetEmployment(ctx, a.DB, employment)
+	if err != nil {
+		return err
+	}
+	from := amended[0].From
+	for _, m := range amended {
+		from = minTime(from, m.From)
+	}
+	punches, _, err := store.PunchesAround(ctx, a.DB, employment, from, uuid.Nil)
+	if err != nil {
+		return err
+	}
+	all, err := store.AmendmentsAroundAll(ctx, a.DB, []store.At{{Employment: employment, At: from}})
+	if err != nil {
+		return err
+	}
+	var ids []uuid.UUID
+	for _, l := range NewDayBook(who, p.Loc, place, punches, all).lines(amended, p.Now) {
+		if l.By == p.Person.ID || l.Back || l.Does == clock.TakeBack {
+			continue
+		}
+		p.Changed = append(p.Changed, l)
+		for _, s := range append(slices.Clone(l.Was), l.Is...) {
+			ids = append(ids, s.On.Job, s.On.Task)
+		}
+	}
+	p.Names, err = store.WorkNames(ctx, a.DB, ids)
+	return err
+}
+
+// forgotten finds what the person did not clock out of: what runs well past its
+// plan or the longest shift, or was only ended by what they began next. Asked
+// once, they are not asked again.
+func (p *ClockPage) forgotten(ctx context.Context, a *app.App, place *app.Company, actor app.Actor) (err error) {
+	id := *actor.Employment
+	since := place.Today(p.Now) - lookBack
+	if p.Asked, err = store.RequestsOf(ctx, a.DB, id, since); err != nil {
+		return err
+	}
+	lost, err := store.UnendedStint(ctx, a.DB, id, since)
+	if err != nil || lost == nil {
+		return err
+	}
+	for _, q := range p.Asked {
+		if q.Does == clock.EndRunning && store.IDOrNil(q.Of) == lost.ID && !q.Answered() {
+			if lost.Open() {
+				p.Left = q.At
+			}
+			return nil
+		}
+	}
+	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: lost.Date, To: lost.Date, Units: []uuid.UUID{*actor.Unit}})
+	if err != nil {
+		return err
+	}
+	f := Forgotten{Stint: *lost}
+	var left []time.Time
+	var planned time.Time
+	for _, c := range cards {
+		switch {
+		case c.Employment == id:
+			planned = c.ShiftTo
+		case !c.Running() && !c.Last.IsZero():
+			left = append(left, c.Last)
+		}
+	}
+	lim := place.LimitsOn(lost.Date)
+	if lost.Open() && lim.Counted(lost.Stint, p.Now) && (planned.IsZero() || p.Now.Sub(planned) <= card.PastPlanAfter) {
+		return nil
+	}
+	fits := func(at time.Time) time.Time {
+		if !at.After(lost.Start) || at.After(p.Now) || !lost.Open() && at.After(lost.End) {
+			return time.Time{}
+		}
+		return at
+	}
+	f.Planned, f.Crew = fits(planned), fits(half(left))
+	p.Forgot = &f
+	return nil
+}
+
+// half is the instant by which half of some had come, to the minute; zero where
+// there are none.
+func half(of []time.Time) time.Time {
+	if len(of) == 0 {
+		return time.Time{}
+	}
+	slices.SortFunc(of, time.Time.Compare)
+	return of[len(of)/2].Truncate(time.Minute)
 }
 
 // ownHours reads the actor's cards of the pay period and adds them up.

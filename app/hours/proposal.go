@@ -67,11 +67,7 @@ func (p *CardPage) crewLeft() time.Time {
 			left = append(left, r.Last)
 		}
 	}
-	if len(left) == 0 {
-		return time.Time{}
-	}
-	slices.SortFunc(left, time.Time.Compare)
-	return left[len(left)/2].Truncate(time.Minute)
+	return half(left)
 }
 
 // planned proposes the shifts of a day on which nothing was clocked, those that
