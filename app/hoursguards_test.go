@@ -55,7 +55,8 @@ func TestGuardsOfHours(t *testing.T) {
 
 	done := amend(move(toms, tomStint))
 	do(mira, done)
-	asked, answered, byMira, viggos := ask(move(daos, daoStint)), ask(move(daos, daoStint)), ask(move(daos, daoStint)), ask(move(own, ownStint))
+	asked, answered, byMira, viggos := ask(move(daos, daoStint)), ask(move(daos, daoStint)), ask(move(daos, daoStint)),
+		ask(move(own, ownStint))
 	do(orla, people.SetPerson{ID: apptest.NewID(), Person: dao.ID, Field: "own_edits", Value: "request"})
 	do(orla, people.SetPerson{ID: apptest.NewID(), Person: viggo.ID, Field: "own_edits", Value: "request"})
 	do(dao, asked)
@@ -95,7 +96,8 @@ func TestGuardsOfHours(t *testing.T) {
 		{wren, ask(move(daos, daoStint)), "not found"},
 		{dao, hours.AskChange{ID: apptest.NewID(), Change: move(daos, daoStint)}, "no reason"},
 		{dao, again, "conflict"},
-		{dao, ask(hours.Change{Employment: daos.Employment, Does: clock.MoveEnd, Of: daoStint.ID, At: w.At().Add(time.Hour)}), "would meet"},
+		{dao, ask(hours.Change{Employment: daos.Employment, Does: clock.MoveEnd, Of: daoStint.ID, At: w.At().Add(time.Hour)}),
+			"would meet"},
 		{viggo, by(viggos.ID), "your own hours"},
 		{mira, by(byMira.ID), "asked for this yourself"},
 		{piet, by(answered.ID), "answered this already"},

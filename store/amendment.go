@@ -45,8 +45,8 @@ type amendmentRow struct {
 	ByName     string    `db:"by_name"`
 }
 
-const amendmentColumns = `a.id, a.employment_id, a.date, a.does, a.of_id, a.at, a.until, a.kind, a.job_id, a.task_id, a.class_id, a.by_person,
-	a.made_at, a.why, a.batch_id, a.seconds, a.from_at, a.to_at`
+const amendmentColumns = `a.id, a.employment_id, a.date, a.does, a.of_id, a.at, a.until, a.kind, a.job_id, a.task_id, a.class_id,
+	a.by_person, a.made_at, a.why, a.batch_id, a.seconds, a.from_at, a.to_at`
 
 func (r *amendmentRow) amendment() Amendment {
 	a := Amendment{Employment: r.Employment, Date: r.Date, Batch: r.Batch, Seconds: r.Seconds, ByName: r.ByName,
@@ -128,7 +128,8 @@ func AmendmentsFor(ctx context.Context, q Q, employments []uuid.UUID, from when.
 
 func amendmentsSince(ctx context.Context, q Q, since string, employments []uuid.UUID, from when.Date) ([]Amendment, error) {
 	var rows []amendmentRow
-	if err := q.SelectContext(ctx, &rows, `select `+amendmentColumns+` from amendment a `+since+` and a.to_at >= b.first`, UUIDs(employments),
+	if err := q.SelectContext(ctx, &rows, `select `+amendmentColumns+` from amendment a `+since+` and a.to_at >= b.first`,
+		UUIDs(employments),
 		from.String()); err != nil {
 		return nil, fmt.Errorf("read amendments: %w", err)
 	}

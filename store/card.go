@@ -183,7 +183,8 @@ func Cards(ctx context.Context, q Q, f CardFilter) ([]Card, error) {
 	err := q.SelectContext(ctx, &rows, `
 		select c.date, c.worked, c.break, c.expected, c.leave, c.leave_name, c.shift_from, c.shift_to, c.first_at, c.last_at, c.open_since,
 		c.open_kind, c.flags,
-		       c.state, c.signed, c.late_change, c.adjust, c.requests, c.objections, c.employment_id, e.person_id, e.unit_id, p.given_name, p.family_name,
+		       c.state, c.signed, c.late_change, c.adjust, c.requests, c.objections, c.employment_id, e.person_id, e.unit_id,
+			p.given_name, p.family_name,
 		       u.name as unit_name, s.zone
 		from card c join employment e on e.id = c.employment_id join person p on p.id = e.person_id join unit u on u.id = e.unit_id
 		join site s on s.id = e.site_id

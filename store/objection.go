@@ -37,7 +37,8 @@ const objections = `
 
 // InsertObjection keeps an objection. There is no update and no delete.
 func InsertObjection(ctx context.Context, q Q, o Objection) error {
-	if _, err := q.ExecContext(ctx, `insert into objection (id, employment_id, date, by_person, made_at, body) values ($1, $2, $3, $4, $5, $6)`,
+	if _, err := q.ExecContext(ctx,
+		`insert into objection (id, employment_id, date, by_person, made_at, body) values ($1, $2, $3, $4, $5, $6)`,
 		o.ID, o.Employment, o.Date.String(), o.By, o.MadeAt, o.Body); err != nil {
 		return fmt.Errorf("keep an objection: %w", err)
 	}

@@ -40,10 +40,10 @@ type stintRow struct {
 	WasEnd     *time.Time `db:"clocked_end"`
 	Implied    bool
 	Counted    bool
-	JobNumber  string     `db:"job_number"`
-	JobName    string     `db:"job_name"`
-	TaskName   string     `db:"task_name"`
-	ClassName  string     `db:"class_name"`
+	JobNumber  string `db:"job_number"`
+	JobName    string `db:"job_name"`
+	TaskName   string `db:"task_name"`
+	ClassName  string `db:"class_name"`
 }
 
 func (r *stintRow) stint() Stint {
@@ -207,7 +207,8 @@ func WorkedOn(ctx context.Context, q Q, job uuid.UUID, days when.Period, units [
 		select coalesce((select sum(h.seconds) from hours h join employment e on e.id = h.employment_id
 		                 where h.job_id = $1 and h.kind = 'work' and h.date between $2 and $3%[1]s), 0)
 		     + coalesce((select sum(extract(epoch from $4 - s.start_at))::bigint from stint s join employment e on e.id = s.employment_id
-		                 where s.job_id = $1 and s.kind = 'work' and s.end_at is null and s.start_at >= $5 and s.date between $2 and $3%[1]s), 0)`
+		                 where s.job_id = $1 and s.kind = 'work' and s.end_at is null and s.start_at >= $5
+		                     and s.date between $2 and $3%[1]s), 0)`
 	args := []any{job, days.From.String(), days.To.String(), now, now.Add(-longest)}
 	where := ""
 	if units != nil {

@@ -181,7 +181,8 @@ func (v *cardView) recorded(p *hours.CardPage, actor app.Actor) {
 	v.Noted = noteRows(p.Notes, loc)
 	v.Record, v.Where = template.HTML(record(p)), cardMap(p)
 	for _, punch := range p.Punches {
-		v.Marks = append(v.Marks, punchRow{words.Clock(punch.Claimed, loc), words.Clock(punch.Device, loc), words.Clock(punch.Received, loc),
+		v.Marks = append(v.Marks, punchRow{words.Clock(punch.Claimed, loc), words.Clock(punch.Device, loc),
+			words.Clock(punch.Received, loc),
 			words.Punch(punch, p.Names), words.Point(punch)})
 	}
 	for _, a := range p.Acts {

@@ -27,10 +27,11 @@ func (s *Server) signCard(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) approveCard(w http.ResponseWriter, r *http.Request) error {
-	return s.onCard(w, r, func(c hours.CardRef) app.Act { return hours.Approve{Card: c, Why: r.FormValue("why")} }, func(c hours.CardRef) said {
-		return said{Text: "Approved one card of " + c.Date.Format("Monday 2 January") + ".",
-			Undo: "/cards/" + c.Employment.String() + "/" + c.Date.String() + "/take-back", UndoLabel: "Take it back"}
-	})
+	return s.onCard(w, r, func(c hours.CardRef) app.Act { return hours.Approve{Card: c, Why: r.FormValue("why")} },
+		func(c hours.CardRef) said {
+			return said{Text: "Approved one card of " + c.Date.Format("Monday 2 January") + ".",
+				Undo: "/cards/" + c.Employment.String() + "/" + c.Date.String() + "/take-back", UndoLabel: "Take it back"}
+		})
 }
 
 func (s *Server) sendBackCard(w http.ResponseWriter, r *http.Request) error {

@@ -178,14 +178,16 @@ func bench(p *hours.CardPage, e *editorView, reader *time.Location) template.HTM
 	may := p.May.Amend || p.May.Ask
 	for i, b := range blocks(p.Row, p.Now) {
 		s := p.Row.Stints[i]
-		piece := draw.Piece{Block: b, Fixed: s.Open(), Words: words.Stint(s, loc, p.Now), Ends: [2]string{clockText(b.From, loc), clockText(b.To, loc)}}
+		piece := draw.Piece{Block: b, Fixed: s.Open(), Words: words.Stint(s, loc, p.Now),
+			Ends: [2]string{clockText(b.From, loc), clockText(b.To, loc)}}
 		if may {
 			piece.Href = cardHref(p.Row) + "?pick=" + s.ID.String() + "#change"
 			piece.Picked = e != nil && e.Of == s.ID.String()
 		}
 		if i > 0 && may && p.Row.Stints[i-1].End.Before(s.Start) {
 			from := p.Row.Stints[i-1].End
-			d.Pieces = append(d.Pieces, draw.Piece{Gap: true, Href: cardHref(p.Row) + "?gap=" + strconv.FormatInt(from.Unix(), 10) + "#change",
+			d.Pieces = append(d.Pieces, draw.Piece{Gap: true,
+				Href:  cardHref(p.Row) + "?gap=" + strconv.FormatInt(from.Unix(), 10) + "#change",
 				Block: draw.Block{From: from, To: s.Start, Title: "Nothing was clocked here"},
 				Words: "Nothing was clocked from " + clockText(from, loc) + " to " + clockText(s.Start, loc)})
 		}
@@ -203,8 +205,9 @@ func bench(p *hours.CardPage, e *editorView, reader *time.Location) template.HTM
 func (s *Server) amendCard(w http.ResponseWriter, r *http.Request) error {
 	return s.changeCard(w, r, func(p *hours.CardPage, id uuid.UUID, changes []hours.Change, why string) (said, error) {
 		err := s.app.Do(r.Context(), visitOf(r).actor, hours.Amend{Batch: id, Changes: changes, Why: why})
-		return said{Text: "The hours of " + p.Row.Name() + " are changed. They see what was before and after.", Undo: "/undo", UndoLabel: "Take it back",
-			Batch: id.String()}, err
+		return said{Text: "The hours of " + p.Row.Name() + " are changed. They see what was before and after.", Undo: "/undo",
+			UndoLabel: "Take it back",
+			Batch:     id.String()}, err
 	})
 }
 
@@ -230,7 +233,8 @@ func (s *Server) askChange(w http.ResponseWriter, r *http.Request) error {
 
 // changeCard reads a change of a card's hours and has it done. What is refused
 // is shown again as it was typed, with the nearest time that fits.
-func (s *Server) changeCard(w http.ResponseWriter, r *http.Request, do func(*hours.CardPage, uuid.UUID, []hours.Change, string) (said, error)) error {
+func (s *Server) changeCard(w http.ResponseWriter, r *http.Request,
+	do func(*hours.CardPage, uuid.UUID, []hours.Change, string) (said, error)) error {
 	ref, err := cardOf(r)
 	if err != nil {
 		return err
@@ -355,19 +359,19 @@ func addIn(f *form.Form, p *hours.CardPage) (c hours.Change, err error) {
 	if c.Until, err = timeIn(f.Text("end"), date, c.At.Add(6*time.Hour), loc); err != nil {
 		return c, err
 	}
-	c.Kind, c.On, err = spentIn(f)
+	c.Kind, c.On, err = spentIn(f.Text)
 	return c, err
 }
 
 // spentIn reads what a stint was spent on. A break is on the work that it
 // interrupts.
-func spentIn(f *form.Form) (kind clock.Kind, on clock.Assignment, err error) {
-	kind = clock.Kind(f.Text("kind"))
-	job, task, _ := strings.Cut(f.Text("choice"), ".")
+func spentIn(text func(string) string) (kind clock.Kind, on clock.Assignment, err error) {
+	kind = clock.Kind(text("kind"))
+	job, task, _ := strings.Cut(text("choice"), ".")
 	for _, id := range []struct {
 		text string
 		into *uuid.UUID
-	}{{job, &on.Job}, {task, &on.Task}, {f.Text("class"), &on.Class}} {
+	}{{job, &on.Job}, {task, &on.Task}, {text("class"), &on.Class}} {
 		if id.text == "" {
 			continue
 		}
@@ -385,7 +389,7 @@ func splitIn(f *form.Form, p *hours.CardPage, s store.Stint, c hours.Change) ([]
 		return nil, err
 	}
 	c.Does, c.At = clock.Split, at
-	c.Kind, c.On, err = spentIn(f)
+	c.Kind, c.On, err = spentIn(f.Text)
 	return []hours.Change{c}, err
 }
 
@@ -449,7 +453,7 @@ func movesIn(f *form.Form, p *hours.CardPage, s store.Stint, c hours.Change) ([]
 	if len(changes) == 2 && !s.Open() && changes[0].At.After(s.End) { // the end makes room first
 		slices.Reverse(changes)
 	}
-	kind, on, err := spentIn(f)
+	kind, on, err := spentIn(f.Text)
 	if err != nil {
 		return nil, err
 	}

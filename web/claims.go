@@ -82,7 +82,8 @@ type requestRow struct {
 }
 
 func requestRowOf(q store.Request, loc *time.Location, back string) requestRow {
-	r := requestRow{Request: q, What: words.Asked(q, loc), Day: q.Date.Format("Mon 2 Jan 2006"), Made: q.MadeAt.In(loc).Format("Mon 2 Jan, 15:04"),
+	r := requestRow{Request: q, What: words.Asked(q, loc), Day: q.Date.Format("Mon 2 Jan 2006"),
+		Made:     q.MadeAt.In(loc).Format("Mon 2 Jan, 15:04"),
 		CardHref: "/cards/" + q.Employment.String() + "/" + q.Date.String(), BatchID: newID().String(), Back: back}
 	if q.At != nil {
 		r.At = q.At.In(loc).Format("15:04")

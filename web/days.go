@@ -2,6 +2,7 @@ package web
 
 import (
 	"html/template"
+	"slices"
 	"time"
 
 	"manudex/app/hours"
@@ -36,7 +37,8 @@ func ribbon(a draw.Axis, r hours.DayRow, now time.Time) template.HTML {
 // leaveBand is where leave stands on a ribbon, and its words.
 func leaveBand(r hours.DayRow) (words string, band [2]time.Time) {
 	from := r.Date.At(6*time.Hour, r.Loc)
-	return r.LeaveName + " · " + card.HoursMinutes(r.Leave), [2]time.Time{from, from.Add(time.Duration(r.Leave)*time.Second + 30*time.Minute)}
+	return r.LeaveName + " · " + card.HoursMinutes(r.Leave),
+		[2]time.Time{from, from.Add(time.Duration(r.Leave)*time.Second + 30*time.Minute)}
 }
 
 func blocks(r hours.DayRow, now time.Time) []draw.Block {
@@ -48,6 +50,7 @@ func blocks(r hours.DayRow, now time.Time) []draw.Block {
 		}
 		list[i] = draw.Block{From: s.Start, To: end, Kind: s.Kind, Running: s.Open(), Title: words.Stint(s, r.Loc, now)}
 		list[i].Soft, list[i].Ticks = restsOnWord(s.Stint, end)
+		list[i].Lost = !s.Counted || s.Open() && slices.ContainsFunc(r.Flags, func(f card.Flag) bool { return f.Code == card.LongOpen })
 		if s.Kind == clock.Work && s.JobNumber != "" {
 			list[i].Labels = words.Labels(s)
 		}

@@ -29,6 +29,7 @@ type timecardsView struct {
 	From, To               when.Date
 	Back, BatchID          string
 	Span                   bool
+	Ticks                  bool // rows can be ticked, to change or approve several
 	Hours                  template.HTML
 	Rows                   []timecardRow
 	MoreHref               string
@@ -49,6 +50,7 @@ type timecardRow struct {
 	OverIs                         bool // see dayOver
 	Ribbon                         template.HTML
 	FlagWords                      []string
+	Ticks                          bool
 	Do                             *rowAct
 }
 
@@ -89,6 +91,7 @@ func (s *Server) timecardsPage(w http.ResponseWriter, r *http.Request) error {
 		return nil
 	}
 	v.frameView = s.frame(r, "Timecards", "timecards", desk.Around)
+	v.Ticks = actor.May("time.edit")
 	switch {
 	case q.Person != uuid.Nil:
 		v.Whose = q.Person.String()
@@ -170,6 +173,7 @@ func timecardRowOf(actor app.Actor, back string, row hours.DayRow, d *hours.Desk
 	if spans(d) {
 		t.First, t.Second = row.Date.Format("Mon 2 Jan"), row.Name()
 	}
+	t.Ticks = actor.May("time.edit")
 	t.WorkedNow = row.Live(d.Now, d.Limits)
 	t.OverNow, t.OverIs = t.WorkedNow-row.Due(), dayOver(row, d.Now)
 	t.Ribbon = ribbon(axisOf(row.Date, row.Loc), row, d.Now)

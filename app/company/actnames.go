@@ -5,7 +5,8 @@ package company
 var actNames = map[string]string{
 	"Punch": "clocked", "SeePlace": "was seen at a place", "AddNote": "wrote a note", "Sign": "signed a card",
 	"SignClear": "signed finished cards", "Approve": "approved a card", "ApproveClear": "approved clear cards",
-	"TakeBack": "took approvals back", "EndStint": "said when somebody left", "TakeClaim": "took a claim",
+	"ApproveTicked": "approved ticked cards",
+	"TakeBack":      "took approvals back", "EndStint": "said when somebody left", "TakeClaim": "took a claim",
 	"DeclineClaim": "declined a claim", "Amend": "changed hours", "AskChange": "asked for a change of hours",
 	"TakeRequest": "made a change that was asked for", "DeclineRequest": "declined a change that was asked for",
 	"Object": "objected to a change", "AnswerObjection": "answered an objection", "SendBack": "sent a card back",

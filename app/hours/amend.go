@@ -573,24 +573,6 @@ func (s scene) undo(a *Amended, book *dayBook, made []store.Amendment, others []
 	return s.oldest(a.rebuilt.Dates)
 }
 
-// ToChange lists the changes that make the same of several cards: for those who
-// are on the clock on them an end, or a stint more on each.
-func ToChange(rows []DayRow, c Change) []Change {
-	var changes []Change
-	for _, r := range rows {
-		one := c
-		one.Employment = r.Employment
-		if c.Does == clock.EndRunning {
-			if len(r.Stints) == 0 || !r.Stints[len(r.Stints)-1].Open() {
-				continue
-			}
-			one.Of = r.Stints[len(r.Stints)-1].ID
-		}
-		changes = append(changes, one)
-	}
-	return changes
-}
-
 // Worked gives the seconds worked before and after, on the days that change.
 func (a Amended) Worked(lim card.Limits, now time.Time) (was, is int64) {
 	sum := func(stints []clock.Stint) (n int64) {

@@ -60,7 +60,8 @@ func loc(t *testing.T, name string) *time.Location {
 func rowsOf(t *testing.T, w *dbtest.World, employment uuid.UUID) string {
 	t.Helper()
 	return dbtest.Get[string](t, w, `select (select string_agg((to_jsonb(s) - 'base_at')::text, E'\n' order by start_at) from stint s
-		where employment_id = $1) || (select string_agg(worked::text || break || flags, E'\n' order by date) from card where employment_id = $1)
+		where employment_id = $1) || (select string_agg(worked::text || break || flags,
+			E'\n' order by date) from card where employment_id = $1)
 		|| (select string_agg(to_jsonb(h)::text, E'\n' order by h::text) from hours h where employment_id = $1)`, employment)
 }
 
@@ -159,6 +160,13 @@ func TestAmend(t *testing.T) {
 	}
 }
 
+func refsOf(rows []hours.DayRow) (refs []hours.CardRef) {
+	for _, r := range rows {
+		refs = append(refs, hours.CardRef{Employment: r.Employment, Date: r.Date})
+	}
+	return refs
+}
+
 // Over several people at once: those that don't fit are named, all or the
 // fitting ones are changed, and one undo takes it back, in as many statements
 // for many as for few.
@@ -179,8 +187,12 @@ func TestAmendSeveral(t *testing.T) {
 			late = r.OpenSince
 		}
 	}
-	changes := hours.ToChange(rows, hours.Change{Does: clock.EndRunning, At: late.Add(-time.Second)})
-	if len(changes) != len(rows) || len(rows) < 20 {
+	rows, err = hours.ReadRows(ctx, w.App, mira, "time.edit", refsOf(rows))
+	apptest.Must(t, err)
+	end := late.In(loc(t, "America/New_York")).Truncate(time.Minute)
+	changes, none := hours.SameChange{Does: clock.EndRunning,
+		At: time.Duration(end.Hour())*time.Hour + time.Duration(end.Minute())*time.Minute}.Of(rows)
+	if len(changes) != len(rows) || len(none) > 0 || len(rows) < 20 {
 		t.Fatalf("%d changes for %d people", len(changes), len(rows))
 	}
 	act := hours.Amend{Batch: apptest.NewID(), Changes: changes, Why: "Sent home by the storm"}
@@ -201,7 +213,7 @@ func TestAmendSeveral(t *testing.T) {
 	}
 	act.Fitting = true
 	apptest.Must(t, w.Do(ctx, mira, act))
-	if n := dbtest.Get[int](t, w, `select count(*) from stint where end_by = 'hand' and end_at = $1`, late.Add(-time.Second)); n != fits {
+	if n := dbtest.Get[int](t, w, `select count(*) from stint where end_by = 'hand' and end_at = $1`, end); n != fits {
 		t.Errorf("%d ended, %d fit", n, fits)
 	}
 	apptest.Consistent(t, w)
@@ -236,7 +248,8 @@ func TestAmendAtRandom(t *testing.T) {
 		who := w.Person(t, names[r.IntN(len(names))])
 		w.Pass(time.Duration(1+r.IntN(40)) * time.Minute)
 		if r.IntN(3) == 0 {
-			punch := hours.Punch{ID: apptest.NewID(), Act: []clock.Act{clock.In, clock.Out, clock.Switch, clock.BreakStart, clock.BreakEnd}[r.IntN(5)],
+			punch := hours.Punch{ID: apptest.NewID(), Act: []clock.Act{clock.In, clock.Out, clock.Switch, clock.BreakStart,
+				clock.BreakEnd}[r.IntN(5)],
 				On: works[r.IntN(2)]}
 			if punch.Act == clock.BreakStart {
 				punch.Break = clock.Meal
@@ -249,7 +262,8 @@ func TestAmendAtRandom(t *testing.T) {
 		stints, err := store.StintsFrom(ctx, w.DB, []uuid.UUID{*who.Employment}, apptest.Thursday-3)
 		apptest.Must(t, err)
 		c := hours.Change{Employment: *who.Employment, Kind: clock.Work, On: works[r.IntN(2)],
-			Does: []clock.AmendAct{clock.MoveStart, clock.MoveEnd, clock.EndRunning, clock.Reassign, clock.AddStint, clock.Split, clock.Join,
+			Does: []clock.AmendAct{clock.MoveStart, clock.MoveEnd, clock.EndRunning, clock.Reassign, clock.AddStint, clock.Split,
+				clock.Join,
 				clock.Remove}[r.IntN(8)]}
 		if len(stints) > 0 {
 			s := stints[r.IntN(len(stints))]
@@ -342,11 +356,13 @@ func TestNotCountedAnywhere(t *testing.T) {
 				pays += int64(s.End.Sub(s.Start) / time.Second)
 			}
 		}
-		return fmt.Sprint(d.Rows[0].Worked, " ", d.Rows[0].Live(w.At(), place.Limits), " ", kept, " ", onJob.Counts.Worked-others, " ", pays)
+		return fmt.Sprint(d.Rows[0].Worked, " ", d.Rows[0].Live(w.At(), place.Limits), " ", kept, " ", onJob.Counts.Worked-others, " ",
+			pays)
 	}
 	w.Set(running.Start.Add(16 * time.Hour))
 	morning := dbtest.Get[int64](t, w, `select worked from card where employment_id = $1 and date = $2`, ref.Employment, ref.Date.String())
-	onJob := dbtest.Get[int64](t, w, `select coalesce(sum(seconds), 0)::bigint from hours where employment_id = $1 and date = $2 and job_id = $3
+	onJob := dbtest.Get[int64](t, w,
+		`select coalesce(sum(seconds), 0)::bigint from hours where employment_id = $1 and date = $2 and job_id = $3
 		and kind = 'work'`, ref.Employment, ref.Date.String(), job)
 	work := dbtest.Get[int64](t, w, `select coalesce(sum(seconds), 0)::bigint from hours where employment_id = $1 and date = $2
 		and kind = 'work'`, ref.Employment, ref.Date.String())
@@ -423,7 +439,8 @@ func TestTwoCheckersAtOnce(t *testing.T) {
 	desk, err := hours.ReadDesk(ctx, w.App, piet, apptest.OneDay(apptest.Thursday))
 	apptest.Must(t, err)
 	apptest.Must(t, w.Do(ctx, piet, hours.ApproveClear{Days: desk.Query.Days, Seen: desk.ApproveDigest, ID: apptest.NewID()}))
-	if state := dbtest.Get[string](t, w, `select state from card where employment_id = $1 and date = '2026-11-12'`, clear); state != "signed" {
+	if state := dbtest.Get[string](t, w, `select state from card where employment_id = $1 and date = '2026-11-12'`,
+		clear); state != "signed" {
 		t.Errorf("a held card was %s with the clear ones", state)
 	}
 	w.Pass(store.HoldLasts + time.Second)
@@ -449,14 +466,16 @@ func TestObjections(t *testing.T) {
 	apptest.Must(t, w.Do(ctx, piet, hours.Approve{Card: ref, Why: "Crew says so"})) // nobody signed since
 	apptest.Must(t, w.Do(ctx, dao, say))
 	apptest.Must(t, w.Do(ctx, dao, say)) // sent twice
-	if state := dbtest.Get[string](t, w, `select state from card where employment_id = $1 and date = '2026-11-12'`, ref.Employment); state != "open" {
+	if state := dbtest.Get[string](t, w, `select state from card where employment_id = $1 and date = '2026-11-12'`,
+		ref.Employment); state != "open" {
 		t.Errorf("the approved card is %s", state)
 	}
 	if !has(flagsOf(t, w, ref), card.Objected) {
 		t.Error("it is not flagged")
 	}
 	for name, who := range map[string]app.Actor{"who changed it": mira, "who approved it": piet} {
-		if r := apptest.Refusal(t, w.Do(ctx, who, hours.AnswerObjection{Objection: say.ID, Body: "No"})); !strings.Contains(r.Wrong, "yourself") {
+		if r := apptest.Refusal(t, w.Do(ctx, who, hours.AnswerObjection{Objection: say.ID, Body: "No"})); !strings.Contains(r.Wrong,
+			"yourself") {
 			t.Errorf("answered by %s: %v", name, r)
 		}
 	}
@@ -465,7 +484,8 @@ func TestObjections(t *testing.T) {
 	}
 	orla := w.Person(t, "Orla Ebbwater")
 	apptest.Must(t, w.Do(ctx, orla, hours.AnswerObjection{Objection: say.ID, Body: "The gate log has him out at 15:34"}))
-	if r := apptest.Refusal(t, w.Do(ctx, orla, hours.AnswerObjection{Objection: say.ID, Body: "again"})); !strings.Contains(r.Wrong, "answered this already") {
+	if r := apptest.Refusal(t, w.Do(ctx, orla, hours.AnswerObjection{Objection: say.ID, Body: "again"})); !strings.Contains(r.Wrong,
+		"answered this already") {
 		t.Errorf("answered twice: %v", r)
 	}
 	apptest.Must(t, w.Do(ctx, orla, hours.Approve{Card: ref, Why: "Gate log"}))
@@ -491,21 +511,24 @@ func TestOwnHours(t *testing.T) {
 			Change: hours.Change{Employment: ref.Employment, Does: does, Of: running.ID, At: at}}
 	}
 	lets("lead")
-	if r := apptest.Refusal(t, w.Do(ctx, dao, ask(clock.MoveStart, running.Start.Add(time.Minute)))); !strings.Contains(r.Wrong, "Your lead changes") {
+	if r := apptest.Refusal(t, w.Do(ctx, dao, ask(clock.MoveStart, running.Start.Add(time.Minute)))); !strings.Contains(r.Wrong,
+		"Your lead changes") {
 		t.Errorf("only by the lead: %v", r)
 	}
 	apptest.Must(t, w.Do(ctx, dao, ask(clock.EndRunning, w.At().Add(-time.Minute))))
 	lets("request")
 	first := ask(clock.MoveStart, running.Start.Add(time.Minute))
 	apptest.Must(t, w.Do(ctx, dao, first))
-	if made || dbtest.Get[int](t, w, `select requests from card where employment_id = $1 and date = $2`, ref.Employment, ref.Date.String()) != 2 {
+	if made || dbtest.Get[int](t, w, `select requests from card where employment_id = $1 and date = $2`, ref.Employment,
+		ref.Date.String()) != 2 {
 		t.Error("a request was made at once, or is not on the card")
 	}
 	apptest.Must(t, w.Do(ctx, mira, hours.DeclineRequest{Request: first.ID, Why: "The gate says otherwise"}))
 	lets("at_once")
 	now := ask(clock.MoveStart, running.Start.Add(2*time.Minute))
 	apptest.Must(t, w.Do(ctx, dao, now))
-	if got := dbtest.Get[time.Time](t, w, `select start_at from stint where id = $1`, running.ID); !made || !got.Equal(running.Start.Add(2*time.Minute).Truncate(time.Second)) {
+	if got := dbtest.Get[time.Time](t, w, `select start_at from stint where id = $1`, running.ID); !made ||
+		!got.Equal(running.Start.Add(2*time.Minute).Truncate(time.Second)) {
 		t.Errorf("at once: %v, the stint begins at %s", made, got)
 	}
 	if !has(flagsOf(t, w, ref), card.HandEdge) {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
+	"errors"
 	"fmt"
 	"strings"
 	"time"
@@ -53,6 +54,14 @@ type ApproveClear struct {
 	ID   uuid.UUID // of the batch, for taking it back
 }
 
+// ApproveTicked approves the cards that somebody ticked, flagged or not: all of
+// them, or none.
+type ApproveTicked struct {
+	ID    uuid.UUID // of the batch, for taking it back
+	Cards []CardRef
+	Why   string // a note; a reason where nobody signed
+}
+
 // SignClear signs the finished, unflagged cards of the actor's crews.
 type SignClear struct {
 	Days when.Period
@@ -61,12 +70,13 @@ type SignClear struct {
 }
 
 // The acts' names in the permission table.
-func (Sign) Permission() string         { return "card.sign" }
-func (SignClear) Permission() string    { return "card.sign" }
-func (Approve) Permission() string      { return "card.approve" }
-func (ApproveClear) Permission() string { return "card.approve" }
-func (TakeBack) Permission() string     { return "card.take_back" }
-func (SendBack) Permission() string     { return "card.send_back" }
+func (Sign) Permission() string          { return "card.sign" }
+func (SignClear) Permission() string     { return "card.sign" }
+func (Approve) Permission() string       { return "card.approve" }
+func (ApproveClear) Permission() string  { return "card.approve" }
+func (ApproveTicked) Permission() string { return "card.approve" }
+func (TakeBack) Permission() string      { return "card.take_back" }
+func (SendBack) Permission() string      { return "card.send_back" }
 
 func (s Sign) Do(ctx context.Context, t *app.Turn) error {
 	return moveOne(ctx, t, s.Card, card.Sign, "")
@@ -155,15 +165,11 @@ func moveOne(ctx context.Context, t *app.Turn, ref CardRef, m card.Move, why str
 	if err != nil {
 		return err
 	}
-	if len(cards) == 0 || !t.Actor.Reaches(t.Act, cards[0].Person, cards[0].Unit) {
+	if len(cards) == 0 {
 		return app.ErrNotFound
 	}
-	c := cards[0]
-	if c.Running() {
-		return refusal.New("card", c.Name()+" is still on the clock", "Wait until the day is clocked out")
-	}
-	if c.Date > t.Company.Today(t.Now) {
-		return refusal.New("card", "This day has not come yet", "Wait until it is over")
+	if err := movable(t, cards[0]); err != nil {
+		return err
 	}
 	holds, err := store.Holds(ctx, t, cardsOf(ref.Employment, []when.Date{ref.Date}), t.Now)
 	if err != nil {
@@ -173,6 +179,20 @@ func moveOne(ctx context.Context, t *app.Turn, ref CardRef, m card.Move, why str
 		return heldBy(holds[0], t.Company.Loc)
 	}
 	return move(ctx, t, cards, m, uuid.Must(uuid.NewV7()), why)
+}
+
+// movable refuses a card that isn't the actor's to move, or whose day isn't
+// over.
+func movable(t *app.Turn, c store.Card) error {
+	switch {
+	case !t.Actor.Reaches(t.Act, c.Person, c.Unit):
+		return app.ErrNotFound
+	case c.Running():
+		return refusal.New("card", c.Name()+" is still on the clock", "Wait until the day is clocked out")
+	case c.Date > t.Company.Today(t.Now):
+		return refusal.New("card", "This day has not come yet", "Wait until it is over")
+	}
+	return nil
 }
 
 // mayMove refuses approvals of cards that somebody else has to give, or that
@@ -233,7 +253,7 @@ func move(ctx context.Context, t *app.Turn, cards []store.Card, m card.Move, bat
 		}
 		next, err := c.Standing.Next(m, t.Company.SignRequired && why == "")
 		if err != nil {
-			return err
+			return ofOne(cards, *c, err)
 		}
 		c.Standing, acts[i] = next, cardAct(t, c.Employment, c.Date, m, batch, why)
 		t.Record(store.Event{Person: c.Person, Unit: c.Unit, Act: t.Act}, c.Employment, map[string]any{"date": c.Date, "move": m})
@@ -245,6 +265,15 @@ func move(ctx context.Context, t *app.Turn, cards []store.Card, m card.Move, bat
 		return err
 	}
 	return store.SetStandings(ctx, t, cards)
+}
+
+// ofOne says of which of several cards something is refused.
+func ofOne(cards []store.Card, c store.Card, err error) error {
+	var refused *refusal.Refusal
+	if len(cards) == 1 || !errors.As(err, &refused) {
+		return err
+	}
+	return refusal.New(refused.Field, c.Name()+", "+c.Date.Format("2 January")+": "+refused.Wrong, refused.Right)
 }
 
 func cardAct(t *app.Turn, employment uuid.UUID, date when.Date, m card.Move, batch uuid.UUID, reason string) store.CardAct {
@@ -280,6 +309,38 @@ func lockCards(ctx context.Context, t *app.Turn, refs []CardRef) ([]store.Card, 
 
 func (a ApproveClear) Do(ctx context.Context, t *app.Turn) error {
 	return moveAll(ctx, t, a.Days, a.Seen, a.ID, card.Approve)
+}
+
+func (a ApproveTicked) Do(ctx context.Context, t *app.Turn) error {
+	why := strings.TrimSpace(a.Why)
+	switch {
+	case len(a.Cards) == 0:
+		return refusal.New("cards", "No card was ticked", "Tick those that you looked at")
+	case len(a.Cards) > mostChanges:
+		return refusal.New("cards", "That is too much at once", fmt.Sprintf("Tick at most %d", mostChanges))
+	case utf8.RuneCountInString(why) > longestNote:
+		return refusal.New("why", "The note is too long", "Keep it to 1,000 characters")
+	}
+	cards, err := lockCards(ctx, t, a.Cards)
+	if err != nil {
+		return err
+	}
+	if len(cards) < len(a.Cards) {
+		return app.ErrNotFound
+	}
+	for _, c := range cards {
+		if err := movable(t, c); err != nil {
+			return err
+		}
+	}
+	free, err := notHeld(ctx, t, cards)
+	if err != nil {
+		return err
+	}
+	if len(free) < len(cards) {
+		return refusal.New("cards", "Somebody else is looking at one of them", "Leave it out, or wait until it is released")
+	}
+	return move(ctx, t, cards, card.Approve, a.ID, why)
 }
 
 func (s SignClear) Do(ctx context.Context, t *app.Turn) error {

@@ -109,8 +109,9 @@ func (a AskChange) keep(ctx context.Context, t *app.Turn, who store.Employment, 
 	c := a.Change
 	date := amended.rebuilt.amendments[0].Date
 	r := store.Request{ID: a.ID, Employment: who.ID, Date: date, Does: c.Does, Of: idOrNone(c.Of), At: timeOrNone(c.At),
-		Until: timeOrNone(c.Until), Job: idOrNone(c.On.Job), Task: idOrNone(c.On.Task), Class: idOrNone(c.On.Class), By: t.Actor.ID, MadeAt: t.Now,
-		Why: why}
+		Until: timeOrNone(c.Until), Job: idOrNone(c.On.Job), Task: idOrNone(c.On.Task), Class: idOrNone(c.On.Class), By: t.Actor.ID,
+		MadeAt: t.Now,
+		Why:    why}
 	if c.Kind != "" {
 		r.Kind = &c.Kind
 	}
@@ -151,7 +152,8 @@ func waits(ctx context.Context, t *app.Turn, who store.Employment, date when.Dat
 	if err != nil {
 		return err
 	}
-	if err := store.EnsureCard(ctx, t, store.Card{Card: card.Card{Date: date, Plan: plans[0].Plan}, Standing: card.Start, Employment: who.ID}); err != nil {
+	if err := store.EnsureCard(ctx, t, store.Card{Card: card.Card{Date: date, Plan: plans[0].Plan}, Standing: card.Start,
+		Employment: who.ID}); err != nil {
 		return err
 	}
 	return store.CountWaiting(ctx, t, on)
@@ -192,7 +194,8 @@ func (a TakeRequest) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	c := Change{Employment: r.Employment, Does: r.Does, Of: store.IDOrNil(r.Of), At: timeOrZero(r.At), Until: timeOrZero(r.Until), On: r.On()}
+	c := Change{Employment: r.Employment, Does: r.Does, Of: store.IDOrNil(r.Of), At: timeOrZero(r.At), Until: timeOrZero(r.Until),
+		On: r.On()}
 	if r.Kind != nil {
 		c.Kind = *r.Kind
 	}
@@ -231,6 +234,7 @@ func (a DeclineRequest) Do(ctx context.Context, t *app.Turn) error {
 	if err := store.AnswerRequest(ctx, t, r.ID, t.Actor.ID, t.Now, nil, why); err != nil {
 		return err
 	}
-	t.Record(store.Event{Person: who.Person, Unit: who.Unit, Act: t.Act}, who.ID, map[string]any{"date": r.Date, "request": "declined", "why": why})
+	t.Record(store.Event{Person: who.Person, Unit: who.Unit, Act: t.Act}, who.ID,
+		map[string]any{"date": r.Date, "request": "declined", "why": why})
 	return waits(ctx, t, who, r.Date)
 }

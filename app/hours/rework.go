@@ -84,7 +84,8 @@ func reworkCards(ctx context.Context, t *app.Turn, lock store.Locked, cards []st
 	}
 	on, longest := make([]store.EmploymentDate, len(changed)), make([]int64, len(changed))
 	for i, c := range changed {
-		on[i], longest[i] = store.EmploymentDate{Employment: c.Employment, Date: c.Date}, int64(t.Company.LimitsOn(c.Date).LongestShift/time.Second)
+		on[i], longest[i] = store.EmploymentDate{Employment: c.Employment, Date: c.Date},
+			int64(t.Company.LimitsOn(c.Date).LongestShift/time.Second)
 	}
 	if err := store.CountStints(ctx, t, on, longest); err != nil {
 		return err

@@ -133,7 +133,8 @@ func TestFlagsThatTimeBrings(t *testing.T) {
 	}
 	asked := Work(date, day("work 06:00-14:00"), shift, Evidence{Unlaid: 1}, lim)
 	asked.Requests, asked.Objections = 1, 2
-	if f := words(asked.FlagsAt(at("15:00"), lim)); !strings.HasSuffix(f, "A correction no longer fits; A change is asked for; Objected to a change") {
+	if f := words(asked.FlagsAt(at("15:00"), lim)); !strings.HasSuffix(f,
+		"A correction no longer fits; A change is asked for; Objected to a change") {
 		t.Errorf("what waits for somebody: %q", f)
 	}
 }

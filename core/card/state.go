@@ -72,7 +72,8 @@ func (s Standing) Next(m Move, signRequired bool) (Standing, error) {
 		}
 	case Approve:
 		if from(Open) && signRequired {
-			return s, refusal.New("card", "This card is not signed yet", "The person or the crew lead signs it first, or say why it is approved without")
+			return s, refusal.New("card", "This card is not signed yet",
+				"The person or the crew lead signs it first, or say why it is approved without")
 		}
 		if from(Open, Signed) {
 			return Standing{State: Approved, Signed: s.Signed}, nil

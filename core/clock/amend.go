@@ -116,7 +116,8 @@ func CheckLaid(punches []Punch, amendments, more []Amendment) error {
 			continue
 		}
 		if slices.ContainsFunc(more, func(a Amendment) bool { return a.ID == f.Of }) {
-			return refusal.New("at", "What was clocked on that day leaves no room for this", "Take back the other changes of the day first, or remove the stint and add it as it was")
+			return refusal.New("at", "What was clocked on that day leaves no room for this",
+				"Take back the other changes of the day first, or remove the stint and add it as it was")
 		}
 		return refusal.New("at", "A later change of that day rests on this", "Take the later one back first")
 	}
@@ -198,7 +199,8 @@ func end(stints []Stint, i int, a Amendment, loc *time.Location) ([]Stint, error
 	case !at.After(s.Start):
 		return nil, tooEarly(*s, "It began at "+s.Start.In(loc).Format("15:04:05"), loc)
 	case !s.Open() && at.After(s.End):
-		return nil, refusal.Near("at", "That would meet what began at "+s.End.In(loc).Format("15:04:05"), "The nearest time that fits is "+s.End.In(loc).Format("15:04:05"), s.End)
+		return nil, refusal.Near("at", "That would meet what began at "+s.End.In(loc).Format("15:04:05"),
+			"The nearest time that fits is "+s.End.In(loc).Format("15:04:05"), s.End)
 	}
 	s.End, s.EndBy, s.Implied = at, ByHand, false
 	return stints, nil
@@ -219,7 +221,8 @@ func split(stints []Stint, i int, a Amendment, loc *time.Location) ([]Stint, err
 		return nil, tooEarly(s, "That is not inside "+words(s, loc), loc)
 	case !s.Open() && !at.Before(s.End):
 		nearest := s.End.Add(-time.Second)
-		return nil, refusal.Near("at", "That is not inside "+words(s, loc), "Choose a time up to "+nearest.In(loc).Format("15:04:05"), nearest)
+		return nil, refusal.Near("at", "That is not inside "+words(s, loc), "Choose a time up to "+nearest.In(loc).Format("15:04:05"),
+			nearest)
 	}
 	if err := known(a.Kind); err != nil {
 		return nil, err
@@ -235,7 +238,8 @@ func split(stints []Stint, i int, a Amendment, loc *time.Location) ([]Stint, err
 // first one's kind, on its work.
 func join(stints []Stint, i int, loc *time.Location) ([]Stint, error) {
 	if i+1 == len(stints) || !stints[i].End.Equal(stints[i+1].Start) {
-		return nil, refusal.New("stint", "No stint follows "+words(stints[i], loc)+" without a gap", "Move its end to where the next begins first")
+		return nil, refusal.New("stint", "No stint follows "+words(stints[i], loc)+" without a gap",
+			"Move its end to where the next begins first")
 	}
 	next := stints[i+1]
 	stints[i].End, stints[i].EndBy, stints[i].ClockedEnd, stints[i].Implied = next.End, next.EndBy, next.ClockedEnd, next.Implied

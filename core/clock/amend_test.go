@@ -133,8 +133,9 @@ func TestAmendWhatRuns(t *testing.T) {
 func TestTheNearestTimeFits(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 8))
 	for range 3000 {
-		a := Amendment{ID: uuid.UUID{9}, Does: []AmendAct{MoveStart, MoveEnd, Split}[r.IntN(3)], Of: uuid.UUID{byte(1 + r.IntN(4))}, Kind: Work,
-			At: at("05:00").Add(time.Duration(r.IntN(12*3600)) * time.Second)}
+		a := Amendment{ID: uuid.UUID{9}, Does: []AmendAct{MoveStart, MoveEnd, Split}[r.IntN(3)], Of: uuid.UUID{byte(1 + r.IntN(4))},
+			Kind: Work,
+			At:   at("05:00").Add(time.Duration(r.IntN(12*3600)) * time.Second)}
 		var refused *refusal.Refusal
 		if err := CheckAmendment(amendedDay(), a, at("16:00"), time.UTC); !errors.As(err, &refused) {
 			continue

@@ -47,8 +47,9 @@ type Finding struct {
 
 // Derive works out the stints of one employment from its punches, whatever
 // their order in the slice, which is left as it is. Stints come out in order
-// of time, don't overlap, and only the last can be open. Joining a stint to
-// the same work again changes nothing; a stint of no length is left out.
+// of time, don't overlap, and only the last can be open. Clocking on to the same
+// work again changes nothing, unless so late that it is another day's clocking
+// in; a stint of no length is left out.
 func Derive(punches []Punch) ([]Stint, []Finding) { return derive(punches, nil) }
 
 // Lay works out the stints of one employment from its punches and the
@@ -97,6 +98,10 @@ type derivation struct {
 	amendments []Amendment
 }
 
+// sameAgain is how long after a stint began clocking in on the same work is no
+// slip of the finger: whoever does has been away, and forgot to clock out.
+const sameAgain = 8 * time.Hour
+
 // doing is what the person was doing when a punch arrived: what they had
 // clocked, or what that had been amended to by then.
 func (d *derivation) doing(p Punch) (Kind, Assignment) {
@@ -125,7 +130,7 @@ func (d *derivation) take(p Punch) {
 	}
 	switch p.Act {
 	case In, Switch:
-		if d.on && kind == Work && on == p.On {
+		if d.on && kind == Work && on == p.On && !(p.Act == In && p.Claimed.Sub(d.current.Start) >= sameAgain) {
 			return
 		}
 		d.end(p)

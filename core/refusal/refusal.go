@@ -17,4 +17,6 @@ func (r *Refusal) Error() string { return r.Wrong + ". " + r.Right }
 func New(field, wrong, right string) error { return &Refusal{Field: field, Wrong: wrong, Right: right} }
 
 // Near is [New] with the nearest instant that would be taken.
-func Near(field, wrong, right string, nearest time.Time) error { return &Refusal{field, wrong, right, nearest} }
+func Near(field, wrong, right string, nearest time.Time) error {
+	return &Refusal{field, wrong, right, nearest}
+}

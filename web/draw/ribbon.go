@@ -34,6 +34,7 @@ type Block struct {
 	Soft     [][2]time.Time // the parts of it that rest on what somebody said
 	Ticks    []time.Time    // where the clock had an edge that was moved
 	Running  bool
+	Lost     bool // nobody ended it, and it doesn't count
 	Labels   []string
 	Title    string
 }
@@ -119,6 +120,9 @@ func (s *svg) block(a Axis, b Block) {
 // begins.
 func (b Block) classes() (block, label string) {
 	block, label = "clk", "lb"
+	if b.Lost {
+		return "lost", "lv"
+	}
 	for _, p := range b.Soft {
 		if !p[0].After(b.From) {
 			label = "lbh"

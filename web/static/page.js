@@ -7,3 +7,4 @@ import "./clock.js";
 import "./grid.js";
 import "./map.js";
 import "./edit.js";
+import "./ticks.js";

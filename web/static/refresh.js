@@ -13,7 +13,7 @@ function busy() {
   const at = document.activeElement;
   const main = document.getElementById("live");
   if (!main) return true;
-  if (main.querySelector("details.switch[open]")) return true;
+  if (main.querySelector("details.switch[open], form[data-editor]")) return true;
   if (completing) return true;
   if (main.querySelector("form.punch[data-pressed]")) return true; // pressed, and not recorded yet
   return at && main.contains(at) && at.matches("input:not([type=radio]):not([type=checkbox]), textarea") && at.value !== "";
