@@ -29,7 +29,7 @@ type Company struct {
 
 // LimitsOn gives the figures by which the cards of a worked date are judged.
 func (p *Company) LimitsOn(d when.Date) card.Limits {
-	figures, breaks := p.Company.Figures(), clock.USBreaks
+	figures, breaks, meals := p.Company.Figures(), clock.USBreaks, clock.Meals{}
 	for _, f := range p.Figures {
 		if f.StartsOn <= d {
 			figures = f
@@ -37,10 +37,15 @@ func (p *Company) LimitsOn(d when.Date) card.Limits {
 	}
 	for i, r := range p.Rules {
 		if r.From <= d || i == 0 {
-			breaks = r.Rules.Breaks
+			breaks, meals = r.Rules.Breaks, clock.Meals{}
+			if r.Rules.MealPremium.Length > 0 {
+				meals = r.Rules.MealPremium.Meals()
+			}
 		}
 	}
-	return figures.Limits(breaks, p.SignRequired)
+	lim := figures.Limits(breaks, meals, p.SignRequired)
+	lim.Loc = p.Loc
+	return lim
 }
 
 // Holiday says whether a date is a holiday of the place.

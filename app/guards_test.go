@@ -193,6 +193,8 @@ func TestGuards(t *testing.T) {
 
 		// Runs, and what they are worked out from
 		{unproved(g.owner), payroll.CloseRun{ID: apptest.NewID(), Seen: "x"}, "password is needed", "a run, without the password"},
+		{g.manager2, company.PutFlagsOff{Site: apptest.NewID()}, "not found", "flags of a site that there is not"},
+		{g.manager2, company.PutFlagsOff{Site: g.site, Off: []string{"no_class"}}, "not found", "a flag that is always raised, off"},
 		{g.manager2, company.PutHoliday{Date: when.NewDate(2026, 11, 2), Title: "x"}, "paid already", "a holiday over paid days"},
 		{g.manager2, company.DropHoliday{Date: when.NewDate(2026, 9, 7)}, "paid already", "a holiday taken out of paid days"},
 		{g.manager2, company.PutRules{ID: apptest.NewID(), Title: "x", From: when.NewDate(2026, 11, 1), Rules: []byte(`{}`)},
@@ -361,6 +363,7 @@ type guards struct {
 	publicJob, ownerClass, otherClass, busyJob, busyTask, quietTask, plateShop, batch uuid.UUID
 	payGrant, othersBatch, approvals, othersFile                                      uuid.UUID
 	on                                                                                clock.Assignment
+	site                                                                              uuid.UUID
 	days                                                                              when.Period
 }
 
@@ -399,6 +402,7 @@ func guarded(t *testing.T, w *dbtest.World) (g guards) {
 	g.owner, g.manager2, g.managerPaid, g.noPay = person("Orla Ebbwater"), person("Mira Castellane"),
 		person("Sana Verity"), person("Piet Donoghue")
 	g.plateShop = id(`select id from unit where name = 'Plate shop'`)
+	g.site = id(`select id from site order by name limit 1`)
 	gantryB := id(`select id from unit where name = 'Gantry crew B'`)
 	thursday := when.NewDate(2026, 11, 12)
 	g.days = when.Period{From: thursday, To: thursday}

@@ -125,8 +125,9 @@ func New(seed uint64, now time.Time, size Size) (*World, error) {
 		WhomToAsk: "Questions? Mira Castellane, Ebbwater works, extension 14", PeriodKind: string(when.Fortnight),
 		PeriodAnchor: when.NewDate(2026, 11, 8),
 		CutOver:      4 * 3600, NewAttendanceAfter: 4 * 3600, LongestShift: 16 * 3600, LateAfter: 15 * 60, OverPlanAfter: 3600,
-		MealDueAfter: 5 * 3600, MealWaivedUpTo: 6 * 3600, MissingAfter: 10 * 60, SignRequired: true}}
-	w.Place.Limits = w.Place.Company.Figures().Limits(clock.USBreaks, w.Place.SignRequired)
+		MealDueAfter: 5 * 3600, MealWaivedUpTo: 6 * 3600, MissingAfter: 10 * 60,
+		EarlyAfter: 30 * 60, LeftEarly: 15 * 60, UnderPlan: 3600, ShortStint: 4 * 60, SignRequired: true}}
+	w.Place.Limits = w.Place.Company.Figures().Limits(clock.USBreaks, clock.Meals{}, w.Place.SignRequired)
 	if w.open, err = w.Place.Periods().Of(w.Place.Today(now)); err != nil {
 		return nil, err
 	}

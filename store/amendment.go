@@ -8,6 +8,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 
+	"manudex/core/card"
 	"manudex/core/clock"
 	"manudex/core/when"
 )
@@ -19,7 +20,8 @@ type Amendment struct {
 	Employment uuid.UUID
 	Date       when.Date // the card on which it was made
 	Batch      uuid.UUID
-	Seconds    int64 // by how much it changed the time worked
+	Seconds    int64     // by how much it changed the time worked
+	Odd        card.Code // what is odd about the job that it puts hours on, "" for nothing
 	ByName     string
 }
 
@@ -40,16 +42,17 @@ type amendmentRow struct {
 	Why        string
 	Batch      uuid.UUID `db:"batch_id"`
 	Seconds    int64
+	Odd        card.Code
 	From       time.Time `db:"from_at"`
 	To         time.Time `db:"to_at"`
 	ByName     string    `db:"by_name"`
 }
 
 const amendmentColumns = `a.id, a.employment_id, a.date, a.does, a.of_id, a.at, a.until, a.kind, a.job_id, a.task_id, a.class_id,
-	a.by_person, a.made_at, a.why, a.batch_id, a.seconds, a.from_at, a.to_at`
+	a.by_person, a.made_at, a.why, a.batch_id, a.seconds, a.odd, a.from_at, a.to_at`
 
 func (r *amendmentRow) amendment() Amendment {
-	a := Amendment{Employment: r.Employment, Date: r.Date, Batch: r.Batch, Seconds: r.Seconds, ByName: r.ByName,
+	a := Amendment{Employment: r.Employment, Date: r.Date, Batch: r.Batch, Seconds: r.Seconds, Odd: r.Odd, ByName: r.ByName,
 		Amendment: clock.Amendment{ID: r.ID, Does: r.Does, Of: IDOrNil(r.Of), At: timeOr0(r.At), Until: timeOr0(r.Until),
 			On:   clock.Assignment{Job: IDOrNil(r.Job), Task: IDOrNil(r.Task), Class: IDOrNil(r.Class)},
 			Made: r.MadeAt, By: r.By, Why: r.Why, From: r.From, To: r.To}}
@@ -69,12 +72,12 @@ func amendmentsOf(rows []amendmentRow) []Amendment {
 
 // AmendmentColumns are the columns of [Amendment.Values], for bulk loading.
 var AmendmentColumns = []string{"id", "employment_id", "date", "does", "of_id", "at", "until", "kind", "job_id", "task_id", "class_id",
-	"by_person", "made_at", "why", "batch_id", "seconds", "from_at", "to_at"}
+	"by_person", "made_at", "why", "batch_id", "seconds", "odd", "from_at", "to_at"}
 
 // Values gives the amendment in the order of [AmendmentColumns].
 func (a Amendment) Values() []any {
 	return []any{a.ID, a.Employment, a.Date.String(), string(a.Does), nullID(a.Of), nullTime(a.At), nullTime(a.Until), nullKind(a.Kind),
-		nullID(a.On.Job), nullID(a.On.Task), nullID(a.On.Class), a.By, a.Made, a.Why, a.Batch, a.Seconds, a.From, a.To}
+		nullID(a.On.Job), nullID(a.On.Task), nullID(a.On.Class), a.By, a.Made, a.Why, a.Batch, a.Seconds, string(a.Odd), a.From, a.To}
 }
 
 func nullKind(k clock.Kind) *string {

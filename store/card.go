@@ -49,6 +49,8 @@ type cardRow struct {
 	Adjust     bool
 	Requests   int
 	Objections int
+	NoClass    bool      `db:"no_class"`
+	FlagsOff   Texts     `db:"flags_off"`
 	Employment uuid.UUID `db:"employment_id"`
 	Person     uuid.UUID `db:"person_id"`
 	Unit       uuid.UUID `db:"unit_id"`
@@ -64,6 +66,7 @@ func (r *cardRow) card() (Card, error) {
 		Standing: card.Standing{State: card.State(r.State), Signed: r.Signed, Late: r.LateChange, Adjust: r.Adjust},
 		Card: card.Card{Date: r.Date, Worked: r.Worked, Break: r.Break, OpenSince: timeOr0(r.OpenSince), OpenKind: r.OpenKind,
 			First: timeOr0(r.First), Last: timeOr0(r.Last), Requests: r.Requests, Objections: r.Objections,
+			NoClass: r.NoClass, Off: codes(r.FlagsOff),
 			Plan: card.Plan{ShiftFrom: timeOr0(r.ShiftFrom), ShiftTo: timeOr0(r.ShiftTo), Expected: r.Expected,
 				Leave: r.Leave, LeaveName: r.LeaveName}}}
 	if len(r.Flags) > len("[]") {
@@ -169,6 +172,14 @@ func (f CardFilter) where() (string, []any) {
 	return strings.Join(conds, " and "), args
 }
 
+func codes(texts []string) []card.Code {
+	found := make([]card.Code, len(texts))
+	for i, t := range texts {
+		found[i] = card.Code(t)
+	}
+	return found
+}
+
 // Before says whether a card stands before another where they are read: by
 // date, unit and name, letter by letter.
 func (c Card) Before(d Card) int {
@@ -183,7 +194,10 @@ func Cards(ctx context.Context, q Q, f CardFilter) ([]Card, error) {
 	err := q.SelectContext(ctx, &rows, `
 		select c.date, c.worked, c.break, c.expected, c.leave, c.leave_name, c.shift_from, c.shift_to, c.first_at, c.last_at, c.open_since,
 		c.open_kind, c.flags,
-		       c.state, c.signed, c.late_change, c.adjust, c.requests, c.objections, c.employment_id, e.person_id, e.unit_id,
+		       c.state, c.signed, c.late_change, c.adjust, c.requests, c.objections, s.flags_off,
+		       c.state in ('open', 'signed') and exists (select 1 from stint x join job j on j.id = x.job_id and j.public_work
+		           where x.date = c.date and x.employment_id = c.employment_id and x.kind = 'work' and x.class_id is null) as no_class,
+		       c.employment_id, e.person_id, e.unit_id,
 			p.given_name, p.family_name,
 		       u.name as unit_name, s.zone
 		from card c join employment e on e.id = c.employment_id join person p on p.id = e.person_id join unit u on u.id = e.unit_id

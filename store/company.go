@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"fmt"
+	"strings"
 	"time"
 
 	"manudex/core/clock"
@@ -25,6 +26,12 @@ type Company struct {
 	MealDueAfter         int       `db:"meal_due_after"`
 	MealWaivedUpTo       int       `db:"meal_waived_up_to"`
 	MissingAfter         int       `db:"missing_after"`
+	EarlyAfter           int       `db:"early_after"`
+	LeftEarly            int       `db:"left_early"`
+	LeftLate             int       `db:"left_late"`
+	UnderPlan            int       `db:"under_plan"`
+	MostADay             int       `db:"most_a_day"`
+	ShortStint           int       `db:"short_stint"`
 	SignRequired         bool      `db:"sign_required"`
 	JobWord              string    `db:"job_word"`
 	HolidayCountry       string    `db:"holiday_country"`
@@ -52,7 +59,7 @@ func GetCompany(ctx context.Context, q Q) (Company, error) {
 		       longest_shift, late_after, over_plan_after, meal_due_after, meal_waived_up_to, missing_after, sign_required,
 		       job_word, holiday_country, location_interval, location_moved, mark is not null as has_mark, set_up, new_clock_points,
 		       new_location, hand_change, queue_limit, codes_required,
-		       lead_times, change_days, version
+		       early_after, left_early, left_late, under_plan, most_a_day, short_stint, lead_times, change_days, version
 		from company`)
 	if NotFound(err) {
 		return c, fmt.Errorf("the database holds no company yet; run `manudex init` or `manudex demo` first")
@@ -69,19 +76,18 @@ func GetCompany(ctx context.Context, q Q) (Company, error) {
 
 // PutCompany writes the settings, replacing what stood.
 func PutCompany(ctx context.Context, q Q, c Company) error {
-	_, err := q.ExecContext(ctx, `
-		insert into company (name, zone, currency, currency_decimals, whom_to_ask, period_kind, period_anchor, cut_over,
-		new_attendance_after,
-		    longest_shift, late_after, over_plan_after, meal_due_after, meal_waived_up_to, missing_after, sign_required)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16)
-		on conflict (only_row) do update set name = excluded.name, zone = excluded.zone, currency = excluded.currency,
-		    currency_decimals = excluded.currency_decimals, whom_to_ask = excluded.whom_to_ask, period_kind = excluded.period_kind,
-		    period_anchor = excluded.period_anchor, cut_over = excluded.cut_over, new_attendance_after = excluded.new_attendance_after,
-		    longest_shift = excluded.longest_shift, late_after = excluded.late_after, over_plan_after = excluded.over_plan_after,
-		    meal_due_after = excluded.meal_due_after, meal_waived_up_to = excluded.meal_waived_up_to,
-		    missing_after = excluded.missing_after, sign_required = excluded.sign_required`,
-		c.Name, c.Zone, c.Currency, c.CurrencyDecimals, c.WhomToAsk, c.PeriodKind, c.PeriodAnchor.String(), c.CutOver, c.NewAttendanceAfter,
-		c.LongestShift, c.LateAfter, c.OverPlanAfter, c.MealDueAfter, c.MealWaivedUpTo, c.MissingAfter, c.SignRequired)
+	columns := append([]string{"name", "zone", "currency", "currency_decimals", "whom_to_ask", "period_kind", "period_anchor", "cut_over",
+		"new_attendance_after", "sign_required", "only_row"}, figureColumns...)
+	// A row that is there keeps what isn't named; a new one takes the defaults.
+	list, set := strings.Join(columns, ", "), replacing("only_row", columns)
+	data, err := jsonRows(columns, 1, func(int) []any {
+		return append([]any{c.Name, c.Zone, c.Currency, c.CurrencyDecimals, c.WhomToAsk, c.PeriodKind, c.PeriodAnchor.String(), c.CutOver,
+			c.NewAttendanceAfter, c.SignRequired, true}, c.Figures().values()...)
+	})
+	if err != nil {
+		return fmt.Errorf("write the company: %w", err)
+	}
+	_, err = q.ExecContext(ctx, `insert into company (`+list+`) select `+list+` from jsonb_populate_recordset(null::company, $1) `+set, data)
 	return err
 }
 
@@ -90,7 +96,8 @@ func seconds(n int) time.Duration { return time.Duration(n) * time.Second }
 // Figures are the place's first, before any that begin on a date.
 func (c Company) Figures() Figures {
 	return Figures{LongestShift: c.LongestShift, LateAfter: c.LateAfter, OverPlanAfter: c.OverPlanAfter, MealDueAfter: c.MealDueAfter,
-		MealWaivedUpTo: c.MealWaivedUpTo, MissingAfter: c.MissingAfter}
+		MealWaivedUpTo: c.MealWaivedUpTo, MissingAfter: c.MissingAfter, EarlyAfter: c.EarlyAfter, LeftEarly: c.LeftEarly,
+		LeftLate: c.LeftLate, UnderPlan: c.UnderPlan, MostADay: c.MostADay, ShortStint: c.ShortStint}
 }
 
 // ClockRules put stints on days, in the zone of the person's site.

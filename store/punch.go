@@ -19,6 +19,7 @@ type Punch struct {
 	Employment uuid.UUID
 	By         uuid.UUID
 	OffSite    float64 // metres; 0 when inside or unknown
+	NoPlace    bool    // it came without the place that is asked for
 }
 
 type punchRow struct {
@@ -38,13 +39,14 @@ type punchRow struct {
 	Doubt      int64 // seconds
 	Lat, Lon   *float64
 	OffSite    float64 `db:"off_site"`
+	NoPlace    bool    `db:"no_place"`
 }
 
 const punchColumns = `id, employment_id, act, break_kind, job_id, task_id, class_id, point, by_person, claimed_at, device_at,
-	received_at, ahead, doubt, lat, lon, off_site`
+	received_at, ahead, doubt, lat, lon, off_site, no_place`
 
 func (r punchRow) punch() Punch {
-	p := Punch{Employment: r.Employment, By: r.By, OffSite: r.OffSite, Punch: clock.Punch{
+	p := Punch{Employment: r.Employment, By: r.By, OffSite: r.OffSite, NoPlace: r.NoPlace, Punch: clock.Punch{
 		ID: r.ID, Act: clock.Act(r.Act), On: clock.Assignment{Job: IDOrNil(r.Job), Task: IDOrNil(r.Task), Class: IDOrNil(r.Class)},
 		Point: clock.Point(r.Point), Claimed: r.Claimed, Device: timeOr0(r.Device), Received: r.Received, Ahead: r.Ahead,
 		Doubt: time.Duration(r.Doubt) * time.Second}}
@@ -60,7 +62,7 @@ func (r punchRow) punch() Punch {
 // PunchColumns and Values are a punch as a row, for bulk loading.
 var PunchColumns = []string{"id", "employment_id", "act", "break_kind",
 	"job_id", "task_id", "class_id", "point", "by_person", "claimed_at", "device_at", "received_at", "ahead",
-	"doubt", "lat", "lon", "off_site"}
+	"doubt", "lat", "lon", "off_site", "no_place"}
 
 // Values gives the punch in the order of [PunchColumns].
 func (p Punch) Values() []any {
@@ -74,14 +76,14 @@ func (p Punch) Values() []any {
 		lat, lon = &p.Place.Lat, &p.Place.Lon
 	}
 	return []any{p.ID, p.Employment, string(p.Act), breakKind, nullID(p.On.Job), nullID(p.On.Task), nullID(p.On.Class), string(p.Point),
-		p.By, p.Claimed, nullTime(p.Device), p.Received, p.Ahead, int64(p.Doubt / time.Second), lat, lon, p.OffSite}
+		p.By, p.Claimed, nullTime(p.Device), p.Received, p.Ahead, int64(p.Doubt / time.Second), lat, lon, p.OffSite, p.NoPlace}
 }
 
 // InsertPunch writes a punch. There is no update and no delete.
 func InsertPunch(ctx context.Context, q Q, p Punch) error {
 	_, err := q.ExecContext(ctx, `
 		insert into punch (`+punchColumns+`)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17)`, p.Values()...)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18)`, p.Values()...)
 	return err
 }
 

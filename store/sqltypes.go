@@ -27,6 +27,18 @@ func (u *UUIDs) Scan(src any) error {
 	return pgTypes.Scan(pgtype.UUIDArrayOID, pgtype.TextFormatCode, []byte(text), (*[]uuid.UUID)(u))
 }
 
+// Texts is an array column of texts.
+type Texts []string
+
+// Scan reads an array of texts.
+func (t *Texts) Scan(src any) error {
+	text, ok := src.(string)
+	if !ok {
+		return fmt.Errorf("an array of texts came as %T", src)
+	}
+	return pgTypes.Scan(pgtype.TextArrayOID, pgtype.TextFormatCode, []byte(text), (*[]string)(t))
+}
+
 // nullID keeps the zero id as null.
 func nullID(id uuid.UUID) *uuid.UUID {
 	if id == uuid.Nil {

@@ -334,6 +334,7 @@ var routeReach = map[string]string{
 	"POST /setup/samples/drop":        "403 403 ok ok in",
 	"POST /setup/map":                 "403 403 ok ok in",
 	"GET /mark.png":                   "404 404 404 404 in",
+	"POST /setup/flags":               "403 403 404 404 in",
 	"POST /setup/sites":               "403 403 ok ok in",
 	"POST /setup/kinds":               "403 403 ok ok in",
 	"POST /setup/units":               "403 403 ok ok in",

@@ -155,6 +155,7 @@ func (s *Server) routes() []route {
 		{"POST", "/setup/map", "setup.change", s.setMap},
 		{"GET", "/mark.png", "self", s.mark},
 		{"POST", "/setup/sites", "setup.change", s.putSite},
+		{"POST", "/setup/flags", "setup.change", s.putFlags},
 		{"POST", "/setup/units", "setup.change", s.putUnit},
 		{"POST", "/setup/kinds", "setup.change", s.putKind},
 		{"POST", "/setup/periods", "setup.change", s.putPeriodGroup},

@@ -5,6 +5,7 @@ import (
 	"html/template"
 	"io"
 	"net/http"
+	"slices"
 	"strconv"
 
 	"github.com/google/uuid"
@@ -14,12 +15,15 @@ import (
 	"manudex/app/field"
 	"manudex/app/payroll"
 	"manudex/app/people"
+	"manudex/core/card"
 	"manudex/core/when"
+	"manudex/store"
 	"manudex/web/form"
 	"manudex/web/words"
 )
 
 type setupView struct {
+	SiteFlags []siteFlags
 	frameView
 	*company.SetUpPage
 	Groups    []companyGroup
@@ -66,6 +70,7 @@ func (s *Server) setupPage(w http.ResponseWriter, r *http.Request) error {
 		}
 		v.Holidays = append(v.Holidays, hv)
 	}
+	v.SiteFlags = flagsOf(p.Sites)
 	if v.frameView, err = s.stillFrame(r, "Setup", "setup"); err != nil {
 		return err
 	}
@@ -139,6 +144,45 @@ func (s *Server) putSite(w http.ResponseWriter, r *http.Request) error {
 		company.PutSite{ID: id, Title: f.Text("title"), Zone: f.Text("zone"), Lat: f.Text("lat"), Lon: f.Text("lon"),
 			FenceMetres: f.Text("fence")})
 	return s.done(w, r, err, "/setup#sites", said{Text: "Saved: " + f.Text("title") + "."})
+}
+
+// siteFlags are the flags that a site can do without, and which it raises.
+type siteFlags struct {
+	ID, Name string
+	Flags    []flagChoice
+	Off      int
+}
+
+type flagChoice struct {
+	Code, What string
+	On         bool
+}
+
+func flagsOf(sites []store.Site) []siteFlags {
+	all := make([]siteFlags, len(sites))
+	for i, s := range sites {
+		all[i] = siteFlags{ID: s.ID.String(), Name: s.Name, Off: len(s.FlagsOff)}
+		for _, k := range card.Offable {
+			all[i].Flags = append(all[i].Flags, flagChoice{string(k.Code), k.What, !slices.Contains(s.FlagsOff, string(k.Code))})
+		}
+	}
+	return all
+}
+
+// putFlags says which flags a site raises: those that were ticked.
+func (s *Server) putFlags(w http.ResponseWriter, r *http.Request) error {
+	f := form.Of(r)
+	act := company.PutFlagsOff{Site: f.ID("id")}
+	if err := f.Err(); err != nil {
+		return err
+	}
+	for _, k := range card.Offable {
+		if !slices.Contains(f.Texts("flag"), string(k.Code)) {
+			act.Off = append(act.Off, string(k.Code))
+		}
+	}
+	err := s.app.Do(r.Context(), visitOf(r).actor, act)
+	return s.done(w, r, err, "/setup#flags", said{Text: "Saved. It holds at once, for days that are over too."})
 }
 
 func (s *Server) putUnit(w http.ResponseWriter, r *http.Request) error {

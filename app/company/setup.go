@@ -80,6 +80,11 @@ func companyFields() []companyField {
 		}
 		return f
 	}
+	offable := func(key, label string, in func(*store.Figures) *int) companyField {
+		f := figure(key, label, 0, 1440, in)
+		f.Help = "0 doesn’t flag it"
+		return f
+	}
 	of := func(f field.Field, put put, get func(*app.Company) string) companyField {
 		return companyField{Of: field.Of[*app.Company]{Field: f, Get: get, Put: put}}
 	}
@@ -124,8 +129,14 @@ func companyFields() []companyField {
 			Help: "Who begins before then works on the day before", Required: true, Check: cutOver},
 			column("cut_over"), func(p *app.Company) string { return fmt.Sprintf("%02d:%02d", p.CutOver/3600, p.CutOver/60%60) })),
 		figure("late_after", "Late after", 0, 240, func(f *store.Figures) *int { return &f.LateAfter }),
+		offable("early_after", "Came before the shift by", func(f *store.Figures) *int { return &f.EarlyAfter }),
+		offable("left_early", "Left before its end by", func(f *store.Figures) *int { return &f.LeftEarly }),
+		offable("left_late", "Left after its end by", func(f *store.Figures) *int { return &f.LeftLate }),
 		figure("missing_after", "Missing after", 0, 480, func(f *store.Figures) *int { return &f.MissingAfter }),
 		figure("over_plan_after", "Over plan after", 0, 720, func(f *store.Figures) *int { return &f.OverPlanAfter }),
+		offable("under_plan", "Under plan after", func(f *store.Figures) *int { return &f.UnderPlan }),
+		offable("most_a_day", "More in one day than", func(f *store.Figures) *int { return &f.MostADay }),
+		offable("short_stint", "A stint shorter than", func(f *store.Figures) *int { return &f.ShortStint }),
 		figure("meal_due_after", "A meal is due after", 60, 720, func(f *store.Figures) *int { return &f.MealDueAfter }),
 		figure("meal_waived_up_to", "and not when no more was worked than", 0, 720,
 			func(f *store.Figures) *int { return &f.MealWaivedUpTo }),
@@ -574,9 +585,9 @@ func (p PutRules) Do(ctx context.Context, t *app.Turn) error {
 // breaksChanged works cards out anew where the rule sets, as they are now,
 // judge breaks from a date on otherwise than before.
 func breaksChanged(ctx context.Context, t *app.Turn, from when.Date) error {
-	before := t.Company.LimitsOn(from).Breaks
+	before := t.Company.LimitsOn(from)
 	var err error
-	if t.Company.Rules, err = store.RuleSets(ctx, t, t.Company.Company); err != nil || t.Company.LimitsOn(from).Breaks == before {
+	if t.Company.Rules, err = store.RuleSets(ctx, t, t.Company.Company); err != nil || t.Company.LimitsOn(from) == before {
 		return err
 	}
 	return hours.ReworkAll(ctx, t, store.CardFilter{From: from, To: field.Forever})

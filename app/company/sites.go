@@ -2,6 +2,7 @@ package company
 
 import (
 	"context"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -12,6 +13,7 @@ import (
 	"manudex/app"
 	"manudex/app/field"
 	"manudex/app/payroll"
+	"manudex/core/card"
 	"manudex/core/refusal"
 	"manudex/store"
 )
@@ -34,6 +36,33 @@ type PutUnit struct {
 
 // Permission is the act's name in the permission table.
 func (PutSite) Permission() string { return "setup.change" }
+
+// PutFlagsOff says which flags are not raised at a site.
+type PutFlagsOff struct {
+	Site uuid.UUID
+	Off  []string
+}
+
+// Permission is the act's name in the permission table.
+func (PutFlagsOff) Permission() string { return "setup.change" }
+
+func (p PutFlagsOff) Do(ctx context.Context, t *app.Turn) error {
+	site, err := store.GetSite(ctx, t, p.Site)
+	if err != nil {
+		return err
+	}
+	for _, code := range p.Off {
+		if !slices.ContainsFunc(card.Offable, func(k card.Kind) bool { return string(k.Code) == code }) {
+			return app.ErrNotFound
+		}
+	}
+	if err := store.PutFlagsOff(ctx, t, p.Site, p.Off); err != nil {
+		return err
+	}
+	t.RecordSetting(p.Site, map[string]any{"field": "Flags not raised at " + site.Name, "from": strings.Join(site.FlagsOff, ", "),
+		"to": strings.Join(p.Off, ", ")})
+	return nil
+}
 
 // Permission is the act's name in the permission table.
 func (PutUnit) Permission() string { return "setup.change" }

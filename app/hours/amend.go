@@ -313,20 +313,26 @@ func (s scene) works(ctx context.Context, q store.Q, changes []Change) (map[cloc
 
 // bookable refuses work that hours can't be put on. The desk may put them on a
 // job that is closed, or was not open to the person: that is flagged.
-func (s scene) bookable(c Change, works map[clock.Assignment]store.Clockable) error {
+func (s scene) bookable(c Change, works map[clock.Assignment]store.Clockable) (odd card.Code, err error) {
 	if c.Does != clock.AddStint && c.Does != clock.Split && c.Does != clock.Reassign || c.Kind != clock.Work {
-		return nil
+		return "", nil
 	}
 	if c.On.Job == uuid.Nil {
-		return refusal.New("job", "No "+s.place.JobWord+" was chosen", "Choose what the hours were worked on")
+		return "", refusal.New("job", "No "+s.place.JobWord+" was chosen", "Choose what the hours were worked on")
 	}
 	j := works[c.On]
+	switch {
+	case j.State != "open":
+		odd = card.ClosedJob
+	case !j.Open:
+		odd = card.NotTheirs
+	}
 	j.State, j.Open = "open", true
 	if j.TaskState != nil {
 		open := "open"
 		j.TaskState = &open
 	}
-	return clockable(s.place.JobWord, j, c.On)
+	return odd, clockable(s.place.JobWord, j, c.On)
 }
 
 // one works out what changes make of one person's hours.
@@ -362,13 +368,14 @@ func (s scene) lay(book *dayBook, changes []Change, works map[clock.Assignment]s
 	_, stints, _ := clock.Lay(punches, before)
 	book.rules.Place(nil, stints, nil)
 	for _, c := range changes {
-		if err := s.bookable(c, works); err != nil {
+		odd, err := s.bookable(c, works)
+		if err != nil {
 			return nil, err
 		}
 		if c.ID == uuid.Nil {
 			c.ID = uuid.Must(uuid.NewV7())
 		}
-		a := store.Amendment{Employment: c.Employment, Batch: s.batch, Amendment: clock.Amendment{ID: c.ID, Does: c.Does,
+		a := store.Amendment{Employment: c.Employment, Batch: s.batch, Odd: odd, Amendment: clock.Amendment{ID: c.ID, Does: c.Does,
 			Of: c.Of, At: c.At.Truncate(time.Second), Until: c.Until.Truncate(time.Second), Kind: c.Kind, On: c.On, Made: s.now, By: s.ID,
 			Why: s.why}}
 		if err := clock.CheckAmendment(stints, a.Amendment, s.now, loc); err != nil {

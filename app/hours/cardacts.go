@@ -205,6 +205,8 @@ func mayMove(ctx context.Context, t *app.Turn, cards []store.Card, m card.Move) 
 		switch {
 		case c.Objections > 0:
 			return refusal.New("card", c.Given+" objects to a change of this day", "Somebody who didn’t make it answers that first")
+		case c.NoClass:
+			return refusal.New("card", "Hours on public work have no classification", "Put them on one first")
 		case c.Requests > 0:
 			return refusal.New("card", "A change of this day is asked for", "Take or decline it first")
 		}

@@ -124,6 +124,15 @@ func (b *dayBook) evidence(d when.Date) card.Evidence {
 				b.facts[d] = witnessed(b.facts[d], p)
 			}
 		}
+		_, amendments := b.bare()
+		for _, a := range clock.InForce(amendments) {
+			i := slices.IndexFunc(b.amendments, func(x store.Amendment) bool { return x.ID == a.ID })
+			if m := b.amendments[i]; m.Odd != "" && !slices.Contains(b.facts[m.Date].Odd, m.Odd) {
+				ev := b.facts[m.Date]
+				ev.Odd = append(slices.Clone(ev.Odd), m.Odd)
+				b.facts[m.Date] = ev
+			}
+		}
 		for _, f := range b.findings {
 			if i := slices.IndexFunc(b.amendments, func(a store.Amendment) bool { return a.ID == f.Of }); i >= 0 {
 				ev := b.facts[b.amendments[i].Date]
@@ -143,6 +152,10 @@ func witnessed(ev card.Evidence, p store.Punch) card.Evidence {
 	if skew := p.Device.Sub(p.Received); !p.Device.IsZero() && p.Provenance() == clock.Clocked && skew.Abs() > ev.Skew.Abs() {
 		ev.Skew = skew
 	}
+	if p.Provenance() == clock.Delayed {
+		ev.Delay = max(ev.Delay, p.Received.Sub(p.Claimed))
+	}
+	ev.NoPlace = ev.NoPlace || p.NoPlace
 	return ev
 }
 

@@ -213,7 +213,8 @@ func recordPunch(ctx context.Context, t *app.Turn, who store.Employment, loc *ti
 			return err
 		}
 	}
-	punch := store.Punch{Punch: made, Employment: who.ID, By: t.Actor.ID}
+	punch := store.Punch{Punch: made, Employment: who.ID, By: t.Actor.ID,
+		NoPlace: who.Needed && who.Location != "off" && made.Place == nil && made.Point.Way() == clock.OwnDevice}
 	if punch.OffSite, err = checkJob(ctx, t, who, made, read.job); err != nil {
 		return err
 	}

@@ -9,16 +9,23 @@ import (
 	"manudex/core/when"
 )
 
-// Limits are the figures of a place by which a card is judged.
+// Limits are the figures of a place by which a card is judged. A zero length is
+// not in force, but for LateAfter, OverPlan and MissingAfter.
 type Limits struct {
 	Breaks       clock.Breaks
 	LongestShift time.Duration // a stint open longer doesn't count until somebody says when it ended
 	LateAfter    time.Duration // clocked in this long after the shift began
+	EarlyAfter   time.Duration // clocked in this long before the shift began
+	LeftEarly    time.Duration // clocked out this long before the shift ended
+	LeftLate     time.Duration // clocked out this long after the shift ended
 	OverPlan     time.Duration // worked this much over the expected hours
-	MealDueAfter time.Duration // a meal must begin this long after the attendance did…
-	MealWaived   time.Duration // …unless no more than this was worked
+	UnderPlan    time.Duration // worked this much less than expected
+	MostADay     time.Duration // worked more than this in a day
+	ShortStint   time.Duration // a stint shorter than this
+	Meals        clock.Meals   // when they are due
 	MissingAfter time.Duration // planned and not clocked, this long after the shift began
 	SignRequired bool
+	Loc          *time.Location // of the place: a day without a shift is over the next noon there
 }
 
 // Plan is what was planned for the day: a shift, leave, expected time.
@@ -28,6 +35,7 @@ type Plan struct {
 	Expected           int64     // by the working pattern, leave not yet taken off
 	Leave              int64
 	LeaveName          string
+	Holiday            bool
 }
 
 // Card is the worked-out day: what its stints and plan add up to. It holds
@@ -41,8 +49,10 @@ type Card struct {
 	OpenKind    clock.Kind // what is running
 	First, Last time.Time  // begin of the first stint, end of the last closed one
 	Flags       []Flag
-	Requests    int // changes that somebody asks for and nobody has answered
-	Objections  int // to changes that were made, that nobody has answered
+	NoClass     bool   // hours on public work without a classification
+	Off         []Code // flags that are not raised where the person works
+	Requests    int    // changes that somebody asks for and nobody has answered
+	Objections  int    // to changes that were made, that nobody has answered
 }
 
 // Counted says whether a stint counts at now: neither while it runs past the
@@ -58,6 +68,9 @@ type Evidence struct {
 	Doubt   time.Duration // the largest contradiction of a device's clocks with each other
 	Skew    time.Duration // the largest difference of a device's clock from the server's on a punch sent at once
 	Unlaid  int           // amendments that what was clocked later leaves no room for
+	Delay   time.Duration // by how much a punch was sent later, at most
+	NoPlace bool          // a punch from the person's own device came without the place that is asked for
+	Odd     []Code        // what is odd about the jobs that hours were put on: [ClosedJob], [NotTheirs]
 }
 
 // Work adds up the stints of one day, which are in order of time.

@@ -13,7 +13,7 @@ import (
 var (
 	date = when.NewDate(2026, 11, 12)
 	lim  = Limits{Breaks: clock.USBreaks, LongestShift: 16 * time.Hour, LateAfter: 15 * time.Minute, OverPlan: time.Hour,
-		MealDueAfter: 5 * time.Hour, MealWaived: 6 * time.Hour, MissingAfter: 10 * time.Minute, SignRequired: true}
+		Meals: clock.Meals{First: 5 * 3600, FirstWaived: 6 * 3600, Length: 1800}, MissingAfter: 10 * time.Minute, SignRequired: true}
 	shift = Plan{ShiftFrom: at("06:00"), ShiftTo: at("14:30"), Expected: 8 * 3600}
 )
 
@@ -71,13 +71,13 @@ func TestWork(t *testing.T) {
 			"6:00", "0:40", "−2:00", ""},
 		{"a long rest is not", "work 06:00-10:00, rest 10:00-10:21, work 10:21-12:00", shift, Evidence{}, "5:39", "0:21", "−2:21", ""},
 		{"a short meal is worked time, and no meal", "work 06:00-10:00, meal 10:00-10:29, work 10:29-14:00", shift, Evidence{}, "8:00",
-			"0:00", "0:00", "Meal due by 11:00"},
+			"0:00", "0:00", "Meal of only 29 min"},
 		{"far over plan, end by hand", "work 06:54-11:30, meal 11:30-12:00, work 12:00-17:45!",
 			Plan{ShiftFrom: at("07:00"), ShiftTo: at("15:30"), Expected: 8 * 3600}, Evidence{},
 			"10:21", "0:30", "2:21", "2:21 over plan; End by hand"},
 		{"no meal", "work 06:30-09:00, work 09:00-15:06", Plan{Expected: 8 * 3600}, Evidence{}, "8:36", "0:00",
 			"0:36", "Meal due by 11:30"},
-		{"no meal is due within six hours", "work 06:30-12:30", Plan{}, Evidence{}, "6:00", "0:00", "6:00", ""},
+		{"no meal is due within six hours", "work 06:30-12:30", Plan{Expected: 6 * 3600}, Evidence{}, "6:00", "0:00", "0:00", ""},
 		{"a gap off the clock is a meal too", "work 06:00-10:00, work 10:45-14:45", shift, Evidence{}, "8:00", "0:00", "0:00", ""},
 		{"late", "work 06:16-10:00", shift, Evidence{}, "3:44", "0:00", "−4:16", "16 min late"},
 		{"late by what is allowed", "work 06:15-10:00", shift, Evidence{}, "3:45", "0:00", "−4:15", ""},

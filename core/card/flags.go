@@ -33,6 +33,22 @@ const (
 	NoRoom   Code = "no_room"  // an amendment can't be laid over what was clocked later
 	Asked    Code = "asked"    // somebody asks for a change
 	Objected Code = "objected" // somebody objects to a change
+
+	Early      Code = "early"         // clocked in well before the shift began
+	LeftEarly  Code = "left_early"    // clocked out well before the shift ended
+	LeftLate   Code = "left_late"     // clocked out well after the shift ended
+	UnderPlan  Code = "under_plan"    // worked well less than expected
+	OverDay    Code = "over_day"      // worked more than is allowed in a day
+	ShortStint Code = "short_stint"   // a stint of hardly any length
+	MealLate   Code = "meal_late"     // a meal began after it was due
+	MealShort  Code = "meal_short"    // a meal was too short to be one
+	NotPlanned Code = "not_planned"   // clocked on a day on which nothing was planned or expected
+	NoneCame   Code = "none"          // expected, and nothing planned or clocked
+	OnHoliday  Code = "on_holiday"    // worked on a holiday
+	NoPlace    Code = "no_place"      // a punch without the place that is asked for
+	NoClass    Code = "no_class"      // public work without a classification: it can't be approved
+	ClosedJob  Code = "closed_job"    // hours were put on a job that is closed
+	NotTheirs  Code = "not_their_job" // or on one that is not open to the person
 )
 
 // Flag is one finding, with the figure that goes with it: Seconds or Metres,
@@ -42,28 +58,21 @@ type Flag struct {
 	Seconds int64      `json:"seconds,omitempty"`
 	Metres  int64      `json:"metres,omitempty"`
 	At      *time.Time `json:"at,omitempty"`
-	Edge    string     `json:"edge,omitempty"` // "Start" or "End", for HandEdge
+	Edge    string     `json:"edge,omitempty"`   // "Start" or "End", for HandEdge
+	Second  bool       `json:"second,omitempty"` // the second meal of a day
 }
 
 func (c Card) flags(stints []clock.Stint, hand, delayed bool, ev Evidence, lim Limits) []Flag {
-	var found []Flag
+	found := c.againstPlan(lim)
+	found = append(found, c.mealFlags(stints, lim)...)
 	seconds := func(code Code, d time.Duration) {
 		found = append(found, Flag{Code: code, Seconds: int64(d / time.Second)})
 	}
-	if !c.ShiftFrom.IsZero() && !c.First.IsZero() && c.First.Sub(c.ShiftFrom) > lim.LateAfter {
-		seconds(Late, c.First.Sub(c.ShiftFrom))
-	}
-	if over := time.Duration(c.Over()) * time.Second; c.Expected > 0 && over > lim.OverPlan {
-		seconds(OverPlan, over)
-	}
-	if due := c.mealDue(stints, lim); !due.IsZero() {
-		found = append(found, Flag{Code: MealDue, At: &due})
-	}
 	if hand {
-		found = append(found, Flag{Code: HandEdge, Edge: handEdge(stints)})
+		found = append(found, handEdge(stints))
 	}
 	if delayed {
-		found = append(found, Flag{Code: SentLater})
+		seconds(SentLater, ev.Delay)
 	}
 	if ev.Doubt != 0 {
 		seconds(ClocksDiffer, ev.Doubt)
@@ -74,14 +83,22 @@ func (c Card) flags(stints []clock.Stint, hand, delayed bool, ev Evidence, lim L
 	if ev.Skew.Abs() > time.Minute {
 		seconds(ClockOff, ev.Skew)
 	}
-	if c.Leave > 0 && c.Worked > 0 && c.Leave >= c.Expected {
-		found = append(found, Flag{Code: OnLeave})
+	if ev.NoPlace {
+		found = append(found, Flag{Code: NoPlace})
 	}
 	for _, s := range stints {
-		if !s.Open() && !lim.Counted(s, s.End) {
+		length := s.End.Sub(s.Start)
+		switch {
+		case s.Open():
+		case !lim.Counted(s, s.End):
 			since := s.Start.UTC()
 			found = append(found, Flag{Code: LongOpen, At: &since})
+		case length < lim.ShortStint && s.Kind == clock.Work:
+			seconds(ShortStint, length)
 		}
+	}
+	for _, code := range ev.Odd {
+		found = append(found, Flag{Code: code})
 	}
 	if ev.Unlaid > 0 {
 		found = append(found, Flag{Code: NoRoom})
@@ -89,38 +106,91 @@ func (c Card) flags(stints []clock.Stint, hand, delayed bool, ev Evidence, lim L
 	return found
 }
 
+// againstPlan holds the day against what was planned and expected of it, as far
+// as time alone changes nothing about that.
+func (c Card) againstPlan(lim Limits) (found []Flag) {
+	over := func(code Code, d, after time.Duration) {
+		if d > after {
+			found = append(found, Flag{Code: code, Seconds: int64(d / time.Second)})
+		}
+	}
+	planned := !c.ShiftFrom.IsZero() && !c.First.IsZero()
+	if planned {
+		over(Late, c.First.Sub(c.ShiftFrom), lim.LateAfter)
+	}
+	if planned && lim.EarlyAfter > 0 {
+		over(Early, c.ShiftFrom.Sub(c.First), lim.EarlyAfter)
+	}
+	if planned && lim.LeftLate > 0 && !c.Running() {
+		over(LeftLate, c.Last.Sub(c.ShiftTo), lim.LeftLate)
+	}
+	if c.Expected > 0 {
+		over(OverPlan, time.Duration(c.Over())*time.Second, lim.OverPlan)
+	}
+	if lim.MostADay > 0 {
+		over(OverDay, time.Duration(c.Worked)*time.Second, lim.MostADay)
+	}
+	switch worked := c.Worked > 0; {
+	case worked && c.Leave > 0 && c.Leave >= c.Expected:
+		found = append(found, Flag{Code: OnLeave})
+	case worked && c.Holiday && c.ShiftFrom.IsZero():
+		found = append(found, Flag{Code: OnHoliday})
+	case !c.First.IsZero() && c.ShiftFrom.IsZero() && c.Expected == 0 && c.Leave == 0:
+		found = append(found, Flag{Code: NotPlanned})
+	}
+	return found
+}
+
 // PastPlanAfter is how long after the planned end what runs is flagged.
 const PastPlanAfter = 2 * time.Hour
 
-func handEdge(stints []clock.Stint) string {
-	last := stints[len(stints)-1]
+// handEdge says which edges of a day rest on somebody's word, and by how much
+// they are off what was clocked, where anything was.
+func handEdge(stints []clock.Stint) Flag {
+	f := Flag{Code: HandEdge, Edge: "Time"}
+	first, last := stints[0], stints[len(stints)-1]
 	switch {
-	case last.EndBy == clock.ByHand && stints[0].StartBy == clock.ByHand:
-		return "Hours"
+	case last.EndBy == clock.ByHand && first.StartBy == clock.ByHand:
+		f.Edge = "Hours"
 	case last.EndBy == clock.ByHand:
-		return "End"
-	case stints[0].StartBy == clock.ByHand:
-		return "Start"
-	}
-	return "Time"
-}
-
-// mealDue gives the time by which a meal should have begun and did not, zero
-// when one did or none was due. A break between attendances of a day counts
-// as well as a meal on the clock.
-func (c Card) mealDue(stints []clock.Stint, lim Limits) time.Time {
-	if lim.MealDueAfter == 0 || c.First.IsZero() || time.Duration(c.Worked)*time.Second <= lim.MealWaived {
-		return time.Time{}
-	}
-	due := c.First.Add(lim.MealDueAfter).UTC()
-	for i, s := range stints {
-		meal := s.Kind == clock.Meal && !s.Start.After(due) && (s.Open() || s.End.Sub(s.Start) >= lim.Breaks.UnpaidMealFrom)
-		gap := i > 0 && !stints[i-1].End.After(due) && s.Start.Sub(stints[i-1].End) >= lim.Breaks.UnpaidMealFrom
-		if meal || gap {
-			return time.Time{}
+		f.Edge = "End"
+		if !last.ClockedEnd.IsZero() {
+			f.Seconds = int64(last.End.Sub(last.ClockedEnd) / time.Second)
+		}
+	case first.StartBy == clock.ByHand:
+		f.Edge = "Start"
+		if !first.ClockedStart.IsZero() {
+			f.Seconds = int64(first.Start.Sub(first.ClockedStart) / time.Second)
 		}
 	}
-	return due
+	return f
+}
+
+// mealFlags says which meal was due and not taken in time, and what was taken in
+// its place: one that began too late, one that was too short, or none.
+func (c Card) mealFlags(stints []clock.Stint, lim Limits) []Flag {
+	var day []clock.Worked
+	for _, s := range stints {
+		if !s.Open() && lim.Counted(s, s.End) && lim.Breaks.Counts(s.Kind, s.Length(s.End)) {
+			day = append(day, clock.Worked{From: s.Start.Unix(), To: s.End.Unix()})
+		}
+	}
+	m, missed := lim.Meals.Missed(day)
+	if !missed {
+		return nil
+	}
+	due := time.Unix(m.Due, 0).UTC()
+	f := Flag{Code: MealDue, At: &due, Second: m.Second}
+	for _, s := range stints {
+		switch length := int64(s.End.Sub(s.Start) / time.Second); {
+		case s.Kind != clock.Meal:
+		case s.Open() && s.Start.After(due), !s.Open() && length >= lim.Meals.Length && s.Start.After(due):
+			return []Flag{{Code: MealLate, At: &due, Seconds: int64(s.Start.Sub(due) / time.Second), Second: m.Second}}
+		case !s.Open() && length < lim.Meals.Length && !s.Start.After(due):
+			f = Flag{Code: MealShort, Seconds: length, Second: m.Second}
+		}
+	}
+	return []Flag{f}
 }
 
 // FlagsAt gives the card's flags as they stand at now: those worked out, and
@@ -129,6 +199,12 @@ func (c Card) FlagsAt(now time.Time, lim Limits) []Flag {
 	flags := slices.Clone(c.Flags)
 	if c.MissingAt(now, lim) {
 		flags = append(flags, Flag{Code: Missing})
+	}
+	if c.overBy(now, lim) {
+		flags = append(flags, c.whenOver(lim)...)
+	}
+	if c.NoClass {
+		flags = append(flags, Flag{Code: NoClass})
 	}
 	if c.Requests > 0 {
 		flags = append(flags, Flag{Code: Asked})
@@ -143,7 +219,42 @@ func (c Card) FlagsAt(now time.Time, lim Limits) []Flag {
 	case !c.ShiftTo.IsZero() && now.Sub(c.ShiftTo) > PastPlanAfter:
 		flags = append(flags, Flag{Code: PastPlan, At: &c.ShiftTo})
 	}
-	return flags
+	return slices.DeleteFunc(flags, func(f Flag) bool { return slices.Contains(c.Off, f.Code) })
+}
+
+// overBy says whether a day's work is over at now, so that what lacks won't
+// come: its shift has ended, or where none is planned, it is the next noon.
+func (c Card) overBy(now time.Time, lim Limits) bool {
+	if c.Running() {
+		return false
+	}
+	if !c.ShiftTo.IsZero() {
+		return now.After(c.ShiftTo)
+	}
+	loc := lim.Loc
+	if loc == nil {
+		loc = time.UTC
+	}
+	return now.After((c.Date + 1).At(12*time.Hour, loc))
+}
+
+// whenOver says what lacks of a day that is over.
+func (c Card) whenOver(lim Limits) (found []Flag) {
+	under := func(code Code, d, after time.Duration) {
+		if after > 0 && d > after {
+			found = append(found, Flag{Code: code, Seconds: int64(d / time.Second)})
+		}
+	}
+	switch {
+	case c.First.IsZero() && c.ShiftFrom.IsZero() && c.Due() > 0:
+		return []Flag{{Code: NoneCame}}
+	case c.First.IsZero():
+		return nil
+	case !c.ShiftTo.IsZero():
+		under(LeftEarly, c.ShiftTo.Sub(c.Last), lim.LeftEarly)
+	}
+	under(UnderPlan, -time.Duration(c.Over())*time.Second, lim.UnderPlan)
+	return found
 }
 
 // MissingAt says whether a shift was planned, should have begun, and nobody
@@ -166,9 +277,45 @@ func (f Flag) Words(loc *time.Location) string {
 	case OverPlan:
 		return HoursMinutes(f.Seconds) + " over plan"
 	case MealDue:
-		return "Meal due by " + f.At.In(loc).Format("15:04")
+		return f.meal() + " due by " + f.At.In(loc).Format("15:04")
+	case MealLate:
+		return f.meal() + " " + short(f.Seconds) + " late"
+	case MealShort:
+		return f.meal() + " of only " + short(f.Seconds)
 	case HandEdge:
+		switch {
+		case f.Seconds > 0:
+			return f.Edge + " by hand, " + short(f.Seconds) + " later"
+		case f.Seconds < 0:
+			return f.Edge + " by hand, " + short(-f.Seconds) + " earlier"
+		}
 		return f.Edge + " by hand"
+	case Early:
+		return short(f.Seconds) + " early"
+	case LeftEarly:
+		return "Left " + short(f.Seconds) + " early"
+	case LeftLate:
+		return "Left " + short(f.Seconds) + " late"
+	case UnderPlan:
+		return HoursMinutes(f.Seconds) + " under plan"
+	case OverDay:
+		return HoursMinutes(f.Seconds) + " in one day"
+	case ShortStint:
+		return "A stint of " + short(f.Seconds)
+	case NotPlanned:
+		return "Clocked, not planned"
+	case NoneCame:
+		return "Expected, nothing clocked"
+	case OnHoliday:
+		return "Worked on a holiday"
+	case NoPlace:
+		return "Location missing"
+	case NoClass:
+		return "No classification on public work"
+	case ClosedJob:
+		return "On a closed job"
+	case NotTheirs:
+		return "On a job not open to them"
 	case OffSite:
 		if f.Metres < 1000 {
 			return fmt.Sprintf("%d m off site", f.Metres)
@@ -181,6 +328,9 @@ func (f Flag) Words(loc *time.Location) string {
 		}
 		return fmt.Sprintf("Phone clock %d min %s", max(f.Seconds, -f.Seconds)/60, direction)
 	case SentLater:
+		if f.Seconds > 0 {
+			return "Sent " + short(f.Seconds) + " later"
+		}
 		return "Sent later"
 	case ClocksDiffer:
 		return fmt.Sprintf("Phone clocks differ by %d min", (max(f.Seconds, -f.Seconds)+59)/60)
@@ -198,6 +348,21 @@ func (f Flag) Words(loc *time.Location) string {
 		return "Objected to a change"
 	}
 	return string(f.Code)
+}
+
+func (f Flag) meal() string {
+	if f.Second {
+		return "Second meal"
+	}
+	return "Meal"
+}
+
+// short writes a length as "12 min" or "2:21".
+func short(seconds int64) string {
+	if seconds < 3600 {
+		return fmt.Sprintf("%d min", seconds/60)
+	}
+	return HoursMinutes(seconds)
 }
 
 // HoursMinutes writes seconds as hours and whole minutes, "8:15"; a rest of a

@@ -1,6 +1,9 @@
 package pay
 
-import "manudex/core/when"
+import (
+	"manudex/core/clock"
+	"manudex/core/when"
+)
 
 // missedMeal is a workday in which a due meal did not begin in time: the
 // piece of work that ran when it was due, and which meal it was.
@@ -33,49 +36,21 @@ func missedMeals(pieces []piece, rule MealPremium) []missedMeal {
 }
 
 func missedOn(day []piece, rule MealPremium) (missedMeal, bool) {
-	var worked, end int64
-	var taken []int64 // worked when each meal began
+	var stretches []clock.Worked
+	var of []piece
+	var worked int64
 	for _, p := range day {
-		if p.paidOnly {
-			continue
+		if !p.paidOnly {
+			stretches, of = append(stretches, clock.Worked{From: p.from, To: p.to()}), append(of, p)
+			worked += p.seconds
 		}
-		if worked > 0 && p.from-end >= rule.Length {
-			taken = append(taken, worked)
-		}
-		worked += p.seconds
-		end = p.to()
 	}
-	inTime := func(before int64) int {
-		n := 0
-		for n < len(taken) && taken[n] <= before {
-			n++
-		}
-		return n
+	m, missed := rule.Meals().Missed(stretches)
+	if !missed {
+		return missedMeal{}, false
 	}
-	firstDue := worked > rule.First && worked > rule.FirstWaived
-	secondDue := rule.Second != NotInForce && worked > rule.Second && worked > rule.SecondWaived
-	switch {
-	case firstDue && inTime(rule.First) < 1:
-		return whenDue(day, rule.First, false, worked), true
-	case secondDue && inTime(rule.Second) < 2:
-		return whenDue(day, rule.Second, true, worked), true
-	}
-	return missedMeal{}, false
-}
-
-// whenDue finds the work during which so much of the day had been worked.
-func whenDue(day []piece, after int64, second bool, worked int64) missedMeal {
-	sum := int64(0)
-	for _, p := range day {
-		if p.paidOnly {
-			continue
-		}
-		if sum+p.seconds >= after {
-			return missedMeal{day: p.day, week: p.week, stint: p.stint, second: second, worked: worked, due: p.from + after - sum}
-		}
-		sum += p.seconds
-	}
-	panic("pay: a meal was due after more than was worked")
+	p := of[m.During]
+	return missedMeal{day: p.day, week: p.week, stint: p.stint, second: m.Second, worked: worked, due: m.Due}, true
 }
 
 // mealPremiums pays one hour at the week's regular rate for each workday with

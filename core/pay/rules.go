@@ -93,6 +93,16 @@ type MealPremium struct {
 	Length                    int64 // a shorter one is no meal
 }
 
+// Meals says when meals are due by the rule: the card's flags and the premium are
+// judged by the same.
+func (m MealPremium) Meals() clock.Meals {
+	meals := clock.Meals{First: m.First, FirstWaived: m.FirstWaived, Length: m.Length}
+	if m.Second != NotInForce {
+		meals.Second, meals.SecondWaived = m.Second, m.SecondWaived
+	}
+	return meals
+}
+
 // DefaultRules are what an empty rule set means: a civil week from Sunday, no
 // overtime, breaks by 29 CFR 785.18 and .19, two decimals.
 func DefaultRules(loc *time.Location) Rules {
