@@ -28,6 +28,7 @@ var arrows = map[string][]string{
 	"core/when":    {},
 	"core/geo":     {},
 	"core/refusal": {},
+	"core/seal":    {},
 	"core/clock":   {"core/when", "core/geo", "core/refusal"},
 	"core/card":    {"core/when", "core/geo", "core/clock", "core/refusal"},
 	"core/pay":     {"core/when", "core/clock", "core/card"},

@@ -274,7 +274,7 @@ func TestReadsAskWhoMay(t *testing.T) {
 	for name, read := range map[string]func() error{
 		"a customer":     func() error { _, err := jobs.ReadCustomerPage(ctx, w.App, dao, uuid.New()); return err },
 		"a job":          func() error { _, err := jobs.ReadJobPage(ctx, w.App, dao, uuid.New()); return err },
-		"the audit list": func() error { _, err := company.Audit(ctx, w.App, dao, 0, "", uuid.Nil); return err },
+		"the audit list": func() error { _, err := company.Audit(ctx, w.App, dao, company.AuditQuery{}); return err },
 		"how far a file is": func() error {
 			_, err := bringin.ImportProgress(ctx, w.App, dao, bringin.PeopleFile, uuid.New())
 			return err

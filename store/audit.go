@@ -49,16 +49,38 @@ type AuditRow struct {
 	Unit    *uuid.UUID
 }
 
-// AuditRows reads the audit list, the newest first, from before a row.
-func AuditRows(ctx context.Context, q Q, before int64, act string, person uuid.UUID, limit int) ([]AuditRow, error) {
+// AuditFilter picks rows of the audit list; zero values mean no restriction.
+type AuditFilter struct {
+	Before   int64 // only rows before this one
+	Act      string
+	Who      string // part of the name of whoever did it, or of whom it is about
+	From, To time.Time
+	Card     EmploymentDate
+}
+
+// AuditRows reads the audit list, the newest first.
+func AuditRows(ctx context.Context, q Q, f AuditFilter, limit int) ([]AuditRow, error) {
 	var found []AuditRow
-	w := among(before, limit)
-	w.plain(`a.seq < $1`)
-	if act != "" {
-		w.and(`a.name = $%d`, act)
+	w := among(limit)
+	if f.Before > 0 {
+		w.and(`a.seq < $%d`, f.Before)
 	}
-	if person != uuid.Nil {
-		w.and(`a.person_id = $%d`, person)
+	if f.Act != "" {
+		w.and(`a.name = $%d`, f.Act)
+	}
+	if f.Who != "" {
+		w.and(`(b.given_name || ' ' || b.family_name ilike $%d or coalesce(p.given_name || ' ' || p.family_name,
+			ep.given_name || ' ' || ep.family_name) ilike $%d)`, contains(f.Who))
+	}
+	if !f.From.IsZero() {
+		w.and(`a.made_at >= $%d`, f.From)
+	}
+	if !f.To.IsZero() {
+		w.and(`a.made_at < $%d`, f.To)
+	}
+	if f.Card.Employment != uuid.Nil {
+		w.and(`a.about = $%d`, f.Card.Employment)
+		w.and(`a.detail ->> 'date' = $%d`, f.Card.Date.String())
 	}
 	err := q.SelectContext(ctx, &found, `
 		select a.seq, a.made_at, coalesce(b.given_name || ' ' || b.family_name, '') as by_name, a.act, a.name, a.detail::text as detail,
@@ -71,7 +93,7 @@ func AuditRows(ctx context.Context, q Q, before int64, act string, person uuid.U
 		from audit a left join person b on b.id = a.person_id left join person p on p.id = a.about left join employment e on e.id = a.about
 		left join person ep on ep.id = e.person_id left join job j on j.id = a.about left join customer cu on cu.id = a.about
 		left join change c on c.id = (a.detail ->> 'change')::uuid
-		`+w.sql()+` order by a.seq desc limit $2`, w.args...)
+		`+w.sql()+` order by a.seq desc limit $1`, w.args...)
 	if err != nil {
 		return nil, fmt.Errorf("read the audit list: %w", err)
 	}

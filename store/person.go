@@ -135,12 +135,23 @@ func ErasePerson(ctx context.Context, q Q, person uuid.UUID, at time.Time) error
 		`delete from list_view where person_id = $1 and $2::timestamptz is not null`,
 		`update change set old_value = '(erased)', new_value = '(erased)' where person_id = $1 and $2::timestamptz is not null
 			and field not in ('unit', 'site', 'level', 'rate', 'pattern', 'ends_on', 'starts_on')`,
+		eraseAudit, unsalt,
 	} {
 		if _, err := q.ExecContext(ctx, statement, person, at); err != nil {
 			return fmt.Errorf("erase a person: %w", err)
 		}
 	}
 	return nil
+}
+
+// OwnersMail lists the addresses of the owners who work here.
+func OwnersMail(ctx context.Context, q Q) ([]string, error) {
+	var found []string
+	if err := q.SelectContext(ctx, &found, `select email from person where level = 'owner' and email is not null and ended_on is null
+		order by email`); err != nil {
+		return nil, fmt.Errorf("read the owners: %w", err)
+	}
+	return found, nil
 }
 
 // InsertOwner adds the owner of an empty company, who doesn't clock.

@@ -22,13 +22,14 @@ type Run struct {
 	ByName   string    `db:"by_name"`
 	Group    string    `db:"period_group"` // whose pay periods, "" for the company's
 	Gross    decimal.Decimal
+	Head     []byte `db:"audit_head"` // what the audit list was sealed to, nil where nothing was sealed yet
 }
 
 // Period is the pay period of the run.
 func (r Run) Period() when.Period { return when.Period{From: r.From, To: r.To} }
 
 const runs = `select r.id, r.number, r.from_date, r.to_date, r.closed_at, r.closed_by, p.given_name || ' ' || p.family_name as by_name,
-	r.period_group, r.gross
+	r.period_group, r.gross, r.audit_head
 		from run r join person p on p.id = r.closed_by `
 
 // Runs reads the closed runs, the newest first.
@@ -61,8 +62,8 @@ func FirstOpenDay(ctx context.Context, q Q, group string) (when.Date, bool, erro
 // InsertRun writes a closed run with its lines and marks the cards it pays.
 // It returns the run's number.
 func InsertRun(ctx context.Context, tx Q, r Run, lines []PayLine, paid []CardAct, decimals int) (int, error) {
-	err := tx.GetContext(ctx, &r.Number, `insert into run (id, from_date, to_date, closed_at, closed_by, gross, period_group)
-		values ($1, $2, $3, $4, $5, $6, $7) returning number`,
+	err := tx.GetContext(ctx, &r.Number, `insert into run (id, from_date, to_date, closed_at, closed_by, gross, period_group, audit_head)
+		values ($1, $2, $3, $4, $5, $6, $7, (select digest from audit_seal order by batch desc limit 1)) returning number`,
 		r.ID, r.From.String(), r.To.String(), r.ClosedAt, r.ClosedBy, r.Gross, r.Group)
 	if err != nil {
 		return 0, fmt.Errorf("write the run: %w", err)

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"encoding/hex"
 	"fmt"
 	"net/http"
 	"strings"
@@ -101,6 +102,9 @@ func (v *payRunView) words() {
 	if p.Closed != nil {
 		v.ClosedID = p.Closed.ID
 		v.Sentence += " Closed " + p.Closed.ClosedAt.In(p.Loc).Format("Mon 2 Jan 2006") + " by " + p.Closed.ByName + "."
+		if len(p.Closed.Head) > 0 {
+			v.Sentence += " The audit list was sealed to " + hex.EncodeToString(p.Closed.Head)[:16] + "… by then."
+		}
 		return
 	}
 	v.RunID, v.Seen = newID().String(), p.Period.From.String()+" "+p.Total.Gross

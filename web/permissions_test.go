@@ -354,6 +354,7 @@ var routeReach = map[string]string{
 	"POST /setup/costcodes":           "403 403 ok ok in",
 	"POST /setup/classes":             "403 403 ok ok in",
 	"GET /setup/audit":                "403 403 ok ok in",
+	"GET /setup/audit.csv":            "403 403 ok ok in",
 
 	"GET /find":     "403 ok ok ok in",
 	"GET /live":     "ok ok ok ok in",

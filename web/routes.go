@@ -174,6 +174,7 @@ func (s *Server) routes() []route {
 		{"POST", "/setup/costcodes", "setup.change", s.putCostCode},
 		{"POST", "/setup/classes", "setup.change", s.putClass},
 		{"GET", "/setup/audit", "audit.see", s.auditPage},
+		{"GET", "/setup/audit.csv", "audit.see", s.heavily(s.auditCSV)},
 
 		{"GET", "/find", "find", s.find},
 		{"GET", "/live", "live.follow", s.live},

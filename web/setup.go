@@ -8,9 +8,6 @@ import (
 	"slices"
 	"strconv"
 
-	"github.com/google/uuid"
-
-	"manudex/app"
 	"manudex/app/company"
 	"manudex/app/field"
 	"manudex/app/payroll"
@@ -19,7 +16,6 @@ import (
 	"manudex/core/when"
 	"manudex/store"
 	"manudex/web/form"
-	"manudex/web/words"
 )
 
 type setupView struct {
@@ -275,41 +271,4 @@ func (s *Server) fillHolidays(w http.ResponseWriter, r *http.Request) error {
 	err := s.app.Do(r.Context(), visitOf(r).actor, company.FillHolidays{Country: f.Text("country"), Year: year})
 	return s.done(w, r, err, "/setup#holidays",
 		said{Text: "The public holidays of " + strconv.Itoa(year) + " are filled in, from the first day that isn't paid yet."})
-}
-
-type auditView struct {
-	frameView
-	*company.AuditPage
-	Act  string
-	Rows []auditRow
-}
-
-type auditRow struct {
-	company.AuditLine
-	At words.Local
-}
-
-func (s *Server) auditPage(w http.ResponseWriter, r *http.Request) error {
-	before, err := parseCount(r.URL.Query().Get("before"))
-	if err != nil {
-		return err
-	}
-	person := uuid.Nil
-	if text := r.URL.Query().Get("by"); text != "" {
-		if person, err = uuid.Parse(text); err != nil {
-			return app.ErrNotFound
-		}
-	}
-	v := auditView{Act: r.URL.Query().Get("act")}
-	if v.AuditPage, err = company.Audit(r.Context(), s.app, visitOf(r).actor, int64(before), v.Act, person); err != nil {
-		return err
-	}
-	for _, line := range v.Lines {
-		v.Rows = append(v.Rows, auditRow{line, words.At(line.MadeAt, v.Loc)})
-	}
-	if v.frameView, err = s.stillFrame(r, "What was done", "setup"); err != nil {
-		return err
-	}
-	s.pages.write(w, s.log, http.StatusOK, "audit", v)
-	return nil
 }

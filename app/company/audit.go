@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"math"
 	"slices"
 	"strings"
 	"time"
@@ -14,6 +13,7 @@ import (
 	"manudex/app"
 	"manudex/app/field"
 	"manudex/app/people"
+	"manudex/core/when"
 	"manudex/store"
 )
 
@@ -29,21 +29,42 @@ type AuditPage struct {
 	Lines []AuditLine
 	Acts  []field.Choice
 	Loc   *time.Location
-	More  int64 // ask for what is before this row; 0 at the end
+	More  int64      // ask for what is before this row; 0 at the end
+	Seal  store.Seal // the newest; a zero one where nothing is sealed yet
 }
 
-// auditPiece is how many rows come at once.
-const auditPiece = 100
+const (
+	auditPiece = 100     // rows of a page
+	auditMost  = 100_000 // rows of a file
+)
 
-// Audit reads the audit list from before a row, 0 for the newest.
-func Audit(ctx context.Context, a *app.App, actor app.Actor, before int64, act string, person uuid.UUID) (*AuditPage, error) {
+// AuditQuery says what of the audit list is read.
+type AuditQuery struct {
+	store.AuditFilter
+	From, To when.Date // days on which it was done, by the company's clock
+	Whole    bool      // all of it, as a file wants it
+}
+
+// Audit reads the audit list, the newest first.
+func Audit(ctx context.Context, a *app.App, actor app.Actor, q AuditQuery) (*AuditPage, error) {
 	if !actor.May("audit.see") {
 		return nil, app.ErrForbidden
 	}
-	if before == 0 {
-		before = math.MaxInt64
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, err
 	}
-	rows, err := store.AuditRows(ctx, a.DB, before, act, person, auditPiece)
+	f, limit := q.AuditFilter, auditPiece
+	if q.From != 0 {
+		f.From = q.From.At(0, place.Loc)
+	}
+	if q.To != 0 {
+		f.To = (q.To + 1).At(0, place.Loc)
+	}
+	if q.Whole {
+		limit = auditMost
+	}
+	rows, err := store.AuditRows(ctx, a.DB, f, limit)
 	if err != nil {
 		return nil, err
 	}
@@ -56,15 +77,14 @@ func Audit(ctx context.Context, a *app.App, actor app.Actor, before int64, act s
 		p.Acts = append(p.Acts, field.Choice{Value: name, Label: words})
 	}
 	slices.SortFunc(p.Acts, func(a, b field.Choice) int { return strings.Compare(a.Label, b.Label) })
-	place, err := a.Company(ctx)
-	if err != nil {
+	p.Loc = place.Loc
+	if p.Seal, err = store.LastSeal(ctx, a.DB); err != nil {
 		return nil, err
 	}
-	p.Loc = place.Loc
 	for _, r := range rows {
 		p.Lines = append(p.Lines, AuditLine{r, did(r), auditWords(actor, fields, r)})
 	}
-	if len(rows) == auditPiece {
+	if len(rows) == limit {
 		p.More = rows[len(rows)-1].Seq
 	}
 	return p, nil

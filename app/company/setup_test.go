@@ -25,6 +25,7 @@ import (
 	"manudex/app/people"
 	"manudex/core/when"
 	"manudex/dbtest"
+	"manudex/store"
 )
 
 func TestSetCompany(t *testing.T) {
@@ -75,7 +76,7 @@ func TestSetCompany(t *testing.T) {
 		tomorrow.LateAfter != 20*time.Minute {
 		t.Errorf("late after %v today, %v tomorrow", today.LateAfter, tomorrow.LateAfter)
 	}
-	a, err := company.Audit(ctx, w.App, mira, 0, "SetCompany", uuid.Nil)
+	a, err := company.Audit(ctx, w.App, mira, company.AuditQuery{AuditFilter: store.AuditFilter{Act: "SetCompany"}})
 	apptest.Must(t, err)
 	if len(a.Lines) < 8 || a.Lines[0].What != "A day on which one begins: 2026-11-08 → 2026-11-22" ||
 		a.Lines[0].ByName != "Mira Castellane" {
@@ -234,7 +235,7 @@ func TestAuditHidesRates(t *testing.T) {
 	apptest.Must(t, w.Do(ctx, mira,
 		people.SetPerson{ID: apptest.NewID(), Person: w.Person(t, "Kofi Larkin").ID, Field: "rate", Value: "77.77"}))
 	for who, want := range map[*app.Actor]bool{&mira: true, &piet: false} {
-		a, err := company.Audit(ctx, w.App, *who, 0, "SetPerson", uuid.Nil)
+		a, err := company.Audit(ctx, w.App, *who, company.AuditQuery{AuditFilter: store.AuditFilter{Act: "SetPerson"}})
 		apptest.Must(t, err)
 		if got := strings.Contains(a.Lines[0].What, "77.77"); got != want {
 			t.Errorf("%s sees %q", who.Name(), a.Lines[0].What)
@@ -364,7 +365,7 @@ func TestAuditInWords(t *testing.T) {
 		{company.DropSamples{}, "Samples: 4 people and 1 job taken out"},
 	} {
 		apptest.Must(t, w.Do(ctx, mira, c.act))
-		a, err := company.Audit(ctx, w.App, mira, 0, "", uuid.Nil)
+		a, err := company.Audit(ctx, w.App, mira, company.AuditQuery{})
 		apptest.Must(t, err)
 		if set, ok := c.act.(jobs.SetJob); ok && (set.Job != job || a.Lines[0].About != "2231 Gantry, Route 9") {
 			t.Errorf("%T is about %q", c.act, a.Lines[0].About)
@@ -375,7 +376,7 @@ func TestAuditInWords(t *testing.T) {
 		if a.Lines[0].Name != app.NameOf(c.act) || a.Lines[0].Did == "" {
 			t.Errorf("%T is called %q, %q", c.act, a.Lines[0].Name, a.Lines[0].Did)
 		}
-		only, err := company.Audit(ctx, w.App, mira, 0, app.NameOf(c.act), uuid.Nil)
+		only, err := company.Audit(ctx, w.App, mira, company.AuditQuery{AuditFilter: store.AuditFilter{Act: app.NameOf(c.act)}})
 		apptest.Must(t, err)
 		for _, l := range only.Lines {
 			if l.Did != a.Lines[0].Did {
@@ -388,7 +389,7 @@ func TestAuditInWords(t *testing.T) {
 // Each act has words for the audit list.
 func TestEveryActIsNamed(t *testing.T) {
 	w := dbtest.Open(t)
-	p, err := company.Audit(t.Context(), w.App, w.Person(t, "Mira Castellane"), 0, "", uuid.Nil)
+	p, err := company.Audit(t.Context(), w.App, w.Person(t, "Mira Castellane"), company.AuditQuery{})
 	apptest.Must(t, err)
 	words := map[string]string{"PutColumns": "leaves no row", "MatchColumns": "leaves no row"}
 	for _, a := range p.Acts {
@@ -429,5 +430,39 @@ func TestStepsCountPeople(t *testing.T) {
 		people.AddPosition{ID: apptest.NewID(), Person: viggo.ID, Unit: "Drawing office", Title: "Draughtsperson", StartsOn: "2026-11-09"}))
 	if after := counted(); after != before || before == "" {
 		t.Errorf("%s, and with a second position %s", before, after)
+	}
+}
+
+// The audit list is found by whom it is about or who did it, by card, by act and
+// by span; a file holds the same.
+func TestFindingInTheAuditList(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx, mira := t.Context(), w.Person(t, "Mira Castellane")
+	ref := apptest.Ref(t, w, "Hugo Yilmaz", apptest.Thursday)
+	apptest.Must(t, w.Do(ctx, mira, hours.Approve{Card: ref}))
+	apptest.Must(t, w.Do(ctx, w.Person(t, "Dao Pham"), hours.AddNote{ID: apptest.NewID(), Body: "x"}))
+	today := when.NewDate(2026, 11, 13)
+	on := func(f store.AuditFilter) company.AuditQuery { return company.AuditQuery{AuditFilter: f} }
+	card := func(d when.Date) store.AuditFilter {
+		return store.AuditFilter{Card: store.EmploymentDate{Employment: ref.Employment, Date: d}}
+	}
+	for name, c := range map[string]struct {
+		q    company.AuditQuery
+		want int
+	}{
+		"a card":           {on(card(apptest.Thursday)), 1},
+		"another card":     {on(card(apptest.Thursday - 1)), 0},
+		"about somebody":   {on(store.AuditFilter{Who: "yilm", Act: "Approve"}), 1},
+		"by somebody":      {on(store.AuditFilter{Who: "Dao Pham", Act: "AddNote"}), 1},
+		"by nobody":        {on(store.AuditFilter{Who: "Nobody Here"}), 0},
+		"today":            {company.AuditQuery{AuditFilter: card(apptest.Thursday), From: today, To: today, Whole: true}, 1},
+		"before today":     {company.AuditQuery{AuditFilter: card(apptest.Thursday), To: today - 1}, 0},
+		"from tomorrow on": {company.AuditQuery{AuditFilter: card(apptest.Thursday), From: today + 1}, 0},
+	} {
+		p, err := company.Audit(ctx, w.App, mira, c.q)
+		apptest.Must(t, err)
+		if len(p.Lines) != c.want {
+			t.Errorf("%s: %d lines, want %d", name, len(p.Lines), c.want)
+		}
 	}
 }

@@ -39,12 +39,13 @@ func Run(ctx context.Context, a *app.App) error {
 	defer pool.Close()
 	name := uuid.NewString()
 	workers := river.NewWorkers()
+	app.AddWorkers(workers, a)
 	bringin.AddWorkers(workers, a)
 	hours.AddWorkers(workers, a)
 	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{
 		ID:     name,
 		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: atOnce}}, Workers: workers,
-		PeriodicJobs: []*river.PeriodicJob{hours.Nightly(a)},
+		PeriodicJobs: append(app.Periodic(), hours.Nightly(a)),
 		Logger:       slog.New(quiet{a.Log.Handler()}),
 		JobTimeout:   longest, RescueStuckJobsAfter: longest + time.Minute,
 		CompletedJobRetentionPeriod: 7 * 24 * time.Hour, DiscardedJobRetentionPeriod: 90 * 24 * time.Hour,

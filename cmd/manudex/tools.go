@@ -2,6 +2,8 @@ package main
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"fmt"
 	"os"
 	"text/tabwriter"
@@ -82,8 +84,9 @@ func loadDemo(ctx context.Context, cfg *config, w *demo.World) error {
 }
 
 func verifyCommand(cfg *config) *cobra.Command {
-	var since string
-	cmd := &cobra.Command{Use: "verify", Short: "Work out stints, cards and hours anew and compare with what is stored", Args: cobra.NoArgs,
+	var since, head string
+	cmd := &cobra.Command{Use: "verify", Args: cobra.NoArgs,
+		Short: "Work out stints, cards and hours anew and compare with what is stored; hold the audit list against its seals",
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			var what hours.ToVerify
 			if since != "" {
@@ -105,13 +108,52 @@ func verifyCommand(cfg *config) *cobra.Command {
 				fmt.Printf("%s: %s\n", d.Employment, d.What)
 			}
 			fmt.Printf("%d stints, %d cards, %d differences\n", stints, cards, len(found))
-			if len(found) > 0 {
+			whole, err := verifyAudit(cmd.Context(), with.db, head)
+			if err != nil {
+				return err
+			}
+			if len(found) > 0 || !whole {
 				return errSaid
 			}
 			return nil
 		}}
+	cmd.Flags().StringVar(&head, "head", "", "a digest that the audit list was sealed to: says whether the list still holds it")
 	cmd.Flags().StringVar(&since, "since", "", "only worked days from this date on, such as 2026-11-01")
 	return cmd
+}
+
+// verifyAudit says whether the audit list is what was sealed, and holds a head.
+func verifyAudit(ctx context.Context, db *store.DB, head string) (whole bool, err error) {
+	v, err := app.VerifyAudit(ctx, db)
+	if err != nil {
+		return false, err
+	}
+	for _, w := range v.Wrong {
+		fmt.Println(w)
+	}
+	fmt.Printf("audit list: %d rows sealed in %d batches, %d erased, %d wrong; head %s\n", v.Rows, v.Batches, v.Erased, len(v.Wrong),
+		hex.EncodeToString(v.Head))
+	if head == "" {
+		return len(v.Wrong) == 0, nil
+	}
+	digest, err := hex.DecodeString(head)
+	if err != nil || len(digest) != sha256.Size {
+		return false, fmt.Errorf("--head %s: write the 64 letters and digits of a digest", head)
+	}
+	s, err := store.SealOf(ctx, db, digest)
+	switch {
+	case store.NotFound(err):
+		fmt.Println("the audit list was never sealed to that head")
+		return false, nil
+	case err != nil:
+		return false, err
+	case len(v.Wrong) > 0:
+		fmt.Printf("the audit list was sealed to that head on %s, batch %d, and is not what it was\n", s.MadeAt.Format("2006-01-02 15:04 MST"),
+			s.Batch)
+		return false, nil
+	}
+	fmt.Printf("the audit list holds that head: batch %d of %s\n", s.Batch, s.MadeAt.Format("2006-01-02 15:04 MST"))
+	return true, nil
 }
 
 func reckonCommand() *cobra.Command {
