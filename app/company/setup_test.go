@@ -452,7 +452,7 @@ func TestFindingInTheAuditList(t *testing.T) {
 	}{
 		"a card":           {on(card(apptest.Thursday)), 1},
 		"another card":     {on(card(apptest.Thursday - 1)), 0},
-		"about somebody":   {on(store.AuditFilter{Who: "yilm", Act: "Approve"}), 1},
+		"about somebody":   {company.AuditQuery{AuditFilter: store.AuditFilter{Who: "hugo yilm", Act: "Approve"}}, 1},
 		"by somebody":      {on(store.AuditFilter{Who: "Dao Pham", Act: "AddNote"}), 1},
 		"by nobody":        {on(store.AuditFilter{Who: "Nobody Here"}), 0},
 		"today":            {company.AuditQuery{AuditFilter: card(apptest.Thursday), From: today, To: today, Whole: true}, 1},
