@@ -285,8 +285,13 @@ func TestReadsAskWhoMay(t *testing.T) {
 		"a run's lines": func() error { _, _, err := payroll.RunLines(ctx, w.App, dao, uuid.New()); return err },
 		"the codes":     func() error { _, err := payroll.ReadCodesPage(ctx, w.App, dao); return err },
 		"the board":     func() error { _, err := hours.ReadBoard(ctx, w.App, dao, 0); return err },
-		"claims":        func() error { _, err := hours.Claims(ctx, w.App, dao); return err },
-		"the jobs":      func() error { _, err := jobs.ReadJobs(ctx, w.App, dao, store.JobFilter{}, 0); return err },
+		"decisions":     func() error { _, err := hours.ReadDecisions(ctx, w.App, dao); return err },
+		"ticked cards": func() error {
+			_, err := hours.ReadRows(ctx, w.App, dao, "time.edit", nil)
+			return err
+		},
+		"claims":   func() error { _, err := hours.Claims(ctx, w.App, dao); return err },
+		"the jobs": func() error { _, err := jobs.ReadJobs(ctx, w.App, dao, store.JobFilter{}, 0); return err },
 		"a file": func() error {
 			_, err := bringin.ReadImportPage(ctx, w.App, dao, bringin.JobsFile, uuid.New())
 			return err

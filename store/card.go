@@ -135,6 +135,7 @@ type CardFilter struct {
 	Among      []uuid.UUID // employments; nil means all
 	On         []when.Date // dates; nil means all of the span
 	Job        uuid.UUID
+	Undone     bool // only those that nobody has decided on: open, signed, or changed since they were paid
 	OrRunning  bool // and those with somebody on the clock, whatever their date
 }
 
@@ -165,6 +166,9 @@ func (f CardFilter) where() (string, []any) {
 	}
 	if f.On != nil {
 		add("c.date = any($%d)", dates(f.On))
+	}
+	if f.Undone {
+		conds = append(conds, "(c.state in ('open', 'signed') or c.adjust and c.late_change)")
 	}
 	if f.Job != uuid.Nil {
 		add("exists (select 1 from stint x where x.date = c.date and x.employment_id = c.employment_id and x.job_id = $%d)", f.Job)

@@ -46,6 +46,7 @@ type Company struct {
 	CodesRequired        bool      `db:"codes_required"` // of owners and holders of pay rights
 	LeadTimes            bool      `db:"lead_times"`     // crew leads say when people of their crew left
 	ChangeDays           int       `db:"change_days"`    // what is older only an owner changes; 0 for no limit
+	UnsignedAt           int       `db:"unsigned_at"`    // seconds since midnight of the next working day
 	Version              int64     // of all the settings
 
 	Loc *time.Location `db:"-"`
@@ -59,7 +60,8 @@ func GetCompany(ctx context.Context, q Q) (Company, error) {
 		       longest_shift, late_after, over_plan_after, meal_due_after, meal_waived_up_to, missing_after, sign_required,
 		       job_word, holiday_country, location_interval, location_moved, mark is not null as has_mark, set_up, new_clock_points,
 		       new_location, hand_change, queue_limit, codes_required,
-		       early_after, left_early, left_late, under_plan, most_a_day, short_stint, lead_times, change_days, version
+		       early_after, left_early, left_late, under_plan, most_a_day, short_stint, lead_times, change_days, unsigned_at,
+		       version
 		from company`)
 	if NotFound(err) {
 		return c, fmt.Errorf("the database holds no company yet; run `manudex init` or `manudex demo` first")

@@ -23,6 +23,7 @@ type todayView struct {
 	Rows     []todayRow
 	Lacking  []store.LackingTag
 	MoreHref string
+	Decide   *decisionsView // on the day that is today
 }
 
 // countWord is "31 on the clock".
@@ -108,6 +109,11 @@ func (s *Server) todayPage(w http.ResponseWriter, r *http.Request) error {
 	if !p.first {
 		s.pages.writePart(w, s.log, http.StatusOK, "today", "todayrows", v)
 		return nil
+	}
+	if b.Day == b.Frame.Today {
+		if v.Decide, err = s.decisions(r); err != nil {
+			return err
+		}
 	}
 	v.frameView = s.frame(r, "Today", "today", b.Frame)
 	v.follow(r, begun)

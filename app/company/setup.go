@@ -122,6 +122,10 @@ func companyFields() []companyField {
 			flag("codes_required"), func(p *app.Company) string { return field.Yes(p.CodesRequired) }),
 		minutes("hand_change", "Whoever changes a card by hand doesn't approve it, beyond", "Pay", 0, 1440,
 			func(p *app.Company) int { return p.HandChange }),
+		of(field.Field{Key: "unsigned_at", Label: "Cards that nobody signed stand out at", Group: "Pay", Required: true,
+			Help: "Of the next working day", Check: timeOfDay}, column("unsigned_at"), func(p *app.Company) string {
+			return fmt.Sprintf("%02d:%02d", p.UnsignedAt/3600, p.UnsignedAt/60%60)
+		}),
 		of(field.Field{Key: "change_days", Label: "Hours change only by an owner after", Group: "Pay", Unit: "days", Required: true,
 			Help: "0 for no limit", Check: field.Whole("days", 0, 3660, 1)},
 			column("change_days"), func(p *app.Company) string { return strconv.Itoa(p.ChangeDays) }),
@@ -168,6 +172,15 @@ func cutOver(v string) (string, error) {
 	d, err := when.ParseTimeOfDay(v)
 	if err != nil || d > 12*time.Hour {
 		return "", fmt.Errorf("write a local time from 00:00 to 12:00")
+	}
+	return strconv.Itoa(int(d / time.Second)), nil
+}
+
+// timeOfDay reads a local time of day, and keeps it in seconds.
+func timeOfDay(v string) (string, error) {
+	d, err := when.ParseTimeOfDay(v)
+	if err != nil {
+		return "", fmt.Errorf("write a local time such as 10:00")
 	}
 	return strconv.Itoa(int(d / time.Second)), nil
 }

@@ -1,0 +1,112 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"time"
+
+	"manudex/app/hours"
+	"manudex/core/card"
+	"manudex/web/words"
+)
+
+// decisionsView is what wants a decision, beside what is coming.
+type decisionsView struct {
+	List    []decisionRow
+	More    int
+	Coming  []comingRow
+	DeskAll string
+}
+
+// decisionRow is one thing that waits, with the act that settles it.
+type decisionRow struct {
+	Who, What, Waits, Href, Do string
+	Request                    *requestRow
+}
+
+type comingRow struct{ Who, What, Href string }
+
+// decisionsPart is the piece of Today that says what wants a decision.
+func (s *Server) decisionsPart(w http.ResponseWriter, r *http.Request) error {
+	v, err := s.decisions(r)
+	if err != nil {
+		return err
+	}
+	s.pages.writePart(w, s.log, http.StatusOK, "today", "decisions", v)
+	return nil
+}
+
+func (s *Server) decisions(r *http.Request) (*decisionsView, error) {
+	d, err := hours.ReadDecisions(r.Context(), s.app, visitOf(r).actor)
+	if err != nil {
+		return nil, err
+	}
+	v := &decisionsView{More: d.More}
+	for _, o := range d.List {
+		v.List = append(v.List, decisionRowOf(o, d.Now))
+	}
+	for _, o := range d.Overtime {
+		row := comingRow{Who: o.Name, What: "overtime from " + o.At.In(o.Working).Format("Mon 15:04") + " on, " + card.HoursMinutes(o.Beyond) + " this week"}
+		if o.Passed {
+			row.What = "on overtime since " + o.At.In(o.Working).Format("Mon 15:04") + ", " + card.HoursMinutes(o.Beyond) + " this week"
+		}
+		row.Href = "/timecards?person=" + o.Person.String() + "&from=" + o.Days[0].Date.String() + "&to=" + d.Today.String()
+		v.Coming = append(v.Coming, row)
+	}
+	for _, e := range d.Endings {
+		row := comingRow{Who: e.Number + " " + e.Name, Href: "/jobs/" + e.ID.String(),
+			What: "its " + card.HoursMinutes(e.Budget) + " run out on " + e.On.Format("Mon 2 Jan") + " at this pace"}
+		if e.Over > 0 {
+			row.What = card.HoursMinutes(e.Over) + " over its " + card.HoursMinutes(e.Budget)
+		}
+		v.Coming = append(v.Coming, row)
+	}
+	return v, nil
+}
+
+// decisionRowOf says a thing that waits, how long it has, and what settles it.
+func decisionRowOf(d hours.Decision, now time.Time) decisionRow {
+	row := decisionRow{Who: d.Name, Waits: waited(now.Sub(d.Since)), Href: "/cards/" + d.Card.Employment.String() + "/" + d.Card.Date.String()}
+	day := d.Card.Date.Format("Mon 2 Jan")
+	if d.Name == "" {
+		row.Href = "/timecards?day=" + d.Card.Date.String()
+	}
+	switch d.Matter {
+	case hours.NotCounted:
+		row.What, row.Do = "on since "+d.Since.In(d.Loc).Format("Mon 15:04")+", and not counted", "Say when they left"
+	case hours.NotHere:
+		row.What, row.Do = "planned at "+d.Since.In(d.Loc).Format("15:04")+", and not here", "Look"
+	case hours.Disputed:
+		row.What, row.Do = "objects to a change of "+day, "Answer"
+	case hours.Wanted:
+		q := requestRowOf(*d.Request, d.Loc, "/today")
+		row.What, row.Request = "asks: "+q.What+", "+day, &q
+	case hours.Claimed:
+		row.What, row.Href, row.Do = "claims "+claimedAct(*d.Claim)+" at "+d.Claim.Claimed.In(d.Loc).Format("15:04, Mon 2 Jan"), "/claims", "Take or decline"
+	case hours.AfterPaid:
+		row.What, row.Do = "changed after "+day+" was paid", "Look, and approve"
+	case hours.Unsigned:
+		row.Who, row.What, row.Do = words.Plural(d.Cards, "card", "cards")+" of "+day, "not signed", "Look at them"
+		row.Href += "&show=not_signed"
+	case hours.Looks:
+		row.Who, row.What, row.Do = words.Plural(d.Cards, "card", "cards")+" of "+day, "flagged", "Look at them"
+		row.Href += "&show=flagged"
+	case hours.Ready:
+		row.Who, row.What, row.Do = words.Plural(d.Cards, "card", "cards")+" of "+day, "clear", "Approve them"
+		row.Href += "&show=clear"
+	}
+	return row
+}
+
+// waited says how long something has waited.
+func waited(d time.Duration) string {
+	switch {
+	case d < 2*time.Minute:
+		return "now"
+	case d < time.Hour:
+		return fmt.Sprintf("%d min", d/time.Minute)
+	case d < 24*time.Hour:
+		return fmt.Sprintf("%d h", d/time.Hour)
+	}
+	return words.Plural(int(d/(24*time.Hour)), "day", "days")
+}
