@@ -52,6 +52,7 @@ var permissions = map[string][5]Scope{
 	"time.ask":        {Own, Crew, All, All, None},
 	"today.see":       {None, Crew, All, All, All},
 	"timecards.see":   {None, Crew, All, All, All},
+	"timecards.find":  {None, Crew, All, All, None}, // keep what one looks for
 	"find":            {None, Crew, All, All, All},
 	"live.follow":     {Own, Crew, All, All, All},
 	"payrun.see":      {None, None, None, All, All},
@@ -91,13 +92,13 @@ type Right struct {
 // Rights lists what may be granted.
 var Rights = []Right{
 	{"approve", "approve timecards",
-		[]string{"card.approve", "card.take_back", "card.send_back", "card.see", "timecards.see", "today.see", "find", "live.follow"}},
+		[]string{"card.approve", "card.take_back", "card.send_back", "card.see", "timecards.see", "timecards.find", "today.see", "find", "live.follow"}},
 	{"edit_time", "change others' time",
-		[]string{"time.edit", "time.say", "time.ask", "card.see", "timecards.see", "today.see", "find", "live.follow"}},
+		[]string{"time.edit", "time.say", "time.ask", "card.see", "timecards.see", "timecards.find", "today.see", "find", "live.follow"}},
 	{"see_rates", "see pay rates", []string{"rates.see", "people.see"}},
 	{"manage_leave", "manage leave", []string{"leave.manage", "people.see", "find"}},
 	{"run_payroll", "run payroll",
-		[]string{"payrun.see", "payrun.close", "payrun.download", "rates.see", "people.see", "card.see", "timecards.see",
+		[]string{"payrun.see", "payrun.close", "payrun.download", "rates.see", "people.see", "card.see", "timecards.see", "timecards.find",
 			"today.see", "find", "live.follow"}},
 	{"manage_people", "manage people", []string{"people.see", "people.add", "people.change", "people.import", "find"}},
 }

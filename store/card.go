@@ -23,7 +23,7 @@ type Card struct {
 	card.Standing
 	Employment, Person, Unit uuid.UUID
 	Given, Family, UnitName  string
-	Zone                     string
+	SiteName, Zone           string
 }
 
 // Name is the person's name.
@@ -57,12 +57,13 @@ type cardRow struct {
 	Given      string    `db:"given_name"`
 	Family     string    `db:"family_name"`
 	UnitName   string    `db:"unit_name"`
+	SiteName   string    `db:"site_name"`
 	Zone       string
 }
 
 func (r *cardRow) card() (Card, error) {
 	c := Card{Employment: r.Employment, Person: r.Person, Unit: r.Unit, Given: r.Given, Family: r.Family,
-		UnitName: r.UnitName, Zone: r.Zone,
+		UnitName: r.UnitName, SiteName: r.SiteName, Zone: r.Zone,
 		Standing: card.Standing{State: card.State(r.State), Signed: r.Signed, Late: r.LateChange, Adjust: r.Adjust},
 		Card: card.Card{Date: r.Date, Worked: r.Worked, Break: r.Break, OpenSince: timeOr0(r.OpenSince), OpenKind: r.OpenKind,
 			First: timeOr0(r.First), Last: timeOr0(r.Last), Requests: r.Requests, Objections: r.Objections,
@@ -203,7 +204,7 @@ func Cards(ctx context.Context, q Q, f CardFilter) ([]Card, error) {
 		           where x.date = c.date and x.employment_id = c.employment_id and x.kind = 'work' and x.class_id is null) as no_class,
 		       c.employment_id, e.person_id, e.unit_id,
 			p.given_name, p.family_name,
-		       u.name as unit_name, s.zone
+		       u.name as unit_name, s.name as site_name, s.zone
 		from card c join employment e on e.id = c.employment_id join person p on p.id = e.person_id join unit u on u.id = e.unit_id
 		join site s on s.id = e.site_id
 		where `+where+`

@@ -138,6 +138,7 @@ var reach = map[string]string{ // worker lead manager owner auditor
 	"time.ask":        "own crew all all none",
 	"today.see":       "none crew all all all",
 	"timecards.see":   "none crew all all all",
+	"timecards.find":  "none crew all all none",
 	"find":            "none crew all all all",
 	"live.follow":     "own crew all all all",
 	"payrun.see":      "none none none all all",
@@ -233,6 +234,9 @@ var routeReach = map[string]string{
 	"GET /today/decisions":                      "403 ok ok ok in",
 	"GET /timecards":                            "403 ok ok ok in",
 	"POST /timecards/approve":                   "403 403 ok ok in",
+	"POST /timecards/findings":                  "403 ok ok ok in",
+	"POST /timecards/findings/{finding}/drop":   "403 404 404 404 in",
+	"POST /timecards/looked":                    "403 ok ok ok in",
 	"POST /timecards/ticked":                    "403 403 ok ok in",
 	"GET /timecards/change":                     "403 403 ok ok in",
 	"POST /timecards/change":                    "403 403 ok ok in",
@@ -389,7 +393,7 @@ func TestEveryRouteForEveryLevel(t *testing.T) {
 		"{job}", dbtest.Get[uuid.UUID](t, s.World, `select id from job where number = '2252'`).String(), "{task}", uuid.NewString(),
 		"{entry}", uuid.NewString(), "{token}", "aaaa-bbbb-cccc-dddd",
 		"{customer}", dbtest.Get[uuid.UUID](t, s.World, `select id from customer limit 1`).String(), "{link}", uuid.NewString(),
-		"{field}", uuid.NewString(), "{request}", uuid.NewString(), "{objection}", uuid.NewString())
+		"{field}", uuid.NewString(), "{request}", uuid.NewString(), "{objection}", uuid.NewString(), "{finding}", uuid.NewString())
 	who := []string{"Viggo Bexley", "Wren Halloran", "Piet Donoghue", "Orla Ebbwater", ""}
 	form := url.Values{"id": {uuid.NewString()}, "from": {"2026-11-12"}, "to": {"2026-11-12"}, "act": {"out"}, "note": {"n"}, "seen": {"x"},
 		"batch":      {uuid.NewString()},

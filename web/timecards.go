@@ -6,6 +6,7 @@ import (
 	"math"
 	"net/http"
 	"net/url"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -24,6 +25,7 @@ type timecardsView struct {
 	frameView
 	*hours.Desk
 	Heading, Show          string
+	Find                   findBar
 	AllHref, SheetsHref    string
 	Sentence               []filterWord
 	From, To               when.Date
@@ -95,7 +97,7 @@ func (s *Server) timecardsPage(w http.ResponseWriter, r *http.Request) error {
 	switch {
 	case q.Person != uuid.Nil:
 		v.Whose = q.Person.String()
-	case q.Job == uuid.Nil:
+	case q.Job == uuid.Nil && q.Unit == uuid.Nil && q.Text == "" && !q.Changed:
 		v.follow(r, begun)
 	}
 	s.pages.write(w, s.log, http.StatusOK, "timecards", v)
@@ -105,7 +107,8 @@ func (s *Server) timecardsPage(w http.ResponseWriter, r *http.Request) error {
 // deskQuery reads what the desk is asked to show. A person or job without
 // days is shown for the whole pay period.
 func (s *Server) deskQuery(ctx context.Context, values url.Values, now time.Time) (q hours.DeskQuery, err error) {
-	for name, id := range map[string]*uuid.UUID{"person": &q.Person, "job": &q.Job} {
+	q.Text, q.Changed = strings.TrimSpace(values.Get("q")), values.Has("changed")
+	for name, id := range map[string]*uuid.UUID{"person": &q.Person, "job": &q.Job, "unit": &q.Unit} {
 		if text := values.Get(name); text != "" {
 			if *id, err = uuid.Parse(text); err != nil {
 				return q, app.ErrNotFound
@@ -143,6 +146,7 @@ func timecardsHead(at *url.URL, d *hours.Desk) timecardsView {
 		v.SheetsHref = "/timecards/sheets?day=" + q.Days.From.String()
 	}
 	v.AllHref = withQuery(at, "show", "")
+	v.Find = findBarOf(at, d)
 	for _, c := range []struct {
 		class card.Class
 		n     int

@@ -10,6 +10,7 @@ var actNames = map[string]string{
 	"DeclineClaim": "declined a claim", "Amend": "changed hours", "AskChange": "asked for a change of hours",
 	"TakeRequest": "made a change that was asked for", "DeclineRequest": "declined a change that was asked for",
 	"Object": "objected to a change", "AnswerObjection": "answered an objection", "SendBack": "sent a card back",
+	"KeepFinding": "kept what they look for", "DropFinding": "dropped what they looked for", "Looked": "looked at what changed",
 	"Hold": "looked at a card", "Release": "released a card",
 
 	"CloseRun": "closed a pay run", "PutPayCode": "named a pay code", "PutCodeOrder": "put those who name pay codes in order",

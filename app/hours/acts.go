@@ -8,4 +8,5 @@ import (
 // permission table and the routes against them.
 var Acts = []app.Act{Punch{}, SeePlace{}, AddNote{}, Sign{}, SignClear{}, Approve{}, ApproveClear{}, ApproveTicked{}, TakeBack{},
 	SendBack{}, Hold{}, Release{},
+	KeepFinding{}, DropFinding{}, Looked{},
 	EndStint{}, Amend{}, AskChange{}, TakeRequest{}, DeclineRequest{}, Object{}, AnswerObjection{}, TakeClaim{}, DeclineClaim{}}

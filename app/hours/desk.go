@@ -3,6 +3,7 @@ package hours
 import (
 	"cmp"
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"time"
@@ -12,6 +13,7 @@ import (
 	"manudex/app"
 	"manudex/core/card"
 	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -157,10 +159,18 @@ func count(rows []DayRow, now time.Time, lim card.Limits) (c Counts) {
 
 // DeskQuery says what the timecard desk shows.
 type DeskQuery struct {
-	Days   when.Period
-	Person uuid.UUID
-	Job    uuid.UUID
-	Show   card.Class // only these; "" for all
+	Days    when.Period
+	Person  uuid.UUID
+	Job     uuid.UUID
+	Unit    uuid.UUID  // a crew or department
+	Show    card.Class // only these; "" for all
+	Text    string     // see [Finding]
+	Changed bool       // only what changed since the actor last looked
+}
+
+// narrowed says whether the query leaves some of the days' cards out.
+func (q DeskQuery) narrowed() bool {
+	return q.Person != uuid.Nil || q.Job != uuid.Nil || q.Unit != uuid.Nil || q.Text != "" || q.Changed
 }
 
 // persons are those that the query is restricted to, nil for everybody.
@@ -182,7 +192,13 @@ type Desk struct {
 	// What can be done in one move, with the digest that the form carries.
 	ToApprove, ToSign         int
 	ApproveDigest, SignDigest string
-	OwnWaiting                bool // the actor's own clear card is among those shown
+	Findings                  []store.Finding // the actor's own, and those that are shared
+	Looker                    uuid.UUID
+	Loc                       *time.Location   // of the place
+	LookedAt                  *time.Time       // when the actor last looked at what changed
+	Wrong                     *refusal.Refusal // of what was typed
+	Units                     []store.Unit     // to choose from
+	OwnWaiting                bool             // the actor's own clear card is among those shown
 	SignRequired              bool
 	Limits                    card.Limits
 	Now                       time.Time
@@ -202,7 +218,8 @@ func ReadDesk(ctx context.Context, a *app.App, actor app.Actor, q DeskQuery) (*D
 	if err != nil {
 		return nil, err
 	}
-	d := &Desk{Query: q, Now: a.Now(), SignRequired: place.SignRequired, Limits: place.Limits, Today: place.Today(a.Now())}
+	d := &Desk{Query: q, Now: a.Now(), SignRequired: place.SignRequired, Limits: place.Limits, Today: place.Today(a.Now()),
+		Looker: actor.ID, Loc: place.Loc}
 	if d.Around, err = a.ReadFrame(ctx, actor, q.Days); err != nil {
 		return nil, err
 	}
@@ -218,6 +235,9 @@ func ReadDesk(ctx context.Context, a *app.App, actor app.Actor, q DeskQuery) (*D
 	if err := judge(rows, actor, place, d.Now); err != nil {
 		return nil, err
 	}
+	if rows, err = d.narrow(ctx, a, actor, rows); err != nil {
+		return nil, err
+	}
 	d.take(actor, place, rows)
 	if q.Job != uuid.Nil { // the cards hold other jobs too
 		d.Counts.Worked, err = store.WorkedOn(ctx, a.DB, q.Job, q.Days, actor.Units("timecards.see"), d.Now,
@@ -230,11 +250,45 @@ func ReadDesk(ctx context.Context, a *app.App, actor app.Actor, q DeskQuery) (*D
 	return d, err
 }
 
+// narrow leaves out what isn't looked for, and reads what one can look for.
+func (d *Desk) narrow(ctx context.Context, a *app.App, actor app.Actor, rows []DayRow) (kept []DayRow, err error) {
+	q := d.Query
+	if d.Findings, err = store.Findings(ctx, a.DB, actor.ID); err != nil {
+		return nil, err
+	}
+	units, err := store.AllUnits(ctx, a.DB, d.Today)
+	if err != nil {
+		return nil, err
+	}
+	reach := actor.Units("timecards.see")
+	d.Units = slices.DeleteFunc(units, func(u store.Unit) bool { return reach != nil && !slices.Contains(reach, u.ID) })
+	if d.LookedAt, err = store.Looked(ctx, a.DB, actor.ID); err != nil {
+		return nil, err
+	}
+	if q.Unit != uuid.Nil {
+		rows = pickRows(rows, func(r *DayRow) bool { return r.Unit == q.Unit })
+	}
+	if q.Changed && d.LookedAt != nil {
+		changed, err := store.ChangedSince(ctx, a.DB, q.Days, *d.LookedAt)
+		if err != nil {
+			return nil, err
+		}
+		rows = pickRows(rows, func(r *DayRow) bool {
+			return slices.Contains(changed, store.EmploymentDate{Employment: r.Employment, Date: r.Date})
+		})
+	}
+	f, err := ParseFinding(q.Text)
+	if errors.As(err, &d.Wrong) {
+		return rows, nil
+	}
+	return find(ctx, a, f, q.Days, rows)
+}
+
 // take makes the desk of judged rows.
 func (d *Desk) take(actor app.Actor, place *app.Company, rows []DayRow) {
 	q := d.Query
 	d.judged = slices.Clone(rows)
-	if q.Person == uuid.Nil && q.Job == uuid.Nil {
+	if !q.narrowed() {
 		d.offer(actor, place, rows)
 	}
 	d.Counts = count(rows, d.Now, place.Limits)

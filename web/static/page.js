@@ -8,3 +8,4 @@ import "./grid.js";
 import "./map.js";
 import "./edit.js";
 import "./ticks.js";
+import "./brush.js";
