@@ -290,8 +290,9 @@ func TestReadsAskWhoMay(t *testing.T) {
 			_, err := hours.ReadRows(ctx, w.App, dao, "time.edit", nil)
 			return err
 		},
-		"claims":   func() error { _, err := hours.Claims(ctx, w.App, dao); return err },
-		"the jobs": func() error { _, err := jobs.ReadJobs(ctx, w.App, dao, store.JobFilter{}, 0); return err },
+		"day sheets": func() error { _, err := hours.ReadSheets(ctx, w.App, dao, 0); return err },
+		"claims":     func() error { _, err := hours.Claims(ctx, w.App, dao); return err },
+		"the jobs":   func() error { _, err := jobs.ReadJobs(ctx, w.App, dao, store.JobFilter{}, 0); return err },
 		"a file": func() error {
 			_, err := bringin.ReadImportPage(ctx, w.App, dao, bringin.JobsFile, uuid.New())
 			return err

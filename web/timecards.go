@@ -3,7 +3,6 @@ package web
 import (
 	"context"
 	"html/template"
-	"math"
 	"net/http"
 	"net/url"
 	"strings"
@@ -259,54 +258,4 @@ func (s *Server) signClear(w http.ResponseWriter, r *http.Request) error {
 		words.Text = "Signed " + s.batchWords(r, id) + "."
 	}
 	return s.done(w, r, err, backTo(r, "/timecards"), words)
-}
-
-type sheetsView struct {
-	frameView
-	Heading, BackHref string
-	HasMark           bool // to print on them
-	Sheets            []sheet
-}
-
-type sheet struct {
-	hours.DayRow
-	Ribbon    template.HTML
-	Stints    []stintRow
-	StateWord string
-	FlagWords []string
-}
-
-// sheetsPage is the day's cards as sheets to print and sign on paper.
-func (s *Server) sheetsPage(w http.ResponseWriter, r *http.Request) error {
-	days, err := s.daysOf(r)
-	if err != nil {
-		return err
-	}
-	days.To = days.From
-	var v sheetsView
-	now := s.app.Now()
-	desk, err := hours.ReadDesk(r.Context(), s.app, visitOf(r).actor, hours.DeskQuery{Days: days})
-	if err != nil {
-		return err
-	}
-	rows, _, err := desk.Piece(r.Context(), s.app, 0, math.MaxInt32)
-	if err != nil {
-		return err
-	}
-	for _, row := range rows {
-		axis := axisOf(row.Date, row.Loc)
-		v.Sheets = append(v.Sheets,
-			sheet{row, ribbon(axis, row, now) + template.HTML(draw.Hours(nil, axis, row.Loc)), stintRows(row, now),
-				words.State(row, desk.SignRequired), words.Flags(row.Flags, row.Loc)})
-	}
-	place, err := s.app.Company(r.Context())
-	if err != nil {
-		return err
-	}
-	v.HasMark = place.HasMark
-	v.Heading, v.BackHref = days.From.Format("Monday 2 January"), "/timecards?day="+days.From.String()
-	v.frameView = s.frame(r, "Day sheets", "timecards", desk.Around)
-	v.Still = true // as a sheet being printed must
-	s.pages.write(w, s.log, http.StatusOK, "sheets", v)
-	return nil
 }

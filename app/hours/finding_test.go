@@ -22,7 +22,9 @@ func TestFinding(t *testing.T) {
 	stints := func(cond string) string {
 		return `exists (select 1 from stint s where s.employment_id = c.employment_id and s.date = c.date and ` + cond + `)`
 	}
-	ny := func(clock string) string { return `(timestamp '2026-11-12 ` + clock + `' at time zone 'America/New_York')` }
+	ny := func(clock string) string {
+		return `(timestamp '2026-11-12 ` + clock + `' at time zone 'America/New_York')`
+	}
 	for text, where := range map[string]string{
 		"in after 07:15":                   `first_at > ` + ny("07:15"),
 		"in before 6:00":                   `first_at < ` + ny("06:00"),
