@@ -290,6 +290,7 @@ func TestReadsAskWhoMay(t *testing.T) {
 			_, err := hours.ReadRows(ctx, w.App, dao, "time.edit", nil)
 			return err
 		},
+		"the map":    func() error { _, err := hours.ReadMap(ctx, w.App, dao, uuid.Nil); return err },
 		"day sheets": func() error { _, err := hours.ReadSheets(ctx, w.App, dao, 0); return err },
 		"claims":     func() error { _, err := hours.Claims(ctx, w.App, dao); return err },
 		"the jobs":   func() error { _, err := jobs.ReadJobs(ctx, w.App, dao, store.JobFilter{}, 0); return err },

@@ -231,6 +231,7 @@ var routeReach = map[string]string{
 	"POST /clock/note":                          "ok ok ok ok in",
 	"POST /clock/sign":                          "404 404 404 404 in",
 	"GET /today":                                "403 ok ok ok in",
+	"GET /today/map":                            "403 ok ok ok in",
 	"GET /today/decisions":                      "403 ok ok ok in",
 	"GET /timecards":                            "403 ok ok ok in",
 	"POST /timecards/approve":                   "403 403 ok ok in",

@@ -50,6 +50,7 @@ func (s *Server) routes() []route {
 		{"POST", "/clock/sign", "card.sign", s.signOwn},
 
 		{"GET", "/today", "today.see", s.todayPage},
+		{"GET", "/today/map", "today.see", s.mapPage},
 		{"GET", "/today/decisions", "today.see", s.decisionsPart},
 		{"GET", "/timecards", "timecards.see", s.timecardsPage},
 		{"POST", "/timecards/approve", "card.approve", s.approveClear},

@@ -9,3 +9,4 @@ import "./map.js";
 import "./edit.js";
 import "./ticks.js";
 import "./brush.js";
+import "./zoom.js";
