@@ -17,30 +17,32 @@ customer_link() {
   curl -s -b "$jar" "$base$customer" | grep -o '/hours/[a-z0-9-]*' | head -n 1
   rm -f "$jar"
 }
-# forgotten makes Dao Pham say when he left, so that a claim waits.
+# forgotten makes Dao Pham say when he left, so that a request waits.
 forgotten() {
-  local jar
+  local jar card stint
   jar=$(mktemp)
   curl -s -o /dev/null -c "$jar" -d "email=dao.pham@ebbwater.example" --data-urlencode "password=beacon and gantry" "$base/signin"
-  curl -s -o /dev/null -b "$jar" -d "id=$(cat /proc/sys/kernel/random/uuid)" -d "at=2026-11-13T09:40" \
-    --data-urlencode "why=Went to the depot and forgot to press" "$base/clock/claim"
+  card=$(curl -s -b "$jar" "$base/clock" | grep -o '/cards/[0-9a-f-]*/2026-11-13' | head -n 1)
+  stint=$(curl -s -b "$jar" "$base$card" | grep -o 'pick=[0-9a-f-]*' | tail -n 1)
+  curl -s -o /dev/null -b "$jar" -d "id=$(cat /proc/sys/kernel/random/uuid)" -d "of=${stint#pick=}" -d "end=09:40" \
+    --data-urlencode "why=Went to the depot and forgot to press" "$base$card/ask"
   rm -f "$jar"
 }
 go run ./e2e/shots -base "$base" -out docs/screenshots \
-  "signin - 1280x800 light /signin" \
   "clock dao.pham 390x844 light /clock" \
   "clock-in ruth.adeyemi 390x844 light /clock" \
+  "map $m 1280x800 light /today/map" \
   "today $m 1280x800 light /today" \
   "timecards $m 1280x800 light /timecards?day=2026-11-12" \
   "timecards-night $m 1280x800 dark /timecards?day=2026-11-12" \
-  "card $m 1280x800 light /timecards?day=2026-11-12&show=flagged tr.r:nth-child(2)>td.who>a" \
+  "card $m 1280x800 light /timecards?day=2026-11-12&show=flagged tr.r:nth-child(3)>td.who>a" \
+  "card-edit $m 1280x800 light /timecards?day=2026-11-12&show=flagged tr.r:nth-child(3)>td.who>a .bench>a:last-of-type" \
   "payruns $m 1280x800 light /payruns" \
   "jobs $m 1280x800 light /jobs" \
   "job $m 1280x800 light /jobs?q=2231 tr.r>td.who>a" \
   "people $m 1280x800 light /people" \
   "person $m 1280x800 light /people?q=halloran tr.r>td.who>a" \
   "setup $m 1280x800 light /setup" \
-  "codes $m 1280x800 light /setup/codes" \
   "begin $m 1280x800 light /setup/begin?step=rules" \
   "hours - 1280x800 light $(customer_link)" \
   "rules $m 1280x800 light /setup/rules?ready=daily-8-12-seventh-day" \
