@@ -33,7 +33,8 @@ func TestGuardsOfHours(t *testing.T) {
 	viggo = person("Viggo Bexley")
 	wren, tomasz := person("Wren Halloran"), person("Tomasz Brandt")
 	do(orla, people.GrantRight{ID: apptest.NewID(), Person: kofi.ID, What: "edit_time", Unit: *wren.Unit})
-	kofi = person("Kofi Larkin") // changes the time of Wren's crew, and is of another
+	do(orla, people.GrantRight{ID: apptest.NewID(), Person: kofi.ID, What: "approve", Unit: *wren.Unit})
+	kofi = person("Kofi Larkin") // changes the time of Wren's crew and approves it, and is of another
 	of := func(who app.Actor, date when.Date) (hours.CardRef, store.Stint) {
 		t.Helper()
 		stints, err := store.StintsOn(ctx, w.DB, []uuid.UUID{*who.Employment}, []when.Date{date})
@@ -68,6 +69,17 @@ func TestGuardsOfHours(t *testing.T) {
 	objected := hours.Object{ID: apptest.NewID(), Card: own, Body: "x"}
 	do(viggo, objected)
 	by := func(id uuid.UUID) hours.TakeRequest { return hours.TakeRequest{Request: id, Batch: apptest.NewID()} }
+	// An end that was said, and after which they clocked in; a change that was
+	// taken back.
+	running, err := store.LastStint(ctx, w.DB, daos.Employment)
+	apptest.Must(t, err)
+	ended := amend(hours.Change{Employment: daos.Employment, Does: clock.EndRunning, Of: running.ID, At: w.At().Add(-time.Minute)})
+	do(mira, ended)
+	do(dao, hours.Punch{ID: apptest.NewID(), Act: clock.In, On: running.On})
+	undone := amend(move(toms, tomStint))
+	undone.Changes[0].At = tomStint.Start.Add(2 * time.Minute)
+	do(mira, undone)
+	do(mira, app.Undo{Batch: undone.Batch})
 	again := asked
 	again.Change.Does = clock.Remove
 	twice := done
@@ -90,6 +102,10 @@ func TestGuardsOfHours(t *testing.T) {
 		{mira, amend(hours.Change{Employment: daos.Employment, Does: clock.Reassign, Of: daoStint.ID, Kind: clock.Work,
 			On: clock.Assignment{Job: apptest.NewID()}}), "no such job"},
 		{dao, app.Undo{Batch: done.Batch}, "not found"},
+		{mira, app.Undo{Batch: ended.Batch}, "clocked in since"},
+		{mira, app.Undo{Batch: undone.Batch}, "taken back already"},
+		{tomasz, ask(move(toms, tomStint)), "your lead changes"},
+		{kofi, hours.DeclineRequest{Request: asked.ID, Why: "x"}, "not found"},
 		{wren, app.Undo{Batch: done.Batch}, "not found"},
 
 		{kofi, ask(move(daos, daoStint)), "not found"},
@@ -112,6 +128,11 @@ func TestGuardsOfHours(t *testing.T) {
 		{dao, hours.Object{ID: apptest.NewID(), Card: daos, Body: "x"}, "nobody else has changed"},
 		{viggo, hours.AnswerObjection{Objection: objected.ID, Body: "x"}, "your own objection"},
 		{mira, hours.AnswerObjection{Objection: objected.ID, Body: "x"}, "changed or approved this day yourself"},
+		{kofi, hours.AnswerObjection{Objection: objected.ID, Body: "x"}, "not found"},
+		{kofi, hours.Hold{Card: daos}, "not found"},
+		{kofi, hours.Release{Card: daos}, "not found"},
+		{kofi, hours.SendBack{Card: daos, Why: "x"}, "not found"},
+		{kofi, hours.ApproveTicked{ID: apptest.NewID(), Cards: []hours.CardRef{daos}, Why: "x"}, "not found"},
 		{piet, hours.AnswerObjection{Objection: objected.ID, Body: " "}, "no reason"},
 		{piet, hours.AnswerObjection{Objection: apptest.NewID(), Body: "x"}, "not found"},
 

@@ -58,10 +58,7 @@ func (a AskChange) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	own := who.Person == t.Actor.ID
-	switch {
-	case !t.Actor.Reaches(t.Act, who.Person, who.Unit):
-		return app.ErrNotFound
-	case own && who.Edits == "lead" && a.Change.Does != clock.EndRunning:
+	if own && who.Edits == "lead" && a.Change.Does != clock.EndRunning {
 		return refusal.New("change", "Your lead changes your hours here", "Tell them, or leave a note for the office")
 	}
 	before, err := store.GetRequest(ctx, t, a.ID)
