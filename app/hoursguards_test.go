@@ -68,6 +68,9 @@ func TestGuardsOfHours(t *testing.T) {
 	do(mira, amend(change(own, ownStint, clock.MoveStart)))
 	objected := hours.Object{ID: apptest.NewID(), Card: own, Body: "x"}
 	do(viggo, objected)
+	settled := hours.Object{ID: apptest.NewID(), Card: own, Body: "y"}
+	do(viggo, settled)
+	do(piet, hours.AnswerObjection{Objection: settled.ID, Body: "x"})
 	by := func(id uuid.UUID) hours.TakeRequest { return hours.TakeRequest{Request: id, Batch: apptest.NewID()} }
 	// An end that was said, and after which they clocked in; a change that was
 	// taken back.
@@ -128,6 +131,8 @@ func TestGuardsOfHours(t *testing.T) {
 		{dao, hours.Object{ID: apptest.NewID(), Card: daos, Body: "x"}, "nobody else has changed"},
 		{viggo, hours.AnswerObjection{Objection: objected.ID, Body: "x"}, "your own objection"},
 		{mira, hours.AnswerObjection{Objection: objected.ID, Body: "x"}, "changed or approved this day yourself"},
+		{orla, hours.AnswerObjection{Objection: settled.ID, Body: "x"}, "answered this already"},
+		{mira, hours.Approve{Card: hours.CardRef{Employment: apptest.NewID(), Date: apptest.Thursday}}, "not found"},
 		{kofi, hours.AnswerObjection{Objection: objected.ID, Body: "x"}, "not found"},
 		{kofi, hours.Hold{Card: daos}, "not found"},
 		{kofi, hours.Release{Card: daos}, "not found"},
@@ -147,7 +152,8 @@ func TestGuardsOfHours(t *testing.T) {
 		{mira, hours.KeepFinding{ID: apptest.NewID(), Title: "x", Text: strings.Repeat("x", 1001)}, "too much to keep"},
 		{mira, hours.ApproveTicked{ID: apptest.NewID()}, "no card was ticked"},
 		{mira, hours.ApproveTicked{ID: apptest.NewID(), Cards: make([]hours.CardRef, 2001)}, "too much at once"},
-		{mira, hours.ApproveTicked{ID: apptest.NewID(), Cards: []hours.CardRef{{Employment: apptest.NewID(), Date: apptest.Thursday}}}, "not found"},
+		{mira, hours.ApproveTicked{ID: apptest.NewID(), Cards: []hours.CardRef{{Employment: apptest.NewID(), Date: apptest.Thursday}}},
+			"not found"},
 		{mira, hours.ApproveTicked{ID: apptest.NewID(), Cards: []hours.CardRef{toms, toms}, Why: strings.Repeat("x", 1001)}, "too long"},
 		{viggo, hours.ApproveTicked{ID: apptest.NewID(), Cards: []hours.CardRef{own}, Why: "x"}, "objects to a change"},
 		{mira, hours.Approve{Card: own, Why: "x"}, "objects to a change"},
@@ -158,6 +164,14 @@ func TestGuardsOfHours(t *testing.T) {
 			t.Errorf("%T by %s: %q, want %q", row.act, row.who.Name(), got, row.why)
 		}
 	}
+	public, publicStint := of(person("Hugo Yilmaz"), apptest.Thursday)
+	if _, err := w.DB.Exec(`update job set public_work = true where id = $1`, publicStint.On.Job); err != nil {
+		t.Fatal(err)
+	}
+	if got := answer(w.Do(ctx, piet, hours.Approve{Card: public})); !strings.Contains(got, "no classification") {
+		t.Errorf("public work without a classification, approved: %q", got)
+	}
+	do(dao, ask(move(old, oldStint)))    // asked for however late
 	do(orla, amend(move(old, oldStint))) // an owner changes what is older
 	do(orla, company.SetCompany{Field: "change_days", Value: "0"})
 	do(mira, amend(change(old, oldStint, clock.Remove))) // and everybody where there is no limit

@@ -92,7 +92,8 @@ type Right struct {
 // Rights lists what may be granted.
 var Rights = []Right{
 	{"approve", "approve timecards",
-		[]string{"card.approve", "card.take_back", "card.send_back", "card.see", "timecards.see", "timecards.find", "today.see", "find", "live.follow"}},
+		[]string{"card.approve", "card.take_back", "card.send_back", "card.see", "timecards.see", "timecards.find", "today.see", "find",
+			"live.follow"}},
 	{"edit_time", "change others' time",
 		[]string{"time.edit", "time.say", "time.ask", "card.see", "timecards.see", "timecards.find", "today.see", "find", "live.follow"}},
 	{"see_rates", "see pay rates", []string{"rates.see", "people.see"}},

@@ -89,7 +89,8 @@ func PutCompany(ctx context.Context, q Q, c Company) error {
 	if err != nil {
 		return fmt.Errorf("write the company: %w", err)
 	}
-	_, err = q.ExecContext(ctx, `insert into company (`+list+`) select `+list+` from jsonb_populate_recordset(null::company, $1) `+set, data)
+	_, err = q.ExecContext(ctx, `insert into company (`+list+`) select `+list+` from jsonb_populate_recordset(null::company, $1) `+set,
+		data)
 	return err
 }
 

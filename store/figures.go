@@ -13,7 +13,8 @@ import (
 // set, and so are meals where it says when they are due; the caller knows it.
 func (f Figures) Limits(breaks clock.Breaks, meals clock.Meals, signRequired bool) card.Limits {
 	if meals.Length == 0 {
-		meals = clock.Meals{First: int64(f.MealDueAfter), FirstWaived: int64(f.MealWaivedUpTo), Length: int64(breaks.UnpaidMealFrom.Seconds())}
+		meals = clock.Meals{First: int64(f.MealDueAfter), FirstWaived: int64(f.MealWaivedUpTo),
+			Length: int64(breaks.UnpaidMealFrom.Seconds())}
 	}
 	return card.Limits{Breaks: breaks, Meals: meals, LongestShift: seconds(f.LongestShift), LateAfter: seconds(f.LateAfter),
 		EarlyAfter: seconds(f.EarlyAfter), LeftEarly: seconds(f.LeftEarly), LeftLate: seconds(f.LeftLate),

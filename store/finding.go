@@ -63,7 +63,8 @@ func Looked(ctx context.Context, q Q, person uuid.UUID) (*time.Time, error) {
 
 // PutLooked keeps when a person looked.
 func PutLooked(ctx context.Context, q Q, person uuid.UUID, at time.Time) error {
-	_, err := q.ExecContext(ctx, `insert into looked (person_id, at) values ($1, $2) on conflict (person_id) do update set at = excluded.at`, person, at)
+	_, err := q.ExecContext(ctx,
+		`insert into looked (person_id, at) values ($1, $2) on conflict (person_id) do update set at = excluded.at`, person, at)
 	return err
 }
 
@@ -78,7 +79,8 @@ func ChangedSince(ctx context.Context, q Q, days when.Period, since time.Time) (
 		union select employment_id, date from request where date between $1 and $2 and made_at > $3
 		union select employment_id, date from objection where date between $1 and $2 and made_at > $3
 		union select s.employment_id, s.date from stint s join punch p on p.employment_id = s.employment_id
-		      and p.claimed_at between coalesce(s.clocked_start, s.start_at) and coalesce(s.clocked_end, s.end_at, 'infinity') and p.received_at > $3
+		      and p.claimed_at between coalesce(s.clocked_start, s.start_at) and coalesce(s.clocked_end, s.end_at,
+			'infinity') and p.received_at > $3
 		      where s.date between $1 and $2`, days.From.String(), days.To.String(), since); err != nil {
 		return nil, fmt.Errorf("read what changed: %w", err)
 	}
@@ -87,7 +89,8 @@ func ChangedSince(ctx context.Context, q Q, days when.Period, since time.Time) (
 
 // LeadNames gives who leads each crew or department that somebody leads.
 func LeadNames(ctx context.Context, q Q) (map[uuid.UUID]string, error) {
-	found, err := listNamed(ctx, q, `select l.unit_id as id, string_agg(p.given_name || ' ' || p.family_name, ', ' order by p.family_name) as name
+	found, err := listNamed(ctx, q,
+		`select l.unit_id as id, string_agg(p.given_name || ' ' || p.family_name, ', ' order by p.family_name) as name
 		from unit_lead l join person p on p.id = l.person_id group by l.unit_id`)
 	names := make(map[uuid.UUID]string, len(found))
 	for _, n := range found {

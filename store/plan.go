@@ -62,7 +62,8 @@ func PlansOf(ctx context.Context, q Q, on []EmploymentDate, holiday func(when.Da
 		}
 		plans[i] = Planned{EmploymentDate: r.EmploymentDate,
 			Plan: card.Plan{ShiftFrom: timeOr0(r.ShiftFrom), ShiftTo: timeOr0(r.ShiftTo),
-				Expected: card.Expected(r.Date, pattern, holiday(r.Date)), Leave: r.Leave, LeaveName: r.LeaveName, Holiday: holiday(r.Date)},
+				Expected: card.Expected(r.Date, pattern, holiday(r.Date)), Leave: r.Leave, LeaveName: r.LeaveName,
+				Holiday: holiday(r.Date)},
 			Standing: card.Standing{State: card.State(r.State), Signed: r.Signed, Late: r.LateChange, Adjust: r.Adjust}}
 	}
 	return plans, nil

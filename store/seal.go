@@ -111,7 +111,8 @@ func Seals(ctx context.Context, q Q) ([]Seal, error) {
 func Sealed(ctx context.Context, q Q, from, to int64) ([]Sealable, error) {
 	var found []Sealable
 	if err := q.SelectContext(ctx, &found, `
-		select l.seq, coalesce(a.made_at, 'epoch') as made_at, a.person_id, coalesce(a.act, '') as act, coalesce(a.name, '') as name, a.about,
+		select l.seq, coalesce(a.made_at, 'epoch') as made_at, a.person_id, coalesce(a.act, '') as act, coalesce(a.name, '') as name,
+			a.about,
 		       coalesce(a.detail::text, '') as detail, coalesce(c.old_value, '') as old_value, coalesce(c.new_value, '') as new_value,
 		       l.batch, l.salt, l.digest
 		from audit_leaf l left join audit a on a.seq = l.seq left join change c on c.id = (a.detail ->> 'change')::uuid

@@ -23,7 +23,8 @@ func SignedOn(ctx context.Context, q Q, date when.Date) (map[uuid.UUID]SignedCar
 	if err := q.SelectContext(ctx, &rows, `
 		select distinct on (a.employment_id) a.employment_id, p.given_name || ' ' || p.family_name as by_name, a.made_at
 		from card c join card_act a on a.employment_id = c.employment_id and a.date = c.date and a.move = 'sign'
-		join person p on p.id = a.by_person where c.date = $1 and c.signed order by a.employment_id, a.seq desc`, date.String()); err != nil {
+		join person p on p.id = a.by_person where c.date = $1 and c.signed order by a.employment_id,
+			a.seq desc`, date.String()); err != nil {
 		return nil, fmt.Errorf("read who signed: %w", err)
 	}
 	signed := make(map[uuid.UUID]SignedCard, len(rows))

@@ -39,7 +39,8 @@ func WhereAll(ctx context.Context, q Q, since time.Time, units []uuid.UUID) ([]W
 			select distinct on (s.employment_id) s.employment_id, s.job_id, s.start_at, s.end_at, e.unit_id, e.person_id, e.site_id
 			from stint s join employment e on e.id = s.employment_id `+w.sql()+` order by s.employment_id, s.start_at desc
 		)
-		select l.employment_id, p.given_name || ' ' || p.family_name as name, l.unit_id, u.name as unit_name, o.zone, l.end_at is null as "on",
+		select l.employment_id, p.given_name || ' ' || p.family_name as name, l.unit_id, u.name as unit_name, o.zone,
+			l.end_at is null as "on",
 		       coalesce(l.end_at, l.start_at) as since, coalesce(j.number, '') as job_number, coalesce(j.name, '') as job_name,
 		       seen.at as seen_at, coalesce(seen.lat, j.lat, js.lat, o.lat) as lat, coalesce(seen.lon, j.lon, js.lon, o.lon) as lon,
 		       coalesce(js.name, o.name) as place_name

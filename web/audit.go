@@ -93,7 +93,8 @@ func (s *Server) auditCSV(w http.ResponseWriter, r *http.Request) error {
 	}
 	rows := make([][]string, len(p.Lines))
 	for i, l := range p.Lines {
-		rows[i] = []string{strconv.FormatInt(l.Seq, 10), l.MadeAt.In(p.Loc).Format("2006-01-02T15:04:05Z07:00"), l.ByName, l.About, l.Did, l.What}
+		rows[i] = []string{strconv.FormatInt(l.Seq, 10), l.MadeAt.In(p.Loc).Format("2006-01-02T15:04:05Z07:00"), l.ByName, l.About, l.Did,
+			l.What}
 	}
 	return writeCSV(w, "audit.csv", []string{"Row", "When", "Who", "About", "Did what", "From what to what"}, rows)
 }

@@ -46,7 +46,8 @@ func (s *Server) decisions(r *http.Request) (*decisionsView, error) {
 		v.List = append(v.List, decisionRowOf(o, d.Now))
 	}
 	for _, o := range d.Overtime {
-		row := comingRow{Who: o.Name, What: "overtime from " + o.At.In(o.Working).Format("Mon 15:04") + " on, " + card.HoursMinutes(o.Beyond) + " this week"}
+		row := comingRow{Who: o.Name,
+			What: "overtime from " + o.At.In(o.Working).Format("Mon 15:04") + " on, " + card.HoursMinutes(o.Beyond) + " this week"}
 		if o.Passed {
 			row.What = "on overtime since " + o.At.In(o.Working).Format("Mon 15:04") + ", " + card.HoursMinutes(o.Beyond) + " this week"
 		}
@@ -66,7 +67,8 @@ func (s *Server) decisions(r *http.Request) (*decisionsView, error) {
 
 // decisionRowOf says a thing that waits, how long it has, and what settles it.
 func decisionRowOf(d hours.Decision, now time.Time) decisionRow {
-	row := decisionRow{Who: d.Name, Waits: waited(now.Sub(d.Since)), Href: "/cards/" + d.Card.Employment.String() + "/" + d.Card.Date.String()}
+	row := decisionRow{Who: d.Name, Waits: waited(now.Sub(d.Since)),
+		Href: "/cards/" + d.Card.Employment.String() + "/" + d.Card.Date.String()}
 	day := d.Card.Date.Format("Mon 2 Jan")
 	if d.Name == "" {
 		row.Href = "/timecards?day=" + d.Card.Date.String()
@@ -82,7 +84,8 @@ func decisionRowOf(d hours.Decision, now time.Time) decisionRow {
 		q := requestRowOf(*d.Request, d.Loc, "/today")
 		row.What, row.Request = "asks: "+q.What+", "+day, &q
 	case hours.Claimed:
-		row.What, row.Href, row.Do = "claims "+claimedAct(*d.Claim)+" at "+d.Claim.Claimed.In(d.Loc).Format("15:04, Mon 2 Jan"), "/claims", "Take or decline"
+		row.What, row.Href, row.Do = "claims "+claimedAct(*d.Claim)+" at "+d.Claim.Claimed.In(d.Loc).Format("15:04, Mon 2 Jan"),
+			"/claims", "Take or decline"
 	case hours.AfterPaid:
 		row.What, row.Do = "changed after "+day+" was paid", "Look, and approve"
 	case hours.Unsigned:

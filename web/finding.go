@@ -40,7 +40,8 @@ type keptFinding struct {
 
 func findBarOf(at *url.URL, d *hours.Desk) findBar {
 	q := at.Query()
-	v := findBar{Text: d.Query.Text, Unit: q.Get("unit"), Changed: d.Query.Changed, NewID: newID().String(), ChangedHref: withQuery(at, "changed", "1")}
+	v := findBar{Text: d.Query.Text, Unit: q.Get("unit"), Changed: d.Query.Changed, NewID: newID().String(),
+		ChangedHref: withQuery(at, "changed", "1")}
 	days := url.Values{}
 	for _, name := range []string{"day", "from", "to", "person", "job"} {
 		if text := q.Get(name); text != "" {

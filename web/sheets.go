@@ -75,7 +75,8 @@ func crewSheetOf(c hours.CrewDay, p *hours.SheetsPage, loc *time.Location) crewS
 		s.Jobs, s.Sums = append(s.Jobs, j.Number), append(s.Sums, card.HoursMinutes(j.Seconds))
 	}
 	for _, r := range c.Rows {
-		line := sheetPerson{Name: r.Name(), Worked: card.HoursMinutes(r.Worked), Break: card.HoursMinutes(r.Break), State: words.State(r.DayRow, p.SignRequired),
+		line := sheetPerson{Name: r.Name(), Worked: card.HoursMinutes(r.Worked), Break: card.HoursMinutes(r.Break),
+			State:  words.State(r.DayRow, p.SignRequired),
 			Ribbon: ribbon(axis, r.DayRow, p.Now), Flags: words.Flags(r.Flags, r.Loc), Meals: mealsOf(r.DayRow)}
 		for _, n := range r.ByJob {
 			text := ""

@@ -26,7 +26,8 @@ type workRow struct {
 }
 
 // workWords say what a job does.
-var workWords = map[string]string{"bring_in": "Bring a file in", "verify": "Check hours against what was recorded"}
+var workWords = map[string]string{"bring_in": "Bring a file in", "verify": "Check hours against what was recorded",
+	"seal": "Seal the audit list", "seal_head": "Mail owners what the audit list is sealed to"}
 
 // workStates say how far a job is, by the queue's own words.
 var workStates = map[string]string{"available": "waits", "scheduled": "waits for its time", "pending": "waits", "running": "runs",

@@ -6,7 +6,8 @@ import (
 
 // Acts lists the acts of this package, for the tests that hold the
 // permission table and the routes against them.
-var Acts = []app.Act{SetCompany{}, SetMark{}, SetMap{}, PutRules{}, DropRules{}, PutHoliday{}, DropHoliday{}, FillHolidays{}, PutSite{}, PutFlagsOff{},
+var Acts = []app.Act{SetCompany{}, SetMark{}, SetMap{}, PutRules{}, DropRules{}, PutHoliday{}, DropHoliday{}, FillHolidays{}, PutSite{},
+	PutFlagsOff{},
 	PutUnit{}, PutJobKind{}, AddSamples{}, DropSamples{}, TakeStep{}}
 
 // What changes the settings, or what was or will be paid, is done alone.

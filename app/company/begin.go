@@ -55,7 +55,8 @@ func Begin(ctx context.Context, db *store.DB, now time.Time, f First) (token str
 		c := store.Company{Name: f.Company, Zone: f.Zone, Currency: code, CurrencyDecimals: 2, PeriodKind: string(when.Fortnight),
 			PeriodAnchor: today - when.Date(today.Weekday()),
 			CutOver:      4 * 3600, NewAttendanceAfter: 4 * 3600, LongestShift: 16 * 3600,
-			LateAfter: 15 * 60, OverPlanAfter: 5400, EarlyAfter: 30 * 60, LeftEarly: 15 * 60, UnderPlan: 3600, ShortStint: 4 * 60, MealDueAfter: 5 * 3600, MealWaivedUpTo: 6 * 3600,
+			LateAfter: 15 * 60, OverPlanAfter: 5400, EarlyAfter: 30 * 60, LeftEarly: 15 * 60, UnderPlan: 3600, ShortStint: 4 * 60,
+			MealDueAfter: 5 * 3600, MealWaivedUpTo: 6 * 3600,
 			MissingAfter: 10 * 60, SignRequired: true}
 		if err := store.PutCompany(ctx, tx, c); err != nil {
 			return err

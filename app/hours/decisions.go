@@ -93,7 +93,8 @@ func ReadDecisions(ctx context.Context, a *app.App, actor app.Actor) (*Decisions
 		return nil, err
 	}
 	d := &Decisions{Now: a.Now(), Loc: place.Loc, Today: place.Today(a.Now())}
-	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: d.Today - decisionDays, To: d.Today, Units: actor.Units("today.see"), Undone: true})
+	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: d.Today - decisionDays, To: d.Today, Units: actor.Units("today.see"),
+		Undone: true})
 	if err != nil {
 		return nil, err
 	}
@@ -160,7 +161,8 @@ func (d *Decisions) cards(rows []DayRow, actor app.Actor, place *app.Company) {
 		d.List = append(d.List, of)
 	}
 	for k, n := range counts {
-		d.List = append(d.List, Decision{Matter: k.matter, Cards: n, Card: CardRef{Date: k.date}, Since: (k.date + 1).At(0, place.Loc), Loc: place.Loc})
+		d.List = append(d.List, Decision{Matter: k.matter, Cards: n, Card: CardRef{Date: k.date}, Since: (k.date + 1).At(0, place.Loc),
+			Loc: place.Loc})
 	}
 }
 
@@ -211,7 +213,8 @@ func (d *Decisions) asked(ctx context.Context, a *app.App, actor app.Actor) erro
 			return err
 		}
 		if q.Person != actor.ID && q.By != actor.ID {
-			d.List = append(d.List, Decision{Matter: Wanted, Since: q.MadeAt, Name: q.Name(), Card: CardRef{q.Employment, q.Date}, Request: &requests[i], Loc: loc})
+			d.List = append(d.List, Decision{Matter: Wanted, Since: q.MadeAt, Name: q.Name(), Card: CardRef{q.Employment, q.Date},
+				Request: &requests[i], Loc: loc})
 		}
 	}
 	claims, err := store.OpenClaims(ctx, a.DB, units)
@@ -224,7 +227,8 @@ func (d *Decisions) asked(ctx context.Context, a *app.App, actor app.Actor) erro
 			return err
 		}
 		if c.Person != actor.ID {
-			d.List = append(d.List, Decision{Matter: Claimed, Since: c.Received, Name: c.Name(), Card: CardRef{c.Employment, c.Date}, Claim: &claims[i], Loc: loc})
+			d.List = append(d.List, Decision{Matter: Claimed, Since: c.Received, Name: c.Name(), Card: CardRef{c.Employment, c.Date},
+				Claim: &claims[i], Loc: loc})
 		}
 	}
 	return nil
@@ -238,7 +242,8 @@ func (d *Decisions) overtime(ctx context.Context, a *app.App, actor app.Actor, p
 		return nil
 	}
 	first := set.Rules.FirstDay(d.Today)
-	found, err := store.OvertimeAhead(ctx, a.DB, when.Period{From: first, To: first + 6}, d.Today, set.Rules.WeeklyOvertime, actor.Units("today.see"))
+	found, err := store.OvertimeAhead(ctx, a.DB, when.Period{From: first, To: first + 6}, d.Today, set.Rules.WeeklyOvertime,
+		actor.Units("today.see"))
 	if err != nil {
 		return err
 	}

@@ -82,7 +82,8 @@ func TestDecisions(t *testing.T) {
 	// A lead is shown what is theirs: nobody else's crew, and nothing to approve.
 	wren := w.Person(t, "Wren Halloran")
 	for _, m := range matters(t, w, wren) {
-		if strings.HasPrefix(m, "clear") || strings.HasPrefix(m, "request") || strings.HasPrefix(m, "objection") || strings.HasSuffix(m, "Ruth Adeyemi") {
+		if strings.HasPrefix(m, "clear") || strings.HasPrefix(m, "request") || strings.HasPrefix(m, "objection") ||
+			strings.HasSuffix(m, "Ruth Adeyemi") {
 			t.Errorf("a lead is shown %s", m)
 		}
 	}
@@ -121,7 +122,8 @@ func TestWhatIsComing(t *testing.T) {
 			t.Errorf("%s: %d s in the week, %d beyond, at %s (passed %v); want %d", o.Name, o.Total, o.Beyond, o.At, o.Passed, week)
 		}
 	}
-	job := dbtest.Get[uuid.UUID](t, w, `select job_id from hours where date > '2026-11-01' and kind = 'work' group by 1 order by sum(seconds) desc limit 1`)
+	job := dbtest.Get[uuid.UUID](t, w,
+		`select job_id from hours where date > '2026-11-01' and kind = 'work' group by 1 order by sum(seconds) desc limit 1`)
 	budget := dbtest.Get[int64](t, w, `select sum(seconds) from hours where job_id = $1 and kind = 'work'`, job)
 	_, err = w.DB.Exec(`update job set budget_seconds = $2 where id = $1`, job, budget-3600)
 	apptest.Must(t, err)

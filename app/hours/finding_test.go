@@ -17,8 +17,8 @@ import (
 func TestFinding(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx, mira := context.Background(), w.Person(t, "Mira Castellane")
-	const from = ` from card c join employment e on e.id = c.employment_id join person p on p.id = e.person_id join unit u on u.id = e.unit_id
-		where c.date = '2026-11-12' and `
+	const from = ` from card c join employment e on e.id = c.employment_id join person p on p.id = e.person_id
+		join unit u on u.id = e.unit_id where c.date = '2026-11-12' and `
 	stints := func(cond string) string {
 		return `exists (select 1 from stint s where s.employment_id = c.employment_id and s.date = c.date and ` + cond + `)`
 	}
@@ -26,22 +26,23 @@ func TestFinding(t *testing.T) {
 		return `(timestamp '2026-11-12 ` + clock + `' at time zone 'America/New_York')`
 	}
 	for text, where := range map[string]string{
-		"in after 07:15":                   `first_at > ` + ny("07:15"),
-		"in before 6:00":                   `first_at < ` + ny("06:00"),
-		"out before 14:45":                 `last_at < ` + ny("14:45") + ` and open_since is null`,
-		"meal begun after 11:40":           stints(`s.kind = 'meal' and s.start_at > ` + ny("11:40")),
-		"no meal":                          `not ` + stints(`s.kind = 'meal'`),
-		"worked over 8:05":                 `worked > 8*3600+300`,
-		"worked less than 7:00":            `worked < 7*3600`,
-		"break over 0:31":                  `break > 31*60`,
-		"between 21:00 and 23:00":          stints(`s.kind = 'work' and s.start_at < ` + ny("23:00") + ` and s.end_at > ` + ny("21:00")),
-		"Gantry crew B":                    `u.name = 'Gantry crew B'`,
-		"wren halloran":                    `u.name = 'Gantry crew B'`, // the lead of it
-		"2226":                             stints(`s.job_id = (select id from job where number = '2226')`),
-		"by hand":                          `flags::text like '%by_hand%'`,
-		"meal due":                         `flags::text like '%meal_due%'`,
-		"no meal, between 06:00 and 07:00": `not ` + stints(`s.kind = 'meal'`) + ` and ` + stints(`s.start_at < `+ny("07:00")+` and s.end_at > `+ny("06:00")),
-		"plate shop, in before 06:00,":     `u.name = 'Plate shop' and first_at < ` + ny("06:00"),
+		"in after 07:15":          `first_at > ` + ny("07:15"),
+		"in before 6:00":          `first_at < ` + ny("06:00"),
+		"out before 14:45":        `last_at < ` + ny("14:45") + ` and open_since is null`,
+		"meal begun after 11:40":  stints(`s.kind = 'meal' and s.start_at > ` + ny("11:40")),
+		"no meal":                 `not ` + stints(`s.kind = 'meal'`),
+		"worked over 8:05":        `worked > 8*3600+300`,
+		"worked less than 7:00":   `worked < 7*3600`,
+		"break over 0:31":         `break > 31*60`,
+		"between 21:00 and 23:00": stints(`s.kind = 'work' and s.start_at < ` + ny("23:00") + ` and s.end_at > ` + ny("21:00")),
+		"Gantry crew B":           `u.name = 'Gantry crew B'`,
+		"wren halloran":           `u.name = 'Gantry crew B'`, // the lead of it
+		"2226":                    stints(`s.job_id = (select id from job where number = '2226')`),
+		"by hand":                 `flags::text like '%by_hand%'`,
+		"meal due":                `flags::text like '%meal_due%'`,
+		"no meal, between 06:00 and 07:00": `not ` + stints(`s.kind = 'meal'`) + ` and ` +
+			stints(`s.start_at < `+ny("07:00")+` and s.end_at > `+ny("06:00")),
+		"plate shop, in before 06:00,":               `u.name = 'Plate shop' and first_at < ` + ny("06:00"),
 		"nobody is called like that, in after 01:00": `false`,
 	} {
 		d, err := hours.ReadDesk(ctx, w.App, mira, hours.DeskQuery{Days: apptest.OneDay(apptest.Thursday).Days, Text: text})

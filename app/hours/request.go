@@ -73,21 +73,23 @@ func (a AskChange) Do(ctx context.Context, t *app.Turn) error {
 	if again, err := sentBefore(ctx, t, a.ID); again || err != nil {
 		return err
 	}
-	s := scene{Actor: t.Actor, act: t.Act, own: true, place: t.Company, now: t.Now, batch: a.ID, why: why}
+	s := scene{Actor: t.Actor, act: t.Act, own: true, asks: true, place: t.Company, now: t.Now, batch: a.ID, why: why}
 	amended, err := s.amend(ctx, t, []store.Employment{who}, []Change{a.Change})
 	if err != nil {
 		return err
 	}
-	return a.keep(ctx, t, who, amended[0], why, own)
+	s.asks = false
+	young := s.oldest(amended[0].rebuilt.Dates) == nil
+	return a.keep(ctx, t, who, amended[0], why, own && young)
 }
 
 // keep makes the change, or keeps it as asked for.
-func (a AskChange) keep(ctx context.Context, t *app.Turn, who store.Employment, amended Amended, why string, own bool) error {
+func (a AskChange) keep(ctx context.Context, t *app.Turn, who store.Employment, amended Amended, why string, may bool) error {
 	if amended.Refused != nil {
 		return amended.Refused
 	}
 	atOnce := false
-	if own && who.Edits == "at_once" {
+	if may && who.Edits == "at_once" {
 		plans, err := store.PlansOf(ctx, t, cardsOf(who.ID, amended.rebuilt.Dates), t.Company.Holiday)
 		if err != nil {
 			return err

@@ -128,7 +128,8 @@ func crewDay(rows []DayRow, lead string, signed map[uuid.UUID]store.SignedCard) 
 	}
 	slices.SortFunc(c.Jobs, func(a, b JobHours) int { return strings.Compare(a.Number, b.Number) })
 	for _, r := range rows {
-		line := SheetRow{DayRow: r, ByJob: make([]int64, len(c.Jobs)), SignedBy: signed[r.Employment].ByName, SignedAt: signed[r.Employment].MadeAt}
+		line := SheetRow{DayRow: r, ByJob: make([]int64, len(c.Jobs)), SignedBy: signed[r.Employment].ByName,
+			SignedAt: signed[r.Employment].MadeAt}
 		for _, s := range r.Stints {
 			if s.Kind == clock.Work && !s.Open() && s.Counted {
 				line.ByJob[slices.IndexFunc(c.Jobs, func(j JobHours) bool { return j.Job == s.On.Job })] += s.Length(s.End)

@@ -48,7 +48,8 @@ func TestSheets(t *testing.T) {
 		}
 	}
 	all := dbtest.Get[int](t, w, `select count(*) from card where date = '2026-11-12'`)
-	if n := dbtest.Get[int](t, w, `select count(*) from card where date = '2026-11-12' and signed`); people != all || tasks == 0 || signed != n {
+	if n := dbtest.Get[int](t, w, `select count(*) from card where date = '2026-11-12' and signed`); people != all || tasks == 0 ||
+		signed != n {
 		t.Errorf("%d people on the sheets of %d, %d signed of %d, %d tasks", people, all, signed, n, tasks)
 	}
 	lead, err := hours.ReadSheets(t.Context(), w.App, w.Person(t, "Wren Halloran"), apptest.Thursday)

@@ -38,7 +38,8 @@ func TestWhoIsWhere(t *testing.T) {
 		t.Fatalf("he is by his job or site: %+v", at)
 	}
 	w.Pass(time.Minute)
-	apptest.Must(t, w.Do(ctx, dao, hours.Punch{ID: apptest.NewID(), Act: clock.BreakStart, Break: clock.Rest, Place: &geo.Point{Lat: 44.5, Lon: -63.2}}))
+	apptest.Must(t, w.Do(ctx, dao, hours.Punch{ID: apptest.NewID(), Act: clock.BreakStart, Break: clock.Rest,
+		Place: &geo.Point{Lat: 44.5, Lon: -63.2}}))
 	p, err = hours.ReadMap(ctx, w.App, mira, uuid.Nil)
 	apptest.Must(t, err)
 	if at = of("Dao Pham", p); at.SeenAt == nil || *at.Lat != 44.5 || *at.Lon != -63.2 {

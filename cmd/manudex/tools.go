@@ -148,7 +148,8 @@ func verifyAudit(ctx context.Context, db *store.DB, head string) (whole bool, er
 	case err != nil:
 		return false, err
 	case len(v.Wrong) > 0:
-		fmt.Printf("the audit list was sealed to that head on %s, batch %d, and is not what it was\n", s.MadeAt.Format("2006-01-02 15:04 MST"),
+		fmt.Printf("the audit list was sealed to that head on %s, batch %d, and is not what it was\n",
+			s.MadeAt.Format("2006-01-02 15:04 MST"),
 			s.Batch)
 		return false, nil
 	}

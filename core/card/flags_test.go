@@ -38,10 +38,12 @@ func TestFlags(t *testing.T) {
 			Plan{ShiftFrom: at("06:30"), ShiftTo: at("14:00"), Expected: 28800}, Evidence{}, ""},
 		{"under plan", "work 06:30-10:00, meal 10:00-10:30, work 10:30-13:59",
 			Plan{ShiftFrom: at("06:30"), ShiftTo: at("14:00"), Expected: 28800}, Evidence{}, "1:01 under plan"},
-		{"more than is allowed in a day", "work 05:45-10:00, meal 10:00-10:30, work 10:30-15:00, meal 15:00-15:30, work 15:30-18:46", unplanned,
+		{"more than is allowed in a day", "work 05:45-10:00, meal 10:00-10:30, work 10:30-15:00, meal 15:00-15:30, work 15:30-18:46",
+			unplanned,
 			Evidence{}, "4:01 over plan; 12:01 in one day"},
 		{"hardly a stint", "work 06:00-10:00, meal 10:00-10:30, work 10:30-14:26, work 14:26-14:29", off, Evidence{}, "A stint of 3 min"},
-		{"a meal of four minutes is no short stint", "work 06:00-10:00, meal 10:00-10:30, work 10:30-14:00, rest 14:00-14:03, work 14:03-14:30",
+		{"a meal of four minutes is no short stint",
+			"work 06:00-10:00, meal 10:00-10:30, work 10:30-14:00, rest 14:00-14:03, work 14:03-14:30",
 			off, Evidence{}, ""},
 		{"no meal", "work 06:00-14:30", off, Evidence{}, "Meal due by 11:00"},
 		{"a meal after five hours worked", "work 06:00-11:00, meal 11:00-11:30, work 11:30-14:30", off, Evidence{}, ""},
@@ -66,7 +68,8 @@ func TestFlags(t *testing.T) {
 		}
 	}
 	none := Work(date, nil, unplanned, Evidence{}, strict())
-	for at, want := range map[time.Time]string{(date + 1).At(12*time.Hour, time.UTC): "", (date + 1).At(12*time.Hour+time.Second, time.UTC): "Expected, nothing clocked"} {
+	for at, want := range map[time.Time]string{(date + 1).At(12*time.Hour, time.UTC): "",
+		(date + 1).At(12*time.Hour+time.Second, time.UTC): "Expected, nothing clocked"} {
 		if f := words(none.FlagsAt(at, strict())); f != want {
 			t.Errorf("nothing planned or clocked, at %s: %q, want %q", at, f, want)
 		}
@@ -88,7 +91,8 @@ func TestWhatLacksIsSaidAfterwards(t *testing.T) {
 // was sent later by how much.
 func TestHowFarOff(t *testing.T) {
 	stints := day("work 06:00-10:00, meal 10:00-10:30, work 10:30-14:31!")
-	for clocked, want := range map[string]string{"": "End by hand", "13:31": "End by hand, 1:00 later", "14:41": "End by hand, 10 min earlier"} {
+	for clocked, want := range map[string]string{"": "End by hand", "13:31": "End by hand, 1:00 later",
+		"14:41": "End by hand, 10 min earlier"} {
 		stints[2].ClockedEnd = at(clocked)
 		if f := words(Work(date, stints, shift, Evidence{}, lim).Flags); f != want {
 			t.Errorf("clocked at %q: %q, want %q", clocked, f, want)

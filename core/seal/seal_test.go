@@ -45,7 +45,8 @@ func TestBatch(t *testing.T) {
 // into each other.
 func TestPayload(t *testing.T) {
 	a := Payload([]byte("s"), "ab", "c")
-	for name, b := range map[string]Digest{"another salt": Payload([]byte("t"), "ab", "c"), "parts cut elsewhere": Payload([]byte("s"), "a", "bc"),
+	for name, b := range map[string]Digest{"another salt": Payload([]byte("t"), "ab", "c"),
+		"parts cut elsewhere":         Payload([]byte("s"), "a", "bc"),
 		"salt and part cut elsewhere": Payload([]byte("sa"), "b", "c")} {
 		if a == b {
 			t.Errorf("%s: the same digest", name)
