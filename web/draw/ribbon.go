@@ -155,9 +155,9 @@ func textWidth(s string) float64 { return float64(utf8.RuneCountInString(s)) * 5
 // Hours appends the axis with its hours, for the head of a table.
 func Hours(dst []byte, a Axis, loc *time.Location) []byte {
 	s := svg{dst}
-	s.raw(`<svg class="hours" viewBox="0 0 `).num(a.Width).raw(` 14" width="`).num(a.Width).
-		raw(`" height="14" aria-hidden="true" data-from="`).raw(strconv.FormatInt(a.From.Unix(), 10)).raw(`" data-per-hour="`).num(a.Width / a.Hours).raw(`" data-zone="`).esc(loc.String()).
-		raw(`">`)
+	s.raw(`<svg class="hours" viewBox="0 0 `).num(a.Width).raw(` 14" width="`).num(a.Width).raw(`" height="14" aria-hidden="true"`)
+	s.raw(` data-from="`).raw(strconv.FormatInt(a.From.Unix(), 10)).raw(`" data-per-hour="`).num(a.Width / a.Hours).
+		raw(`" data-zone="`).esc(loc.String()).raw(`">`)
 	for h := a.Step; float64(h) < a.Hours; h += a.Step {
 		t := a.From.Add(time.Duration(h) * time.Hour)
 		s.text("ax", a.x(t), 11, t.In(loc).Format("15"))
