@@ -64,17 +64,17 @@ func TestAMorning(t *testing.T) {
 	mira.sees(".decides", "battery died on the lift")
 	mira.sees(".decides", "Planned 07:00–15:30")
 	mira.sees(".mate", "Wren Halloran")
-	mira.MustElements(".bench a").Last().MustClick()
+	mira.MustElements("svg.bench:not(.narrow) a").Last().MustClick()
 	mira.endsAt("17:45")
 	width := mira.MustElement("svg.bench").MustShape().Box().Width
 	hours := mira.MustEval(`() => 1180 / Number(document.querySelector("svg.bench").dataset.perHour)`).Num()
-	mira.drag(`.grip[data-edge="end"]`, -2.25*width/hours)
+	mira.drag(`svg.bench:not(.narrow) .grip[data-edge="end"]`, -2.25*width/hours)
 	mira.endsAt("15:30")
 	if v := mira.MustElement(`form.editor [name="end"]`).MustProperty("value").String(); v != "15:30" {
 		t.Errorf("the form has %s", v)
 	}
 	// A minute more by an arrow key, and it is kept.
-	mira.MustElement(`.grip[data-edge="end"]`).MustFocus()
+	mira.MustElement(`svg.bench:not(.narrow) .grip[data-edge="end"]`).MustFocus()
 	mira.Keyboard.MustType(input.ArrowRight)
 	mira.endsAt("15:31")
 	mira.MustElement(`form.editor [name="why"]`).MustInput("Left with the crew, says the lead")
@@ -85,7 +85,7 @@ func TestAMorning(t *testing.T) {
 
 	// An edit that meets another stint is refused, with the nearest time that fits.
 	mira.watch.off = true // the refusal is a 422, which the browser notes
-	mira.MustElements(".bench a").First().MustClick()
+	mira.MustElements("svg.bench:not(.narrow) a").First().MustClick()
 	mira.sees("form.editor", "Keep the change")
 	mira.types("end", "12:30")
 	mira.MustElement(`form.editor [name="why"]`).MustInput("x")
@@ -113,7 +113,7 @@ func TestAMorning(t *testing.T) {
 	}
 	dao.open(cardOf(t, s, "Dao Pham", apptest.Thursday))
 	dao.sees(".acts", "sent back, Mira Castellane: Where was your meal")
-	dao.MustElements(".bench a").Last().MustClick()
+	dao.MustElements("svg.bench.narrow a").Last().MustClick()
 	dao.types("end", "14:30")
 	dao.MustElement(`form.editor [name="why"]`).MustInput("Left half an hour earlier, no meal taken")
 	dao.press("Ask for it")

@@ -36,7 +36,7 @@ go run ./e2e/shots -base "$base" -out docs/screenshots \
   "timecards $m 1280x800 light /timecards?day=2026-11-12" \
   "timecards-night $m 1280x800 dark /timecards?day=2026-11-12" \
   "card $m 1280x800 light /timecards?day=2026-11-12&show=flagged tr.r:nth-child(3)>td.who>a" \
-  "card-edit $m 1280x800 light /timecards?day=2026-11-12&show=flagged tr.r:nth-child(3)>td.who>a .bench>a:last-of-type" \
+  "card-edit $m 1280x800 light /timecards?day=2026-11-12&show=flagged tr.r:nth-child(3)>td.who>a svg.bench:not(.narrow)>a:last-of-type" \
   "payruns $m 1280x800 light /payruns" \
   "jobs $m 1280x800 light /jobs" \
   "job $m 1280x800 light /jobs?q=2231 tr.r>td.who>a" \

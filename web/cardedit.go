@@ -198,8 +198,16 @@ func bench(p *hours.CardPage, e *editorView, reader *time.Location) template.HTM
 	if _, there := axis.From.In(reader).Zone(); here != there {
 		second = reader
 	}
-	return template.HTML(axis.Bench(nil, d, loc, second))
+	wide := axis.Bench(nil, d, loc, second)
+	axis.Width, axis.Step, d.Narrow = narrowBench, max(2, axis.Step), true
+	if axis.Hours > 16 {
+		axis.Step = 4
+	}
+	return template.HTML(axis.Bench(wide, d, loc, second))
 }
+
+// narrowBench is the width of the ribbon on a phone, in pixels.
+const narrowBench = 334
 
 // amendCard makes the change that a form says.
 func (s *Server) amendCard(w http.ResponseWriter, r *http.Request) error {

@@ -26,6 +26,7 @@ type Bench struct {
 	Zone   string // in which its hours are read, an IANA name
 	Second string // another zone whose hours stand beneath, "" for none
 	Empty  bool   // nothing is on it: a stint is begun by drawing on it
+	Narrow bool   // drawn for a phone
 }
 
 const (
@@ -43,7 +44,11 @@ func (a Axis) Bench(dst []byte, d Bench, loc, second *time.Location) []byte {
 	if second != nil {
 		height += 16
 	}
-	s.raw(`<svg class="bench" viewBox="0 0 `).num(a.Width).raw(` `).num(height).raw(`" width="`).num(a.Width).raw(`" height="`).num(height).
+	class := "bench"
+	if d.Narrow {
+		class = "bench narrow"
+	}
+	s.raw(`<svg class="`).raw(class).raw(`" viewBox="0 0 `).num(a.Width).raw(` `).num(height).raw(`" width="`).num(a.Width).raw(`" height="`).num(height).
 		raw(`" role="group" aria-label="`).esc(d.Words).raw(`" data-from="`).raw(strconv.FormatInt(a.From.Unix(), 10)).
 		raw(`" data-per-hour="`).num(a.Width / a.Hours).raw(`" data-zone="`).esc(d.Zone).raw(`"`)
 	if d.Empty {

@@ -4,7 +4,8 @@
 // is the form beneath: without this module it is typed there.
 const step = 300;
 
-function bench() { return document.querySelector("svg.bench"); }
+// bench is the ribbon that is shown: there is a wide one, and one for phones.
+function bench() { return Array.from(document.querySelectorAll("svg.bench")).find((s) => s.getClientRects().length); }
 function editor() { return document.querySelector("form[data-editor]"); }
 function field(edge) { const f = editor(); return f && f.elements[edge]; }
 

@@ -32,7 +32,10 @@ document.addEventListener("keydown", function (e) {
     case "k": move(-1); return;
     case "Enter": if (picked() && !e.target.closest("a, button, summary")) picked().querySelector("a").click(); return;
     case "?": document.getElementById("keys")?.showModal(); return;
-    case "e": { const stint = document.querySelector("svg.bench a"); if (stint) { stint.focus(); e.preventDefault(); return; } }
+    case "e": {
+      const stint = Array.from(document.querySelectorAll("svg.bench a")).find((a) => a.getClientRects().length);
+      if (stint) { stint.focus(); e.preventDefault(); return; }
+    }
     // falls through: there is nothing to change yet, and so something to add
     case "[": case "]": case "a": case "b": case "c": case "n": case "s": case "u": if (press(e.key)) e.preventDefault();
   }
