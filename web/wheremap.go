@@ -109,7 +109,7 @@ func (v *whereView) draw(p *hours.MapPage) error {
 		}
 	}
 	if len(points) > 0 {
-		v.Picture = template.HTML(draw.Map(nil, geo.ViewOf(points, 3000, 0.55), whereWidth, p.Map, pins, "Who is where", `data-zoom`))
+		v.Picture = template.HTML(draw.Map(nil, geo.ViewOf(points, 3000, 0.55), whereWidth, p.Map, pins, "Who is where", `data-zoom=""`))
 	}
 	return nil
 }

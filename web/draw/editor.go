@@ -48,11 +48,12 @@ func (a Axis) Bench(dst []byte, d Bench, loc, second *time.Location) []byte {
 	if d.Narrow {
 		class = "bench narrow"
 	}
-	s.raw(`<svg class="`).raw(class).raw(`" viewBox="0 0 `).num(a.Width).raw(` `).num(height).raw(`" width="`).num(a.Width).raw(`" height="`).num(height).
-		raw(`" role="group" aria-label="`).esc(d.Words).raw(`" data-from="`).raw(strconv.FormatInt(a.From.Unix(), 10)).
-		raw(`" data-per-hour="`).num(a.Width / a.Hours).raw(`" data-zone="`).esc(d.Zone).raw(`"`)
+	s.raw(`<svg class="`).raw(class).raw(`" viewBox="0 0 `).num(a.Width).raw(` `).num(height)
+	s.raw(`" width="`).num(a.Width).raw(`" height="`).num(height).raw(`" role="group" aria-label="`).esc(d.Words)
+	s.raw(`" data-from="`).raw(strconv.FormatInt(a.From.Unix(), 10)).raw(`" data-per-hour="`).num(a.Width / a.Hours)
+	s.raw(`" data-zone="`).esc(d.Zone).raw(`"`)
 	if d.Empty {
-		s.raw(` data-draw`)
+		s.raw(` data-draw=""`)
 	}
 	s.raw(`>`)
 	s.grid(a, benchTop-6, benchTop+benchHeight+8)

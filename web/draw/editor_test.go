@@ -16,7 +16,8 @@ func TestBench(t *testing.T) {
 		{Block: Block{From: at(6), To: at(10), Kind: clock.Work, Labels: []string{"2231 Gantry"}, Soft: [][2]time.Time{{at(9), at(10)}},
 			Ticks: []time.Time{at(9)}}, Href: "/x?pick=1", Words: "06:00–10:00 work", Picked: true, Ends: [2]string{"06:00", "10:00"}},
 		{Block: Block{From: at(10), To: at(11)}, Href: "/x?gap=1", Words: "nothing from 10:00 to 11:00", Gap: true},
-		{Block: Block{From: at(11), To: at(12), Kind: clock.Work, Running: true}, Fixed: true, Picked: true, Ends: [2]string{"11:00", "12:00"}},
+		{Block: Block{From: at(11), To: at(12), Kind: clock.Work, Running: true}, Fixed: true, Picked: true,
+			Ends: [2]string{"11:00", "12:00"}},
 	}}
 	d.Plans = [][2]time.Time{{at(6), at(14)}}
 	a := Axis{From: at(5), Hours: 10, Width: 1000, Step: 1}
@@ -43,7 +44,8 @@ func TestBench(t *testing.T) {
 		t.Error("a day with stints is drawn on")
 	}
 	d.Pieces, d.Empty, d.Narrow = nil, true, true
-	if svg := wellFormed(t, a.Bench(nil, d, time.UTC, nil)); !strings.Contains(svg, "data-draw") || !strings.Contains(svg, `class="bench narrow"`) ||
+	if svg := wellFormed(t, a.Bench(nil, d, time.UTC, nil)); !strings.Contains(svg, "data-draw") ||
+		!strings.Contains(svg, `class="bench narrow"`) ||
 		strings.Contains(svg, "second") {
 		t.Errorf("an empty day on a phone: %s", svg)
 	}
