@@ -24,6 +24,7 @@ type Card struct {
 	Employment, Person, Unit uuid.UUID
 	Given, Family, UnitName  string
 	SiteName, Zone           string
+	Leads                    string // who leads their crew, with commas
 }
 
 // Name is the person's name.
@@ -58,12 +59,13 @@ type cardRow struct {
 	Family     string    `db:"family_name"`
 	UnitName   string    `db:"unit_name"`
 	SiteName   string    `db:"site_name"`
+	Leads      string
 	Zone       string
 }
 
 func (r *cardRow) card() (Card, error) {
 	c := Card{Employment: r.Employment, Person: r.Person, Unit: r.Unit, Given: r.Given, Family: r.Family,
-		UnitName: r.UnitName, SiteName: r.SiteName, Zone: r.Zone,
+		UnitName: r.UnitName, SiteName: r.SiteName, Zone: r.Zone, Leads: r.Leads,
 		Standing: card.Standing{State: card.State(r.State), Signed: r.Signed, Late: r.LateChange, Adjust: r.Adjust},
 		Card: card.Card{Date: r.Date, Worked: r.Worked, Break: r.Break, OpenSince: timeOr0(r.OpenSince), OpenKind: r.OpenKind,
 			First: timeOr0(r.First), Last: timeOr0(r.Last), Requests: r.Requests, Objections: r.Objections,
@@ -204,9 +206,11 @@ func Cards(ctx context.Context, q Q, f CardFilter) ([]Card, error) {
 		           where x.date = c.date and x.employment_id = c.employment_id and x.kind = 'work' and x.class_id is null) as no_class,
 		       c.employment_id, e.person_id, e.unit_id,
 			p.given_name, p.family_name,
-		       u.name as unit_name, s.name as site_name, s.zone
+		       u.name as unit_name, s.name as site_name, s.zone, coalesce(ld.leads, '') as leads
 		from card c join employment e on e.id = c.employment_id join person p on p.id = e.person_id join unit u on u.id = e.unit_id
 		join site s on s.id = e.site_id
+		left join (select l.unit_id, string_agg(n.given_name || ' ' || n.family_name, ', ' order by n.family_name) as leads
+		           from unit_lead l join person n on n.id = l.person_id group by l.unit_id) ld on ld.unit_id = e.unit_id
 		where `+where+`
 		order by c.date, u.name collate "C", p.family_name collate "C", p.given_name collate "C", e.id`, args...)
 	if err != nil {

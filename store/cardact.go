@@ -57,6 +57,17 @@ func CardActsOf(ctx context.Context, q Q, employments []uuid.UUID, from when.Dat
 	return acts, err
 }
 
+// UnsignedApprovals reads the approvals since a date of cards of an employment
+// that nobody had signed, the newest first.
+func UnsignedApprovals(ctx context.Context, q Q, employment uuid.UUID, since when.Date) ([]CardAct, error) {
+	var acts []CardAct
+	err := q.SelectContext(ctx, &acts, cardActs+` join card c on c.employment_id = a.employment_id and c.date = a.date and not c.signed
+		and c.state in ('approved', 'paid')
+		where a.employment_id = $1 and a.date >= $2 and a.move = 'approve' and a.reason <> '' order by a.seq desc`,
+		employment, since.String())
+	return acts, err
+}
+
 // CardActsBatch reads the moves that were made by one act.
 func CardActsBatch(ctx context.Context, q Q, batch uuid.UUID) ([]CardAct, error) {
 	var acts []CardAct

@@ -87,18 +87,6 @@ func ChangedSince(ctx context.Context, q Q, days when.Period, since time.Time) (
 	return found, nil
 }
 
-// LeadNames gives who leads each crew or department that somebody leads.
-func LeadNames(ctx context.Context, q Q) (map[uuid.UUID]string, error) {
-	found, err := listNamed(ctx, q,
-		`select l.unit_id as id, string_agg(p.given_name || ' ' || p.family_name, ', ' order by p.family_name) as name
-		from unit_lead l join person p on p.id = l.person_id group by l.unit_id`)
-	names := make(map[uuid.UUID]string, len(found))
-	for _, n := range found {
-		names[n.ID] = n.Name
-	}
-	return names, err
-}
-
 // PointsOn gives at which clock points the hours of the cards of some days were
 // clocked, with commas.
 func PointsOn(ctx context.Context, q Q, days when.Period) (map[EmploymentDate]string, error) {

@@ -169,6 +169,11 @@ func (v *clockView) told(p *hours.ClockPage, still bool) {
 		v.Changed = append(v.Changed, ownChange{c.Date.Format("Mon 2 Jan"), "/cards/" + c.Employment.String() + "/" + c.Date.String(),
 			words.Bares(c.Was, p.Names, p.Loc), words.Bares(c.Is, p.Names, p.Loc), c.ByName, c.Why})
 	}
+	for _, a := range p.Without {
+		v.Changed = append(v.Changed, ownChange{Day: a.Date.Format("Mon 2 Jan"), Was: "not signed", Is: "approved without your signature",
+			By:  a.ByName,
+			Why: a.Reason, Href: "/cards/" + a.Employment.String() + "/" + a.Date.String()})
+	}
 	v.TodayHref = "/cards/" + p.Day.Employment.String() + "/" + p.Day.Date.String()
 	f := p.Forgot
 	if f == nil || still {

@@ -464,6 +464,12 @@ func TestObjections(t *testing.T) {
 	apptest.Must(t, w.Do(ctx, mira, hours.Amend{Batch: apptest.NewID(), Why: "Left with the crew", Changes: []hours.Change{
 		{Employment: ref.Employment, Does: clock.MoveEnd, Of: stints[2].ID, At: at("15:30")}}}))
 	apptest.Must(t, w.Do(ctx, piet, hours.Approve{Card: ref, Why: "Crew says so"})) // nobody signed since
+	page, err := hours.ReadClockPage(ctx, w.App, dao)
+	apptest.Must(t, err)
+	if len(page.Without) != 1 || page.Without[0].Reason != "Crew says so" || len(page.Changed) != 1 ||
+		page.Changed[0].Why != "Left with the crew" {
+		t.Errorf("he is told %+v and %+v", page.Without, page.Changed)
+	}
 	apptest.Must(t, w.Do(ctx, dao, say))
 	apptest.Must(t, w.Do(ctx, dao, say)) // sent twice
 	if state := dbtest.Get[string](t, w, `select state from card where employment_id = $1 and date = '2026-11-12'`,

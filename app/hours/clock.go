@@ -43,6 +43,7 @@ type ClockPage struct {
 	Asked   []store.Request
 	Changed []AmendedLine        // what others changed of their hours in the last weeks
 	Names   map[uuid.UUID]string // of the jobs and tasks in those
+	Without []store.CardAct      // approvals of days that they had not signed
 	Forgot  *Forgotten           // what they did not clock out of
 	Left    *time.Time           // when they say they left what is running, and nobody has taken it yet
 }
@@ -116,6 +117,9 @@ func ReadClockPage(ctx context.Context, a *app.App, actor app.Actor) (*ClockPage
 		return nil, err
 	}
 	if err := p.changed(ctx, a, place, id, today); err != nil {
+		return nil, err
+	}
+	if p.Without, err = store.UnsignedApprovals(ctx, a.DB, id, today-lookBack); err != nil {
 		return nil, err
 	}
 	if p.Choices, err = store.OwnOptions(ctx, a.DB, id, today, ownChoices); err != nil {

@@ -171,9 +171,9 @@ func atWork(from, to time.Duration) func(*DayRow) bool {
 
 // known is what is known of a card, in words, small letters: what a term that
 // names something must occur in.
-func (r *DayRow) known(lead, points string) string {
+func (r *DayRow) known(points string) string {
 	var b strings.Builder
-	for _, s := range []string{r.Name(), r.UnitName, lead, r.SiteName, string(r.State), stateWords[r.Class], points} {
+	for _, s := range []string{r.Name(), r.UnitName, r.Leads, r.SiteName, string(r.State), stateWords[r.Class], points} {
 		b.WriteString(s)
 		b.WriteByte('\n')
 	}
@@ -201,13 +201,9 @@ func find(ctx context.Context, a *app.App, f Finding, days when.Period, rows []D
 	if err := fill(ctx, a, rows); err != nil {
 		return nil, err
 	}
-	var leads map[uuid.UUID]string
 	var points map[store.EmploymentDate]string
 	var err error
 	if len(f.text) > 0 {
-		if leads, err = store.LeadNames(ctx, a.DB); err != nil {
-			return nil, err
-		}
 		if points, err = store.PointsOn(ctx, a.DB, days); err != nil {
 			return nil, err
 		}
@@ -215,7 +211,7 @@ func find(ctx context.Context, a *app.App, f Finding, days when.Period, rows []D
 	return pickRows(rows, func(r *DayRow) bool {
 		words := ""
 		if len(f.text) > 0 {
-			words = r.known(leads[r.Unit], pointWords.Replace(points[store.EmploymentDate{Employment: r.Employment, Date: r.Date}]))
+			words = r.known(pointWords.Replace(points[store.EmploymentDate{Employment: r.Employment, Date: r.Date}]))
 		}
 		return f.Holds(r, words)
 	}), nil

@@ -83,10 +83,6 @@ func ReadSheets(ctx context.Context, a *app.App, actor app.Actor, day when.Date)
 	if err := fill(ctx, a, rows); err != nil {
 		return nil, err
 	}
-	leads, err := store.LeadNames(ctx, a.DB)
-	if err != nil {
-		return nil, err
-	}
 	signed, err := store.SignedOn(ctx, a.DB, day)
 	if err != nil {
 		return nil, err
@@ -96,15 +92,15 @@ func ReadSheets(ctx context.Context, a *app.App, actor app.Actor, day when.Date)
 		for n < len(rows) && rows[n].Unit == rows[0].Unit {
 			n++
 		}
-		p.Crews = append(p.Crews, crewDay(rows[:n], leads[rows[0].Unit], signed))
+		p.Crews = append(p.Crews, crewDay(rows[:n], signed))
 		rows = rows[n:]
 	}
 	return p, p.tasks(ctx, a)
 }
 
 // crewDay adds the day of a crew up.
-func crewDay(rows []DayRow, lead string, signed map[uuid.UUID]store.SignedCard) CrewDay {
-	c := CrewDay{Name: rows[0].UnitName, Lead: lead}
+func crewDay(rows []DayRow, signed map[uuid.UUID]store.SignedCard) CrewDay {
+	c := CrewDay{Name: rows[0].UnitName, Lead: rows[0].Leads}
 	tasks := map[uuid.UUID]*TaskLeft{}
 	for _, r := range rows {
 		for _, s := range r.Stints {
