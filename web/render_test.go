@@ -14,7 +14,8 @@ func TestWhatRefreshesItselfSaysSo(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	elements, byItself := regexp.MustCompile(`<[a-z][^<>]*hx-trigger="[^>]*>`), regexp.MustCompile(`hx-trigger="[^"]*(load|every|from:document)`)
+	elements := regexp.MustCompile(`<[a-z][^<>]*hx-trigger="[^>]*>`)
+	byItself := regexp.MustCompile(`hx-trigger="[^"]*(load|every|from:document)`)
 	found := 0
 	for _, name := range files {
 		text, err := fs.ReadFile(templateFiles, name)
