@@ -44,7 +44,7 @@ func (p *Company) LimitsOn(d when.Date) card.Limits {
 		}
 	}
 	lim := figures.Limits(breaks, meals, p.SignRequired)
-	lim.Loc = p.Loc
+	lim.Loc, lim.MostAWeek = p.Loc, time.Duration(p.MostAWeek)*time.Second
 	return lim
 }
 

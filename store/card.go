@@ -51,6 +51,9 @@ type cardRow struct {
 	Requests   int
 	Objections int
 	NoClass    bool      `db:"no_class"`
+	NoJob      bool      `db:"no_job"`
+	OutOfHours bool      `db:"out_of_hours"`
+	WeekWorked int64     `db:"week_worked"`
 	FlagsOff   Texts     `db:"flags_off"`
 	Employment uuid.UUID `db:"employment_id"`
 	Person     uuid.UUID `db:"person_id"`
@@ -68,8 +71,9 @@ func (r *cardRow) card() (Card, error) {
 		UnitName: r.UnitName, SiteName: r.SiteName, Zone: r.Zone, Leads: r.Leads,
 		Standing: card.Standing{State: card.State(r.State), Signed: r.Signed, Late: r.LateChange, Adjust: r.Adjust},
 		Card: card.Card{Date: r.Date, Worked: r.Worked, Break: r.Break, OpenSince: timeOr0(r.OpenSince), OpenKind: r.OpenKind,
-			First: timeOr0(r.First), Last: timeOr0(r.Last), Requests: r.Requests, Objections: r.Objections,
-			NoClass: r.NoClass, Off: codes(r.FlagsOff),
+			First: timeOr0(r.First), Last: timeOr0(r.Last),
+			Around: card.Around{NoClass: r.NoClass, NoJob: r.NoJob, OutOfHours: r.OutOfHours, WeekWorked: r.WeekWorked,
+				Off: codes(r.FlagsOff), Requests: r.Requests, Objections: r.Objections},
 			Plan: card.Plan{ShiftFrom: timeOr0(r.ShiftFrom), ShiftTo: timeOr0(r.ShiftTo), Expected: r.Expected,
 				Leave: r.Leave, LeaveName: r.LeaveName}}}
 	if len(r.Flags) > len("[]") {
@@ -199,16 +203,30 @@ func Cards(ctx context.Context, q Q, f CardFilter) ([]Card, error) {
 	where, args := f.where()
 	var rows []cardRow
 	err := q.SelectContext(ctx, &rows, `
+		with place as (
+			select most_a_week > 0 as limits, exists (select 1 from job) as has_jobs, coalesce((
+			         select (position(left(r.rules ->> 'workweek_start', 3) in 'SunMonTueWedThuFriSat') - 1) / 3
+			         from rule_set r where r.starts_on <= $2::date order by r.starts_on desc limit 1), 0) as week_day
+			from company)
 		select c.date, c.worked, c.break, c.expected, c.leave, c.leave_name, c.shift_from, c.shift_to, c.first_at, c.last_at, c.open_since,
 		c.open_kind, c.flags,
 		       c.state, c.signed, c.late_change, c.adjust, c.requests, c.objections, s.flags_off,
-		       c.state in ('open', 'signed') and exists (select 1 from stint x join job j on j.id = x.job_id and j.public_work
-		           where x.date = c.date and x.employment_id = c.employment_id and x.kind = 'work' and x.class_id is null) as no_class,
+		       coalesce(on_jobs.no_class, false) as no_class, coalesce(on_jobs.no_job, false) as no_job,
+		       coalesce(on_jobs.out_of_hours, false) as out_of_hours,
+		       case when (select limits from place) then (
+		           select sum(w.worked) from card w where w.employment_id = c.employment_id and w.date <= c.date
+		             and w.date >= c.date - (extract(dow from c.date)::int + 7 - (select week_day from place)) % 7)
+		       else 0 end as week_worked,
 		       c.employment_id, e.person_id, e.unit_id,
 			p.given_name, p.family_name,
 		       u.name as unit_name, s.name as site_name, s.zone, coalesce(ld.leads, '') as leads
 		from card c join employment e on e.id = c.employment_id join person p on p.id = e.person_id join unit u on u.id = e.unit_id
 		join site s on s.id = e.site_id
+		left join lateral (
+			select bool_or(j.public_work and x.class_id is null) as no_class, bool_or(j.id is null) and (select has_jobs from place) as no_job,
+			       bool_or(j.out_on <= c.date) as out_of_hours
+			from stint x left join job j on j.id = x.job_id
+			where c.state in ('open', 'signed') and x.date = c.date and x.employment_id = c.employment_id and x.kind = 'work') on_jobs on true
 		left join (select l.unit_id, string_agg(n.given_name || ' ' || n.family_name, ', ' order by n.family_name) as leads
 		           from unit_lead l join person n on n.id = l.person_id group by l.unit_id) ld on ld.unit_id = e.unit_id
 		where `+where+`

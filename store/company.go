@@ -45,6 +45,7 @@ type Company struct {
 	QueueLimit           int       `db:"queue_limit"`    // seconds; what waited longer in a device's queue is a claim
 	CodesRequired        bool      `db:"codes_required"` // of owners and holders of pay rights
 	LeadTimes            bool      `db:"lead_times"`     // crew leads say when people of their crew left
+	MostAWeek            int       `db:"most_a_week"`    // seconds; a week of more is flagged, 0 for none
 	ChangeDays           int       `db:"change_days"`    // what is older only an owner changes; 0 for no limit
 	UnsignedAt           int       `db:"unsigned_at"`    // seconds since midnight of the next working day
 	Version              int64     // of all the settings
@@ -60,7 +61,7 @@ func GetCompany(ctx context.Context, q Q) (Company, error) {
 		       longest_shift, late_after, over_plan_after, meal_due_after, meal_waived_up_to, missing_after, sign_required,
 		       job_word, holiday_country, location_interval, location_moved, mark is not null as has_mark, set_up, new_clock_points,
 		       new_location, hand_change, queue_limit, codes_required,
-		       early_after, left_early, left_late, under_plan, most_a_day, short_stint, lead_times, change_days, unsigned_at,
+		       early_after, left_early, left_late, under_plan, most_a_day, short_stint, most_a_week, lead_times, change_days, unsigned_at,
 		       version
 		from company`)
 	if NotFound(err) {

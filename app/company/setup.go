@@ -97,6 +97,8 @@ func companyFields() []companyField {
 	}
 	interval := minutes("location_interval", "Locations along the way, every", "Clock", 1, 240,
 		func(p *app.Company) int { return p.LocationInterval })
+	mostAWeek := minutes("most_a_week", "More in one week than", "Flags", 0, 10080, func(p *app.Company) int { return p.MostAWeek })
+	mostAWeek.Help = "0 doesn’t flag it"
 	interval.Help = "Only for those whose location is taken along the way"
 	fields := []companyField{
 		of(field.Field{Key: "name", Label: "Company name", Group: "The place", Required: true, Check: field.Text(80)},
@@ -140,6 +142,7 @@ func companyFields() []companyField {
 		figure("over_plan_after", "Over plan after", 0, 720, func(f *store.Figures) *int { return &f.OverPlanAfter }),
 		offable("under_plan", "Under plan after", func(f *store.Figures) *int { return &f.UnderPlan }),
 		offable("most_a_day", "More in one day than", func(f *store.Figures) *int { return &f.MostADay }),
+		mostAWeek,
 		offable("short_stint", "A stint shorter than", func(f *store.Figures) *int { return &f.ShortStint }),
 		figure("meal_due_after", "A meal is due after", 60, 720, func(f *store.Figures) *int { return &f.MealDueAfter }),
 		figure("meal_waived_up_to", "and not when no more was worked than", 0, 720,

@@ -31,7 +31,10 @@ type checker struct {
 }
 
 // AddWorkers registers what works the jobs of this package.
-func AddWorkers(workers *river.Workers, a *app.App) { river.AddWorker(workers, &checker{app: a}) }
+func AddWorkers(workers *river.Workers, a *app.App) {
+	river.AddWorker(workers, &checker{app: a})
+	river.AddWorker(workers, &keeper{app: a})
+}
 
 // Nightly puts the check into the queue at three in the morning, by the
 // company's clock, on one of the nodes.

@@ -75,7 +75,7 @@ func reworkCards(ctx context.Context, t *app.Turn, lock store.Locked, cards []st
 		plan.Expected = card.Expected(c.Date, patterns[c.Employment], t.Company.Holiday(c.Date))
 		plan.Holiday = t.Company.Holiday(c.Date)
 		c.Card = books[c.Employment].card(c.Date, plan)
-		c.Requests, c.Objections, c.NoClass, c.Off, was.Holiday = was.Requests, was.Objections, was.NoClass, was.Off, plan.Holiday
+		c.Around, was.Holiday = was.Around, plan.Holiday
 		if !reflect.DeepEqual(was, c.Card) {
 			changed = append(changed, c)
 		}

@@ -45,7 +45,7 @@ func Run(ctx context.Context, a *app.App) error {
 	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{
 		ID:     name,
 		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: atOnce}}, Workers: workers,
-		PeriodicJobs: append(app.Periodic(), hours.Nightly(a)),
+		PeriodicJobs: append(app.Periodic(), hours.Nightly(a), hours.Keeping()),
 		Logger:       slog.New(quiet{a.Log.Handler()}),
 		JobTimeout:   longest, RescueStuckJobsAfter: longest + time.Minute,
 		CompletedJobRetentionPeriod: 7 * 24 * time.Hour, DiscardedJobRetentionPeriod: 90 * 24 * time.Hour,

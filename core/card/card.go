@@ -21,6 +21,7 @@ type Limits struct {
 	OverPlan     time.Duration // worked this much over the expected hours
 	UnderPlan    time.Duration // worked this much less than expected
 	MostADay     time.Duration // worked more than this in a day
+	MostAWeek    time.Duration // worked more than this in a workweek
 	ShortStint   time.Duration // a stint shorter than this
 	Meals        clock.Meals   // when they are due
 	MissingAfter time.Duration // planned and not clocked, this long after the shift began
@@ -49,10 +50,19 @@ type Card struct {
 	OpenKind    clock.Kind // what is running
 	First, Last time.Time  // begin of the first stint, end of the last closed one
 	Flags       []Flag
-	NoClass     bool   // hours on public work without a classification
-	Off         []Code // flags that are not raised where the person works
-	Requests    int    // changes that somebody asks for and nobody has answered
-	Objections  int    // to changes that were made, that nobody has answered
+	Around
+}
+
+// Around is what else is known of a card when it is read, beyond what its own
+// stints make it.
+type Around struct {
+	NoClass    bool   // hours on public work without a classification
+	NoJob      bool   // hours on no job, where there are jobs
+	OutOfHours bool   // hours on a job whose budget of hours was used up that day, or before
+	WeekWorked int64  // seconds worked in the workweek up to this day, where a week's limit is in force
+	Off        []Code // flags that are not raised where the person works
+	Requests   int    // changes that somebody asks for and nobody has answered
+	Objections int    // to changes that were made, that nobody has answered
 }
 
 // Counted says whether a stint counts at now: neither while it runs past the

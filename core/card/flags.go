@@ -49,6 +49,9 @@ const (
 	NoClass    Code = "no_class"      // public work without a classification: it can't be approved
 	ClosedJob  Code = "closed_job"    // hours were put on a job that is closed
 	NotTheirs  Code = "not_their_job" // or on one that is not open to the person
+	NoJob      Code = "no_job"        // hours on no job yet
+	OutOfHours Code = "out_of_hours"  // hours on a job whose budget is used up
+	OverWeek   Code = "over_week"     // worked more than is allowed in a week
 )
 
 // Flag is one finding, with the figure that goes with it: Seconds or Metres,
@@ -203,9 +206,7 @@ func (c Card) FlagsAt(now time.Time, lim Limits) []Flag {
 	if c.overBy(now, lim) {
 		flags = append(flags, c.whenOver(lim)...)
 	}
-	if c.NoClass {
-		flags = append(flags, Flag{Code: NoClass})
-	}
+	flags = append(flags, c.around(lim)...)
 	if c.Requests > 0 {
 		flags = append(flags, Flag{Code: Asked})
 	}
@@ -220,6 +221,22 @@ func (c Card) FlagsAt(now time.Time, lim Limits) []Flag {
 		flags = append(flags, Flag{Code: PastPlan, At: &c.ShiftTo})
 	}
 	return slices.DeleteFunc(flags, func(f Flag) bool { return slices.Contains(c.Off, f.Code) })
+}
+
+// around gives the flags of what is known of the card when it is read.
+func (c Card) around(lim Limits) (found []Flag) {
+	for _, f := range []struct {
+		is   bool
+		code Code
+	}{{c.NoClass, NoClass}, {c.NoJob, NoJob}, {c.OutOfHours, OutOfHours}} {
+		if f.is {
+			found = append(found, Flag{Code: f.code})
+		}
+	}
+	if lim.MostAWeek > 0 && c.Worked > 0 && c.WeekWorked > int64(lim.MostAWeek/time.Second) {
+		found = append(found, Flag{Code: OverWeek, Seconds: c.WeekWorked})
+	}
+	return found
 }
 
 // overBy says whether a day's work is over at now, so that what lacks won't
@@ -312,6 +329,12 @@ func (f Flag) Words(loc *time.Location) string {
 		return "Location missing"
 	case NoClass:
 		return "No classification on public work"
+	case NoJob:
+		return "No job yet"
+	case OutOfHours:
+		return "Job out of hours"
+	case OverWeek:
+		return HoursMinutes(f.Seconds) + " in one week"
 	case ClosedJob:
 		return "On a closed job"
 	case NotTheirs:

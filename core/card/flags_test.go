@@ -124,6 +124,40 @@ func TestFlagsThatAreOff(t *testing.T) {
 	}
 }
 
+// What is known beyond the day's own stints raises flags: hours on no job, on one
+// that is out of hours, and a week that goes beyond its limit.
+func TestFlagsFromAround(t *testing.T) {
+	l := strict()
+	l.MostAWeek = 50 * time.Hour
+	worked := Work(date, day("work 06:00-10:00, meal 10:00-10:30, work 10:30-14:30"), Plan{Expected: 28800}, Evidence{}, l)
+	for name, c := range map[string]struct {
+		around Around
+		want   string
+	}{
+		"nothing":                     {Around{}, ""},
+		"no job":                      {Around{NoJob: true}, "No job yet"},
+		"a job that is out of hours":  {Around{OutOfHours: true}, "Job out of hours"},
+		"all of a week's hours":       {Around{WeekWorked: 50 * 3600}, ""},
+		"a second more":               {Around{WeekWorked: 50*3600 + 1}, "50:00 in one week"},
+		"more, where it isn't raised": {Around{WeekWorked: 60 * 3600, Off: []Code{OverWeek}}, ""},
+	} {
+		of := worked
+		of.Around = c.around
+		if got := words(of.FlagsAt(at("20:00"), l)); got != c.want {
+			t.Errorf("%s: %q, want %q", name, got, c.want)
+		}
+	}
+	idle := Card{Date: date, Around: Around{WeekWorked: 60 * 3600}}
+	if got := words(idle.FlagsAt(at("20:00"), l)); got != "" {
+		t.Errorf("a day without work, in a long week: %q", got)
+	}
+	l.MostAWeek = 0
+	worked.WeekWorked = 100 * 3600
+	if got := words(worked.FlagsAt(at("20:00"), l)); got != "" {
+		t.Errorf("no limit: %q", got)
+	}
+}
+
 // The premium and the card read one answer: see also core/pay.
 func TestMissed(t *testing.T) {
 	m := strict().Meals

@@ -2,6 +2,7 @@ package draw
 
 import (
 	"strconv"
+	"strings"
 	"time"
 
 	"manudex/core/clock"
@@ -85,7 +86,7 @@ func (a Axis) Bench(dst []byte, d Bench, loc, second *time.Location) []byte {
 func (s *svg) piece(a Axis, p Piece) {
 	x1, x2 := a.x(p.From), a.x(p.To)
 	if p.Href != "" {
-		s.raw(`<a href="`).esc(p.Href).raw(`" aria-label="`).esc(p.Words).raw(`"`)
+		s.raw(`<a href="`).esc(p.Href).raw(`" aria-label="`).esc(p.named(x2 - x1)).raw(`"`)
 		if p.Picked {
 			s.raw(` aria-current="true"`)
 		}
@@ -107,7 +108,7 @@ func (s *svg) piece(a Axis, p Piece) {
 		class, _ := p.classes()
 		s.rect(class, x1, benchTop, max(x2-x1-1, 1), benchHeight)
 		s.soft(a, p.Block, benchTop, benchHeight)
-		s.inside(p.Block, x1, x2)
+		s.inside(p.Block, x1, x2-x1, benchTop+20)
 	}
 	if p.Picked {
 		s.rect("pick", x1, benchTop-2, max(x2-x1-1, 1), benchHeight+4)
@@ -122,15 +123,16 @@ func (s *svg) piece(a Axis, p Piece) {
 	}
 }
 
-// inside writes what was worked on into its block.
-func (s *svg) inside(b Block, x1, x2 float64) {
-	_, label := b.classes()
-	for _, l := range b.Labels {
-		if textWidth(l)+12 <= x2-x1 {
-			s.text(label, x1+6, benchTop+20, l)
-			return
-		}
+// named says the piece in words. What is written in it is among them: whoever
+// speaks to the page says what they see.
+func (p Piece) named(width float64) string {
+	if p.Gap || p.Kind != clock.Work {
+		return p.Words
 	}
+	if l := p.fits(width); !strings.Contains(p.Words, l) {
+		return l + ", " + p.Words
+	}
+	return p.Words
 }
 
 // ends writes the times of the picked piece at its own ends, with grips to take

@@ -14,7 +14,7 @@ import (
 func TestBench(t *testing.T) {
 	d := Bench{Zone: "UTC", Empty: false, Pieces: []Piece{
 		{Block: Block{From: at(6), To: at(10), Kind: clock.Work, Labels: []string{"2231 Gantry"}, Soft: [][2]time.Time{{at(9), at(10)}},
-			Ticks: []time.Time{at(9)}}, Href: "/x?pick=1", Words: "06:00–10:00 work", Picked: true, Ends: [2]string{"06:00", "10:00"}},
+			Ticks: []time.Time{at(9)}}, Href: "/x?pick=1", Words: "06:00–10:00 2231, Erecting", Picked: true, Ends: [2]string{"06:00", "10:00"}},
 		{Block: Block{From: at(10), To: at(11)}, Href: "/x?gap=1", Words: "nothing from 10:00 to 11:00", Gap: true},
 		{Block: Block{From: at(11), To: at(12), Kind: clock.Work, Running: true}, Fixed: true, Picked: true,
 			Ends: [2]string{"11:00", "12:00"}},
@@ -27,6 +27,7 @@ func TestBench(t *testing.T) {
 		"a grip at its end":          `data-edge="end" data-at="`,
 		"what rests on a word":       `class="hand"`,
 		"where the clock had it":     `<line class="tick" x1="400.0"`,
+		"what stands in it, named":   `<a href="/x?pick=1" aria-label="2231 Gantry, 06:00–10:00 2231, Erecting"`,
 		"a gap that can be followed": `<a href="/x?gap=1" aria-label="nothing from 10:00 to 11:00">`,
 		"which is picked":            `aria-current="true"`,
 		"the plan":                   `<path class="plan" d="M100.0 12V6H900.0V12"/>`,

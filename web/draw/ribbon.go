@@ -94,7 +94,7 @@ func (s *svg) block(a Axis, b Block) {
 		s.raw(`</g>`)
 		return
 	}
-	class, label := b.classes()
+	class, _ := b.classes()
 	// A hairline of paper between neighbours.
 	w := max(x2-x1-1, 1)
 	s.raw(`<g><title>`).esc(b.Title).raw(`</title>`)
@@ -107,13 +107,26 @@ func (s *svg) block(a Axis, b Block) {
 		s.rect(class, x1, blockTop, w, blockHeight)
 	}
 	s.soft(a, b, blockTop, blockHeight)
+	s.inside(b, x1, w, 26)
+	s.raw(`</g>`)
+}
+
+// fits gives what of a block's labels fits into a width, "" for none.
+func (b Block) fits(width float64) string {
 	for _, l := range b.Labels {
-		if textWidth(l)+10 <= w {
-			s.text(label, x1+6, 26, l)
-			break
+		if textWidth(l)+10 <= width {
+			return l
 		}
 	}
-	s.raw(`</g>`)
+	return ""
+}
+
+// inside writes what was worked on into its block.
+func (s *svg) inside(b Block, x, width, y float64) {
+	if l := b.fits(width); l != "" {
+		_, label := b.classes()
+		s.text(label, x+6, y, l)
+	}
 }
 
 // classes are those of a block and of the label in it, which stands where it

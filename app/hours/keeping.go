@@ -1,0 +1,108 @@
+package hours
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
+	"github.com/riverqueue/river"
+
+	"manudex/app"
+	"manudex/core/card"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+const (
+	keepEvery    = 5 * time.Minute
+	expectedDays = 7   // before today, for which cards of what was expected are made
+	keptAtOnce   = 100 // employments
+)
+
+// keep is the work of keeping what time alone brings: cards of days on which
+// somebody was expected and did nothing, and the date on which a job ran out of
+// hours.
+type keep struct{}
+
+// Kind names the work in the queue.
+func (keep) Kind() string { return "keep_days" }
+
+type keeper struct {
+	river.WorkerDefaults[keep]
+	app *app.App
+}
+
+// Keeping puts that work into the queue every few minutes.
+func Keeping() *river.PeriodicJob {
+	return river.NewPeriodicJob(river.PeriodicInterval(keepEvery), func() (river.JobArgs, *river.InsertOpts) {
+		return keep{}, &river.InsertOpts{UniqueOpts: river.UniqueOpts{ByPeriod: keepEvery}}
+	}, &river.PeriodicJobOpts{RunOnStart: true})
+}
+
+// Work does it.
+func (k *keeper) Work(ctx context.Context, _ *river.Job[keep]) error {
+	if _, err := KeepExpected(ctx, k.app); err != nil {
+		return err
+	}
+	return store.KeepJobsOut(ctx, k.app.DB)
+}
+
+// KeepExpected makes the cards of the last days, today among them, on which
+// somebody who clocks was expected and neither planned nor clocked anything: a
+// day without a card would be overlooked. It says how many it made.
+func KeepExpected(ctx context.Context, a *app.App) (made int, err error) {
+	place, err := a.Company(ctx)
+	if err != nil {
+		return 0, err
+	}
+	today := place.Today(a.Now())
+	days := when.Period{From: today - expectedDays, To: today}
+	lacking, err := store.WithoutCard(ctx, a.DB, days, nil)
+	if err != nil {
+		return 0, err
+	}
+	var ids []uuid.UUID
+	for _, l := range lacking { // they come by employment
+		if len(ids) == 0 || ids[len(ids)-1] != l.Employment {
+			ids = append(ids, l.Employment)
+		}
+	}
+	for some := range slices.Chunk(ids, keptAtOnce) {
+		n := 0 // of the try that is kept
+		err := a.DB.Tx(ctx, func(tx *sqlx.Tx) (err error) {
+			n, err = keepSome(ctx, tx, place, days, some)
+			return err
+		})
+		if err != nil {
+			return made, fmt.Errorf("make cards of what was expected: %w", err)
+		}
+		made += n
+	}
+	return made, nil
+}
+
+// keepSome makes the cards that employments still lack once nobody else writes.
+func keepSome(ctx context.Context, tx store.Q, place *app.Company, days when.Period, ids []uuid.UUID) (int, error) {
+	if _, err := store.LockPeople(ctx, tx, ids); err != nil {
+		return 0, err
+	}
+	lacking, err := store.WithoutCard(ctx, tx, days, ids)
+	if err != nil {
+		return 0, err
+	}
+	plans, err := store.PlansOf(ctx, tx, lacking, place.Holiday)
+	if err != nil {
+		return 0, err
+	}
+	var cards []store.Card
+	for _, p := range plans {
+		c := card.Work(p.Date, nil, p.Plan, card.Evidence{}, place.LimitsOn(p.Date))
+		if !c.Empty() { // a holiday
+			cards = append(cards, store.Card{Card: c, Standing: card.Start, Employment: p.Employment})
+		}
+	}
+	return len(cards), store.PutCards(ctx, tx, cards...)
+}

@@ -1,0 +1,107 @@
+package hours_test
+
+import (
+	"context"
+	"fmt"
+	"testing"
+
+	"github.com/google/uuid"
+
+	"manudex/app/apptest"
+	"manudex/app/company"
+	"manudex/app/hours"
+	"manudex/core/card"
+	"manudex/core/when"
+	"manudex/dbtest"
+	"manudex/store"
+)
+
+// A day on which somebody was expected and did nothing gets a card, once, that
+// says so when the day is over; a holiday gets none, nor whoever doesn't clock.
+func TestExpectedAndNoCard(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	const lacking = `
+		select e.id from employment e where clock_points <> '' and not exists (
+		    select 1 from card where employment_id = e.id and date = $1) order by id limit 1 offset $2`
+	sunday := when.NewDate(2026, 11, 8)
+	expect := func(offset int, seconds int) uuid.UUID {
+		t.Helper()
+		id := dbtest.Get[uuid.UUID](t, w, lacking, sunday.String(), offset)
+		_, err := w.DB.Exec(`update pattern set seconds[1] = $2 where employment_id = $1`, id, seconds)
+		apptest.Must(t, err)
+		return id
+	}
+	keep := func() int {
+		t.Helper()
+		n, err := hours.KeepExpected(ctx, w.App)
+		apptest.Must(t, err)
+		return n
+	}
+	before := keep()
+	id := expect(0, 8*3600)
+	other := expect(1, 4*3600)
+	if _, err := w.DB.Exec(`update employment set clock_points = '' where id = $1`, other); err != nil {
+		t.Fatal(err)
+	}
+	if n := keep(); n != 1 {
+		t.Errorf("%d cards were made, besides %d", n, before)
+	}
+	if n := keep(); n != 0 {
+		t.Errorf("%d cards were made again", n)
+	}
+	ref := hours.CardRef{Employment: id, Date: sunday}
+	if codes := flagsOf(t, w, ref); len(codes) != 1 || codes[0] != card.NoneCame {
+		t.Errorf("the card says %v", codes)
+	}
+	apptest.Must(t, w.Do(ctx, w.Person(t, "Orla Ebbwater"), company.PutHoliday{Date: sunday, Title: "Harbour day"}))
+	third := expect(1, 8*3600)
+	if n := keep(); n != 0 {
+		t.Errorf("%d cards were made of a holiday", n)
+	}
+	if n := dbtest.Get[int](t, w, `select count(*) from card where employment_id = any($1) and date = $2`, store.UUIDs{third, other},
+		sunday.String()); n != 0 {
+		t.Errorf("%d cards of who isn't expected", n)
+	}
+}
+
+// A week beyond its limit is flagged from the day on that goes beyond it, and a
+// job without hours left from the day on that used them up.
+func TestFlagsOfWeeksAndBudgets(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	ref, stints, _ := tomasz(t, w)
+	before := hours.CardRef{Employment: ref.Employment, Date: ref.Date - 1}
+	week := dbtest.Get[int](t, w, `select sum(worked) from card where employment_id = $1 and date between '2026-11-08' and $2`,
+		ref.Employment, before.Date.String())
+	apptest.Must(t, w.Do(ctx, w.Person(t, "Orla Ebbwater"), company.SetCompany{Field: "most_a_week", Value: fmt.Sprint((week + 59) / 60)}))
+	if has(flagsOf(t, w, before), card.OverWeek) || !has(flagsOf(t, w, ref), card.OverWeek) {
+		t.Errorf("a week of %d s is flagged on %v, %v", week, flagsOf(t, w, before), flagsOf(t, w, ref))
+	}
+
+	job := stints[0].On.Job
+	used := dbtest.Get[int](t, w, `select sum(seconds) from hours where job_id = $1 and kind = 'work' and date < $2`, job, ref.Date.String())
+	budget := func(seconds int) {
+		t.Helper()
+		_, err := w.DB.Exec(`update job set budget_seconds = $2 where id = $1`, job, seconds)
+		apptest.Must(t, err)
+		apptest.Must(t, store.KeepJobsOut(ctx, w.DB))
+	}
+	budget(used)
+	if codes := flagsOf(t, w, ref); !has(codes, card.OutOfHours) {
+		t.Errorf("a job whose %d s were used the day before: %v", used, codes)
+	}
+	if on := dbtest.Get[string](t, w, `select out_on::text from job where id = $1`, job); on != ref.Date.String() {
+		t.Errorf("it was out of hours on %s", on)
+	}
+	budget(100_000_000)
+	if codes := flagsOf(t, w, ref); has(codes, card.OutOfHours) {
+		t.Errorf("a job with hours left: %v", codes)
+	}
+
+	_, err := w.DB.Exec(`update stint set job_id = null, task_id = null where id = $1`, stints[0].ID)
+	apptest.Must(t, err)
+	if codes := flagsOf(t, w, ref); !has(codes, card.NoJob) {
+		t.Errorf("hours on no job: %v", codes)
+	}
+}
