@@ -48,6 +48,7 @@ var permissions = map[string][5]Scope{
 	"card.approve":    {None, None, All, All, None},
 	"card.take_back":  {None, None, All, All, None},
 	"card.send_back":  {Own, Crew, All, All, None},
+	"card.remind":     {None, Crew, All, All, None},
 	"card.object":     {Own, Own, Own, Own, None},
 	"time.ask":        {Own, Crew, All, All, None},
 	"today.see":       {None, Crew, All, All, All},
@@ -92,8 +93,8 @@ type Right struct {
 // Rights lists what may be granted.
 var Rights = []Right{
 	{"approve", "approve timecards",
-		[]string{"card.approve", "card.take_back", "card.send_back", "card.see", "timecards.see", "timecards.find", "today.see", "find",
-			"live.follow"}},
+		[]string{"card.approve", "card.take_back", "card.send_back", "card.remind", "card.see", "timecards.see", "timecards.find",
+			"today.see", "find", "live.follow"}},
 	{"edit_time", "change others' time",
 		[]string{"time.edit", "time.say", "time.ask", "card.see", "timecards.see", "timecards.find", "today.see", "find", "live.follow"}},
 	{"see_rates", "see pay rates", []string{"rates.see", "people.see"}},

@@ -54,9 +54,12 @@ func TestAMorning(t *testing.T) {
 	s := open(t)
 	mira := s.device(1280, 800)
 	mira.signIn("Mira Castellane")
-	mira.open("/timecards?day=2026-11-12")
-	mira.press("Approve the [0-9]+ clear cards")
+	mira.open("/today")
+	mira.sees(".decisions", "cards of Thu 12 Nov clear")
+	mira.press("Approve them")
 	mira.sees(".said", "Approved [0-9]+ cards")
+	mira.press("Ask them to sign")
+	mira.sees(".said", "Asked for")
 
 	// The disputed day: the crew left at half past three. The end is dragged there.
 	mira.open(cardOf(t, s, "Tomasz Brandt", apptest.Thursday))
@@ -183,6 +186,12 @@ func TestForgottenClockOut(t *testing.T) {
 	mira.Keyboard.MustType(input.KeyC)
 	mira.sees(".said", "The hours of "+name+" are changed")
 	mira.sees(".changed", "forgot to clock out")
+
+	// Or from Today, where they stand first.
+	mira.open("/today")
+	first := strings.TrimSpace(mira.MustElement(".decisions td b").MustText())
+	mira.press("^End it at")
+	mira.sees(".said", "The hours of "+first+" are changed")
 }
 
 // Two checkers at once: who comes second is told who is looking.

@@ -163,8 +163,14 @@ func (s *site) device(width, height int) *device {
 	d.MustEvalOnNewDocument(shiftedClock)
 	go p.EachEvent(
 		func(e *proto.RuntimeConsoleAPICalled) {
-			if e.Type == proto.RuntimeConsoleAPICalledTypeError || e.Type == proto.RuntimeConsoleAPICalledTypeWarning {
-				d.watch.note("console %s: %s", e.Type, p.MustObjectsToJSON(e.Args))
+			if e.Type != proto.RuntimeConsoleAPICalledTypeError && e.Type != proto.RuntimeConsoleAPICalledTypeWarning {
+				return
+			}
+			// Leaving a page ends what it has in hand; any other failure has a message
+			// of its own besides afterRequest.
+			if said := fmt.Sprint(p.MustObjectsToJSON(e.Args)); !strings.Contains(said, "htmx:sendAbort") &&
+				!strings.Contains(said, "htmx:afterRequest") {
+				d.watch.note("console %s: %s", e.Type, said)
 			}
 		},
 		func(e *proto.RuntimeExceptionThrown) { d.watch.note("exception: %s", e.ExceptionDetails.Text) },

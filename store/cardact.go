@@ -68,6 +68,19 @@ func UnsignedApprovals(ctx context.Context, q Q, employment uuid.UUID, since whe
 	return acts, err
 }
 
+// Reminders reads, by date, who last asked for the signatures of an employment
+// since a date.
+func Reminders(ctx context.Context, q Q, employment uuid.UUID, since when.Date) (map[when.Date]CardAct, error) {
+	var acts []CardAct
+	err := q.SelectContext(ctx, &acts, cardActs+` where a.employment_id = $1 and a.date >= $2 and a.move = 'remind' order by a.seq`,
+		employment, since.String())
+	last := make(map[when.Date]CardAct, len(acts))
+	for _, a := range acts {
+		last[a.Date] = a
+	}
+	return last, err
+}
+
 // CardActsBatch reads the moves that were made by one act.
 func CardActsBatch(ctx context.Context, q Q, batch uuid.UUID) ([]CardAct, error) {
 	var acts []CardAct

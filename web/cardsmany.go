@@ -71,6 +71,21 @@ func (s *Server) approveTicked(w http.ResponseWriter, r *http.Request) error {
 			UndoLabel: "Take them back", Batch: act.ID.String()})
 }
 
+// remind asks people to sign: of ticked cards, or of a whole day.
+func (s *Server) remind(w http.ResponseWriter, r *http.Request) error {
+	f := form.Of(r)
+	act := hours.Remind{ID: f.ID("id"), Day: f.MaybeDate("day")}
+	if err := f.Err(); err != nil {
+		return err
+	}
+	var err error
+	if act.Cards, err = tickedIn(f.Texts("card")); err != nil {
+		return err
+	}
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), backTo(r, "/timecards"),
+		said{Text: "Asked for: it stands on their own page, and on the card."})
+}
+
 // changeSamePage asks what to change of several cards, and previews it person by
 // person.
 func (s *Server) changeSamePage(w http.ResponseWriter, r *http.Request) error {

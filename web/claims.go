@@ -205,12 +205,12 @@ func (s *Server) takeClaim(w http.ResponseWriter, r *http.Request) error {
 		}
 		if text != c.Claimed.In(loc).Format("15:04") {
 			if act.At, err = timeIn(text, c.Date, c.Claimed, loc); err != nil {
-				return s.done(w, r, err, "/claims", said{})
+				return s.done(w, r, err, backTo(r, "/claims"), said{})
 			}
 		}
 	}
 	err = s.app.Do(r.Context(), visitOf(r).actor, act)
-	return s.done(w, r, err, "/claims", said{Text: "Taken: it counts on the card, as a time by hand."})
+	return s.done(w, r, err, backTo(r, "/claims"), said{Text: "Taken: it counts on the card, as a time by hand."})
 }
 
 func (s *Server) declineClaim(w http.ResponseWriter, r *http.Request) error {

@@ -65,7 +65,8 @@ type classView struct {
 
 type signView struct {
 	store.Card
-	Words []string
+	Words   []string
+	AskedBy string // who asks for the signature, if somebody does
 }
 
 // typed is what a form held when it was refused, so that nothing is lost.
@@ -101,7 +102,7 @@ func (s *Server) showClock(w http.ResponseWriter, r *http.Request, status int, f
 		}
 		v.Choices = choiceViews(p.Choices, p.Classes, p.LastOn, form)
 		for _, c := range p.ToSign {
-			v.ToSign = append(v.ToSign, signView{c, words.Flags(c.FlagsAt(p.Now, p.Limits), p.Loc)})
+			v.ToSign = append(v.ToSign, signView{c, words.Flags(c.FlagsAt(p.Now, p.Limits), p.Loc), p.Asks[c.Date].ByName})
 		}
 	}
 	p.Around.Picked = when.Period{From: p.Around.Today, To: p.Around.Today}

@@ -21,7 +21,20 @@ type decisionsView struct {
 // decisionRow is one thing that waits, with the act that settles it.
 type decisionRow struct {
 	Who, What, Waits, Href, Do string
-	Request                    *requestRow
+	Acts                       []actForm // that settle it in place
+}
+
+// actForm is an act that one press does, with what its form holds.
+type actForm struct {
+	Action, Label string
+	Fields        []formField
+}
+
+type formField struct{ Name, Value string }
+
+// onToday makes the form of an act that goes back to Today.
+func onToday(label, action string, fields ...formField) actForm {
+	return actForm{action, label, append(fields, formField{"id", newID().String()}, formField{"back", "/today"})}
 }
 
 type comingRow struct{ Who, What, Href string }
@@ -76,27 +89,36 @@ func decisionRowOf(d hours.Decision, now time.Time) decisionRow {
 	switch d.Matter {
 	case hours.NotCounted:
 		row.What, row.Do = "on since "+d.Since.In(d.Loc).Format("Mon 15:04")+", and not counted", "Say when they left"
+		for i, end := range d.Ends {
+			v := proposalOf(end, d.Loc, i == 0)
+			row.Acts = append(row.Acts, onToday(v.Words, row.Href+"/amend", formField{"does", v.Does}, formField{"of", v.Of},
+				formField{"end", v.End}, formField{"why", v.Why}))
+		}
 	case hours.NotHere:
 		row.What, row.Do = "planned at "+d.Since.In(d.Loc).Format("15:04")+", and not here", "Look"
 	case hours.Disputed:
 		row.What, row.Do = "objects to a change of "+day, "Answer"
 	case hours.Wanted:
 		q := requestRowOf(*d.Request, d.Loc, "/today")
-		row.What, row.Request = "asks: "+q.What+", "+day, &q
+		row.What, row.Acts = "asks: "+q.What+", "+day, []actForm{onToday("Make it", "/requests/"+q.ID.String()+"/take")}
 	case hours.Claimed:
 		row.What, row.Href, row.Do = "claims "+claimedAct(*d.Claim)+" at "+d.Claim.Claimed.In(d.Loc).Format("15:04, Mon 2 Jan"),
-			"/claims", "Take or decline"
+			"/claims", "Look, or decline"
+		row.Acts = []actForm{onToday("Take it", "/claims/"+d.Claim.ID.String()+"/take")}
 	case hours.AfterPaid:
 		row.What, row.Do = "changed after "+day+" was paid", "Look, and approve"
 	case hours.Unsigned:
 		row.Who, row.What, row.Do = words.Plural(d.Cards, "card", "cards")+" of "+day, "not signed", "Look at them"
 		row.Href += "&show=not_signed"
+		row.Acts = []actForm{onToday("Ask them to sign", "/timecards/remind", formField{"day", d.Card.Date.String()})}
 	case hours.Looks:
 		row.Who, row.What, row.Do = words.Plural(d.Cards, "card", "cards")+" of "+day, "flagged", "Look at them"
 		row.Href += "&show=flagged"
 	case hours.Ready:
-		row.Who, row.What, row.Do = words.Plural(d.Cards, "card", "cards")+" of "+day, "clear", "Approve them"
+		row.Who, row.What, row.Do = words.Plural(d.Cards, "card", "cards")+" of "+day, "clear", "Look at them"
 		row.Href += "&show=clear"
+		row.Acts = []actForm{onToday("Approve them", "/timecards/approve", formField{"from", d.Card.Date.String()},
+			formField{"to", d.Card.Date.String()}, formField{"seen", d.Seen})}
 	}
 	return row
 }

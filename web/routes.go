@@ -57,6 +57,7 @@ func (s *Server) routes() []route {
 		{"POST", "/timecards/findings", "timecards.find", s.keepFinding},
 		{"POST", "/timecards/findings/{finding}/drop", "timecards.find", s.dropFinding},
 		{"POST", "/timecards/looked", "timecards.find", s.looked},
+		{"POST", "/timecards/remind", "card.remind", s.remind},
 		{"POST", "/timecards/ticked", "card.approve", s.approveTicked},
 		{"GET", "/timecards/change", "time.edit", s.changeSamePage},
 		{"POST", "/timecards/change", "time.edit", s.changeSame},

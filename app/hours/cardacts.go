@@ -242,7 +242,7 @@ func datesOf(cards []store.Card) []store.EmploymentDate {
 }
 
 // move makes a move on locked cards and records it. Whoever holds them has done
-// with them.
+// with them, but for a reminder, which leaves everything where it is.
 func move(ctx context.Context, t *app.Turn, cards []store.Card, m card.Move, batch uuid.UUID, why string) error {
 	if err := mayMove(ctx, t, cards, m); err != nil {
 		return err
@@ -262,6 +262,9 @@ func move(ctx context.Context, t *app.Turn, cards []store.Card, m card.Move, bat
 	}
 	if err := store.InsertCardActs(ctx, t, acts); err != nil {
 		return fmt.Errorf("write the move %s: %w", m, err)
+	}
+	if m == card.Remind {
+		return nil
 	}
 	if err := store.ReleaseHolds(ctx, t, datesOf(cards)); err != nil {
 		return err

@@ -259,3 +259,58 @@ func TestLiveHours(t *testing.T) {
 		}
 	}
 }
+
+// Who has not signed is asked to, once for each time that is pressed; it stands
+// on their own page until they sign, and moves nothing.
+func TestRemind(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx, mira, dao := context.Background(), w.Person(t, "Mira Castellane"), w.Person(t, "Dao Pham")
+	ref := apptest.Ref(t, w, "Dao Pham", apptest.Thursday)
+	state := func() string {
+		return dbtest.Get[string](t, w, `select state || signed from card where employment_id = $1 and date = $2`, ref.Employment,
+			ref.Date.String())
+	}
+	if state() == "openfalse" {
+		apptest.Must(t, w.Do(ctx, dao, hours.Sign{Card: ref}))
+	}
+	ask := hours.Remind{ID: apptest.NewID(), Cards: []hours.CardRef{ref}}
+	if r := apptest.Refusal(t, w.Do(ctx, mira, ask)); r.Wrong != "Nobody has to sign any of these" {
+		t.Errorf("of a signed card: %v", r)
+	}
+	apptest.Must(t, w.Do(ctx, mira, hours.SendBack{Card: ref, Why: "No meal?"}))
+	apptest.Must(t, w.Do(ctx, mira, ask))
+	apptest.Must(t, w.Do(ctx, mira, ask)) // sent twice
+	if got := state(); got != "openfalse" {
+		t.Errorf("the card is %s", got)
+	}
+	asked := func() (n int, by string) {
+		t.Helper()
+		p, err := hours.ReadClockPage(ctx, w.App, dao)
+		apptest.Must(t, err)
+		for _, c := range p.ToSign {
+			if c.Date == ref.Date {
+				return len(p.Asks), p.Asks[c.Date].ByName
+			}
+		}
+		return len(p.Asks), "nobody"
+	}
+	if n, by := asked(); n != 1 || by != "Mira Castellane" {
+		t.Errorf("%d days, asked by %s", n, by)
+	}
+	if n := dbtest.Get[int](t, w, `select count(*) from card_act where move = 'remind'`); n != 1 {
+		t.Errorf("%d reminders", n)
+	}
+	apptest.Must(t, w.Do(ctx, dao, hours.Sign{Card: ref}))
+	if _, by := asked(); by != "nobody" {
+		t.Errorf("signed, and %s asks for it", by)
+	}
+
+	// All of a day, but one's own and those that are signed.
+	open := dbtest.Get[int](t, w, `select count(*) from card where date = $1 and state = 'open' and worked > 0 and open_since is null`,
+		ref.Date.String())
+	apptest.Must(t, w.Do(ctx, mira, hours.Remind{ID: apptest.NewID(), Day: ref.Date}))
+	if n := dbtest.Get[int](t, w, `select count(*) from card_act where move = 'remind'`) - 1; n != open || n == 0 {
+		t.Errorf("%d were asked, %d have not signed", n, open)
+	}
+	apptest.AllConsistent(t, w)
+}

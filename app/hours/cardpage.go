@@ -50,6 +50,7 @@ type CardPage struct {
 
 // CardMoves says which acts the actor can do on a card now.
 type CardMoves struct {
+	Remind                                                     bool
 	Sign, Approve, Unsigned, TakeBack, SendBack, Hold, Release bool // Unsigned: approve what nobody signed, with a reason
 	End, Amend, Ask, Object, Answer                            bool
 }
@@ -351,6 +352,7 @@ func (p *CardPage) allow(actor app.Actor, place *app.Company) {
 	m.Object = p.Row.Own && slices.ContainsFunc(p.Amended, func(a AmendedLine) bool { return a.By != actor.ID }) ||
 		p.Row.Own && slices.ContainsFunc(p.Acts, func(a store.CardAct) bool { return a.Move == card.Approve })
 	m.SendBack = c.State == card.Signed && !held && reaches("card.send_back")
+	m.Remind = remindable(c, actor, place, p.Now) && reaches("card.remind")
 	m.Answer = !p.Row.Own && reaches("card.approve")
 	if !reaches("card.approve") {
 		return
@@ -383,9 +385,11 @@ func (p *CardPage) endable() bool { return p.unended() != nil }
 
 // unended is the stint of the card whose end nobody said, nil where there is
 // none.
-func (p *CardPage) unended() *store.Stint {
-	for i := range p.Row.Stints {
-		if s := &p.Row.Stints[i]; s.Open() || !s.Counted {
+func (p *CardPage) unended() *store.Stint { return p.Row.unended() }
+
+func (r *DayRow) unended() *store.Stint {
+	for i := range r.Stints {
+		if s := &r.Stints[i]; s.Open() || !s.Counted {
 			return s
 		}
 	}

@@ -41,11 +41,12 @@ type ClockPage struct {
 	Limits  card.Limits
 	Claims  []store.Claim // of theirs that wait, or were answered in the last weeks
 	Asked   []store.Request
-	Changed []AmendedLine        // what others changed of their hours in the last weeks
-	Names   map[uuid.UUID]string // of the jobs and tasks in those
-	Without []store.CardAct      // approvals of days that they had not signed
-	Forgot  *Forgotten           // what they did not clock out of
-	Left    *time.Time           // when they say they left what is running, and nobody has taken it yet
+	Changed []AmendedLine               // what others changed of their hours in the last weeks
+	Names   map[uuid.UUID]string        // of the jobs and tasks in those
+	Asks    map[when.Date]store.CardAct // who asked last for the signature of a day
+	Without []store.CardAct             // approvals of days that they had not signed
+	Forgot  *Forgotten                  // what they did not clock out of
+	Left    *time.Time                  // when they say they left what is running, and nobody has taken it yet
 }
 
 // Forgotten is a stint whose end nobody said, with what may be known of it.
@@ -117,6 +118,9 @@ func ReadClockPage(ctx context.Context, a *app.App, actor app.Actor) (*ClockPage
 		return nil, err
 	}
 	if err := p.changed(ctx, a, place, id, today); err != nil {
+		return nil, err
+	}
+	if p.Asks, err = store.Reminders(ctx, a.DB, id, today-lookBack); err != nil {
 		return nil, err
 	}
 	if p.Without, err = store.UnsignedApprovals(ctx, a.DB, id, today-lookBack); err != nil {

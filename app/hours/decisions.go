@@ -6,6 +6,8 @@ import (
 	"slices"
 	"time"
 
+	"github.com/google/uuid"
+
 	"manudex/app"
 	"manudex/core/card"
 	"manudex/core/pay"
@@ -43,6 +45,10 @@ type Decision struct {
 	Claim   *store.Claim
 	Request *store.Request
 	Loc     *time.Location
+	Ends    []Proposal // when they may have left, of what nobody ended and the actor may end
+	Seen    string     // digest of the cards that one key approves
+
+	row *DayRow // of the person
 }
 
 // Overtime is somebody who comes to overtime this week, and when.
@@ -114,6 +120,9 @@ func ReadDecisions(ctx context.Context, a *app.App, actor app.Actor) (*Decisions
 	if d.More = len(d.List) - decisionsShown; d.More > 0 {
 		d.List = d.List[:decisionsShown]
 	}
+	if err := d.ends(ctx, a, actor); err != nil {
+		return nil, err
+	}
 	if err := d.overtime(ctx, a, actor, place); err != nil {
 		return nil, err
 	}
@@ -127,10 +136,11 @@ func (d *Decisions) cards(rows []DayRow, actor app.Actor, place *app.Company) {
 		matter Matter
 		date   when.Date
 	}
-	counts := map[day]int{}
+	of := map[day][]CardRef{}
 	approves := actor.May("card.approve")
-	for _, r := range rows {
-		of := Decision{Name: r.Name(), Card: CardRef{r.Employment, r.Date}, Loc: r.Loc, Since: r.Date.At(0, r.Loc)}
+	for i, r := range rows {
+		ref := CardRef{r.Employment, r.Date}
+		one := Decision{Name: r.Name(), Card: ref, Loc: r.Loc, Since: r.Date.At(0, r.Loc), row: &rows[i]}
 		has := func(code card.Code) bool {
 			return slices.ContainsFunc(r.Flags, func(f card.Flag) bool { return f.Code == code })
 		}
@@ -138,32 +148,73 @@ func (d *Decisions) cards(rows []DayRow, actor app.Actor, place *app.Company) {
 		case r.Own:
 			continue
 		case has(card.LongOpen):
-			of.Matter, of.Since = NotCounted, r.OpenSince
+			one.Matter, one.Since = NotCounted, r.OpenSince
 			for _, f := range r.Flags {
 				if f.Code == card.LongOpen {
-					of.Since = *f.At
+					one.Since = *f.At
 				}
 			}
 		case r.Date == d.Today && has(card.Missing):
-			of.Matter, of.Since = NotHere, r.ShiftFrom
+			one.Matter, one.Since = NotHere, r.ShiftFrom
 		case r.Objections > 0 && approves:
-			of.Matter, of.Since = Disputed, latest(r)
+			one.Matter, one.Since = Disputed, latest(r)
 		case r.Pending() && approves:
-			of.Matter, of.Since = AfterPaid, latest(r)
+			one.Matter, one.Since = AfterPaid, latest(r)
 		case r.Date < d.Today && approves:
-			if m := waiting(r); m != "" && r.Requests == 0 && (m != Unsigned || d.signatureDue(r, place)) {
-				counts[day{m, r.Date}]++
+			m := waiting(r)
+			if m == "" || r.Requests > 0 || m == Unsigned && !d.signatureDue(r, place) ||
+				m == Ready && !ready(card.Approve, r.Card, r.Class, actor, d.Now) {
+				continue
 			}
+			of[day{m, r.Date}] = append(of[day{m, r.Date}], ref)
 			continue
 		default:
 			continue
 		}
-		d.List = append(d.List, of)
+		d.List = append(d.List, one)
 	}
-	for k, n := range counts {
-		d.List = append(d.List, Decision{Matter: k.matter, Cards: n, Card: CardRef{Date: k.date}, Since: (k.date + 1).At(0, place.Loc),
-			Loc: place.Loc})
+	for k, refs := range of {
+		d.List = append(d.List, Decision{Matter: k.matter, Cards: len(refs), Card: CardRef{Date: k.date}, Seen: Digest(refs),
+			Since: (k.date + 1).At(0, place.Loc), Loc: place.Loc})
 	}
+}
+
+// ends proposes when those left of whom nobody said so, where the actor may say
+// it.
+func (d *Decisions) ends(ctx context.Context, a *app.App, actor app.Actor) error {
+	var open []DayRow
+	var at []int // of the list
+	var units []uuid.UUID
+	var on []when.Date
+	for i, o := range d.List {
+		if o.Matter == NotCounted && actor.Reaches("time.edit", o.row.Person, o.row.Unit) {
+			open, at, units, on = append(open, *o.row), append(at, i), append(units, o.row.Unit), append(on, o.row.Date)
+		}
+	}
+	if len(open) == 0 {
+		return nil
+	}
+	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: slices.Min(on), To: slices.Max(on), On: on, Units: units})
+	if err != nil {
+		return err
+	}
+	crews := rowsOf(cards)
+	if err := fill(ctx, a, open); err != nil {
+		return err
+	}
+	if err := fill(ctx, a, crews); err != nil {
+		return err
+	}
+	for i := range open {
+		r := &open[i]
+		crew := pickRows(crews, func(c *DayRow) bool {
+			return c.Unit == r.Unit && c.Date == r.Date && c.Employment != r.Employment
+		})
+		if s := r.unended(); s != nil {
+			d.List[at[i]].Ends = ends(*r, s, crew, d.Now)
+		}
+	}
+	return nil
 }
 
 // latest is when the last of a card's hours were recorded, as far as the card

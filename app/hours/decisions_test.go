@@ -79,6 +79,30 @@ func TestDecisions(t *testing.T) {
 	if len(d.List)+d.More < 38 {
 		t.Errorf("%d decisions, and %d more, with 38 still on the clock", len(d.List), d.More)
 	}
+	// What one press settles is with it: when they may have left, and the clear
+	// cards of a day, as they were shown.
+	first := d.List[0]
+	if len(first.Ends) == 0 || !first.Ends[0].At.Before(w.At()) || first.Ends[0].Changes[0].Does != clock.EndRunning {
+		t.Fatalf("of who is on since %s nothing is proposed: %+v", first.Since, first.Ends)
+	}
+	apptest.Must(t, w.Do(ctx, mira, hours.Amend{Batch: apptest.NewID(), Why: "x", Changes: first.Ends[0].Changes}))
+	if got := matters(t, w, mira); contains(got, "not_counted "+first.Name) {
+		t.Errorf("said when %s left, and still first", first.Name)
+	}
+	clear := when.Period{From: apptest.Thursday, To: apptest.Thursday}
+	w.Set(time.Date(2026, 11, 13, 15, 30, 0, 0, time.UTC)) // the day before, when the list was short
+	d, err = hours.ReadDecisions(ctx, w.App, mira)
+	apptest.Must(t, err)
+	approved := false
+	for _, o := range d.List {
+		if o.Matter == hours.Ready && o.Card.Date == apptest.Thursday {
+			apptest.Must(t, w.Do(ctx, mira, hours.ApproveClear{ID: apptest.NewID(), Days: clear, Seen: o.Seen}))
+			approved = true
+		}
+	}
+	if !approved {
+		t.Error("nothing to approve")
+	}
 	// A lead is shown what is theirs: nobody else's crew, and nothing to approve.
 	wren := w.Person(t, "Wren Halloran")
 	for _, m := range matters(t, w, wren) {

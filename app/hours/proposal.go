@@ -30,10 +30,7 @@ func (p *CardPage) propose() (found []Proposal) {
 		return slices.ContainsFunc(p.Row.Flags, func(f card.Flag) bool { return f.Code == code })
 	}
 	if s := p.unended(); s != nil && (has(card.LongOpen) || has(card.PastPlan)) {
-		for _, end := range p.ends(s) {
-			end.Changes = []Change{{Employment: p.Row.Employment, Does: clock.EndRunning, Of: s.ID, At: end.At}}
-			found = append(found, end)
-		}
+		found = ends(p.Row, s, p.Crew, p.Now)
 	}
 	if p.May.Amend && has(card.Missing) {
 		found = append(found, p.planned()...)
@@ -44,25 +41,25 @@ func (p *CardPage) propose() (found []Proposal) {
 	return found
 }
 
-// ends proposes when what nobody ended did: when the crew left, and when it was
-// planned to.
-func (p *CardPage) ends(s *store.Stint) (found []Proposal) {
-	fits := func(at time.Time) bool {
-		return at.After(s.Start) && !at.After(p.Now) && (s.Open() || !at.After(s.End))
+// ends proposes when a stint of a row that nobody ended did: when the crew left,
+// and when it was planned to.
+func ends(r DayRow, s *store.Stint, crew []DayRow, now time.Time) (found []Proposal) {
+	propose := func(at time.Time, from string) {
+		if !at.After(s.Start) || at.After(now) || !s.Open() && at.After(s.End) || len(found) > 0 && found[0].At.Equal(at) {
+			return
+		}
+		found = append(found, Proposal{For: card.LongOpen, At: at, From: from,
+			Changes: []Change{{Employment: r.Employment, Does: clock.EndRunning, Of: s.ID, At: at}}})
 	}
-	if at := p.crewLeft(); fits(at) {
-		found = append(found, Proposal{For: card.LongOpen, At: at, From: "crew"})
-	}
-	if at := p.Row.ShiftTo; fits(at) && (len(found) == 0 || !found[0].At.Equal(at)) {
-		found = append(found, Proposal{For: card.LongOpen, At: at, From: "plan"})
-	}
+	propose(crewLeft(crew), "crew")
+	propose(r.ShiftTo, "plan")
 	return found
 }
 
-// crewLeft is when half of the crew had left, zero where nobody has.
-func (p *CardPage) crewLeft() time.Time {
+// crewLeft is when half of a crew had left, zero where nobody has.
+func crewLeft(crew []DayRow) time.Time {
 	var left []time.Time
-	for _, r := range p.Crew {
+	for _, r := range crew {
 		if !r.Running() && !r.Last.IsZero() && !slices.ContainsFunc(r.Stints, func(s store.Stint) bool { return !s.Counted }) {
 			left = append(left, r.Last)
 		}

@@ -32,6 +32,7 @@ const (
 	Pay      Move = "pay"
 	Reopen   Move = "reopen"
 	Adjust   Move = "adjust"
+	Remind   Move = "remind" // to sign it: it stands where it stood
 )
 
 // Standing is where a card is and whether it was signed on the way there,
@@ -65,6 +66,10 @@ func (s Standing) Next(m Move, signRequired bool) (Standing, error) {
 	case Sign:
 		if from(Open) {
 			return Standing{State: Signed, Signed: true, Late: s.Late}, nil
+		}
+	case Remind:
+		if from(Open) {
+			return s, nil
 		}
 	case SendBack:
 		if from(Signed) {
@@ -110,6 +115,7 @@ func (s Standing) Next(m Move, signRequired bool) (Standing, error) {
 
 var moveNeeds = map[Move]string{
 	Sign:     "Only an open card can be signed",
+	Remind:   "Only an open card wants a signature",
 	SendBack: "Only a signed card can be sent back",
 	Approve:  "Only an open or signed card can be approved",
 	TakeBack: "Only an approval that is not paid yet can be taken back",
