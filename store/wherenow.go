@@ -6,6 +6,8 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+
+	"manudex/core/when"
 )
 
 // WhereNow is somebody and where they are known to be: where their newest punch
@@ -55,6 +57,40 @@ func WhereAll(ctx context.Context, q Q, since time.Time, units []uuid.UUID) ([]W
 			) x order by x.at desc limit 1) seen on true
 		order by u.name, p.family_name, p.given_name`, w.args...); err != nil {
 		return nil, fmt.Errorf("read where everybody is: %w", err)
+	}
+	return found, nil
+}
+
+// CrewStay is what somebody of a crew worked, or is planned to work from now on,
+// at one place.
+type CrewStay struct {
+	Unit     uuid.UUID `db:"unit_id"`
+	UnitName string    `db:"unit_name"`
+	Zone     string
+	From     time.Time  `db:"start_at"`
+	To       *time.Time `db:"end_at"`
+	Place    string     // the job's site, the job where it has a place of its own, or the person's site
+	Planned  bool
+}
+
+// CrewStays reads where the crews and departments are on a day, by name and time:
+// what was worked, and the shifts to come after now. A nil units means all.
+func CrewStays(ctx context.Context, q Q, day when.Date, now time.Time, units []uuid.UUID) ([]CrewStay, error) {
+	w := among(day.String(), now)
+	if units != nil {
+		w.and(`e.unit_id = any($%d)`, UUIDs(units))
+	}
+	var found []CrewStay
+	if err := q.SelectContext(ctx, &found, `
+		select e.unit_id, u.name as unit_name, o.zone, x.start_at, x.end_at, x.planned,
+		       coalesce(js.name, case when j.lat is not null then j.name end, o.name) as place
+		from (select employment_id, job_id, start_at, end_at, false as planned from stint where date = $1 and kind = 'work'
+		      union all
+		      select employment_id, job_id, start_at, end_at, true from shift where date = $1 and start_at > $2) x
+		join employment e on e.id = x.employment_id join unit u on u.id = e.unit_id join site o on o.id = e.site_id
+		left join job j on j.id = x.job_id left join site js on js.id = j.site_id `+w.sql()+`
+		order by u.name collate "C", e.unit_id, x.start_at, x.employment_id`, w.args...); err != nil {
+		return nil, fmt.Errorf("read where the crews are: %w", err)
 	}
 	return found, nil
 }

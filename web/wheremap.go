@@ -20,6 +20,7 @@ type whereView struct {
 	Picture template.HTML
 	Units   []unitChoice
 	Places  []placeRow
+	Crews   []crewLineRow
 	On      int
 	Unknown int // whose place nobody knows
 }
@@ -28,6 +29,17 @@ type whereView struct {
 type placeRow struct {
 	Name   string
 	People []placePerson
+}
+
+// crewLineRow is a crew's day as one line.
+type crewLineRow struct {
+	Name  string
+	Stops []stopView
+}
+
+type stopView struct {
+	At, Place string
+	Planned   bool
 }
 
 type placePerson struct {
@@ -51,6 +63,13 @@ func (s *Server) mapPage(w http.ResponseWriter, r *http.Request) error {
 	v := whereView{}
 	for _, u := range p.Units {
 		v.Units = append(v.Units, unitChoice{u.ID.String(), u.Name, u.ID == unit})
+	}
+	for _, c := range p.Crews {
+		row := crewLineRow{Name: c.Name}
+		for _, s := range c.Stops {
+			row.Stops = append(row.Stops, stopView{s.At.In(c.Loc).Format("15:04"), s.Place, s.Planned})
+		}
+		v.Crews = append(v.Crews, row)
 	}
 	if err := v.draw(p); err != nil {
 		return err

@@ -57,12 +57,28 @@ func TestWhoIsWhere(t *testing.T) {
 			t.Errorf("%s is of another crew", o.Name)
 		}
 	}
+	if len(p.Crews) != 1 || p.Crews[0].ID != *dao.Unit || len(p.Crews[0].Stops) == 0 || p.Crews[0].Stops[0].At.After(w.At()) {
+		t.Errorf("his crew's day: %+v", p.Crews)
+	}
+	site := dbtest.Get[uuid.UUID](t, w, `insert into site (id, name, zone) values ($1, 'Far Point', 'America/New_York') returning id`,
+		apptest.NewID())
+	_, err = w.DB.Exec(`update job set site_id = $1 where id in (select job_id from stint s join employment e on e.id = s.employment_id
+		where e.unit_id = $2 and s.date = '2026-11-13')`, site, *dao.Unit)
+	apptest.Must(t, err)
+	if p, err = hours.ReadMap(ctx, w.App, mira, *dao.Unit); err != nil || p.Crews[0].Stops[0].Place != "Far Point" {
+		t.Errorf("at the job's site: %+v, %v", p.Crews, err)
+	}
 	wren := w.Person(t, "Wren Halloran")
 	lead, err := hours.ReadMap(ctx, w.App, wren, uuid.Nil)
 	apptest.Must(t, err)
 	for _, o := range lead.People {
 		if o.Unit != *wren.Unit {
 			t.Errorf("a lead is shown %s of %s", o.Name, o.UnitName)
+		}
+	}
+	for _, c := range lead.Crews {
+		if c.ID != *wren.Unit {
+			t.Errorf("a lead is shown where %s goes", c.Name)
 		}
 	}
 }
