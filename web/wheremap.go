@@ -28,6 +28,7 @@ type whereView struct {
 // placeRow is a place and who is there.
 type placeRow struct {
 	Name   string
+	On     int // of them, on the clock
 	People []placePerson
 }
 
@@ -156,4 +157,7 @@ func (v *whereView) take(w store.WhereNow, loc *time.Location, now time.Time) {
 		v.Places, i = append(v.Places, placeRow{Name: name}), len(v.Places)
 	}
 	v.Places[i].People = append(v.Places[i].People, row)
+	if row.On {
+		v.Places[i].On++
+	}
 }
