@@ -233,4 +233,29 @@ func TestTicked(t *testing.T) {
 	mira.sees(".said", "Changed the hours of [0-9] p")
 	mira.press("Take it back")
 	mira.sees(".said", "Taken back: the change of")
+
+	// All clear ones of what is looked for: a crew's.
+	unit := dbtest.Get[string](t, s.World, `select id::text from unit where name = 'Paint line'`)
+	mira.open("/timecards?day=2026-11-12&unit=" + unit)
+	clear := mira.MustElementR(".head button", "Approve the").MustText()
+	mira.press("Approve the")
+	mira.sees(".said", "Approved [0-9]+ cards")
+	said := mira.MustElement(".said").MustText()
+	if digits(said) != digits(clear) || digits(clear) == "" {
+		t.Errorf("the button says %q, and then %q", clear, said)
+	}
+	if n := dbtest.Get[int](t, s.World, `select count(*) from card c join employment e on e.id = c.employment_id
+		where c.date = '2026-11-12' and c.state = 'approved' and e.unit_id <> $1::uuid`, unit); n > 0 {
+		t.Errorf("%d cards of others were approved", n)
+	}
+}
+
+// digits gives the digits of a text.
+func digits(text string) string {
+	return strings.Map(func(r rune) rune {
+		if r < '0' || r > '9' {
+			return -1
+		}
+		return r
+	}, text)
 }

@@ -216,22 +216,40 @@ func whole(u *url.URL) string {
 
 func newID() uuid.UUID { return uuid.Must(uuid.NewV7()) }
 
-// bulk reads the form of a move on all cards that are ready.
-func bulk(r *http.Request) (days when.Period, id uuid.UUID, err error) {
+// bulk reads the form of a move on all cards that are ready: of some days, and of
+// those alone that were looked for, where something was.
+func (s *Server) bulk(r *http.Request) (days when.Period, only []hours.CardRef, id uuid.UUID, err error) {
 	f := form.Of(r)
 	days, id = when.Period{From: f.Date("from"), To: f.Date("to")}, f.ID("id")
 	if err := f.Err(); err != nil || days.To < days.From || days.To-days.From > 62 {
-		return days, id, app.ErrNotFound
+		return days, nil, id, app.ErrNotFound
 	}
-	return days, id, nil
+	if f.Text("find") == "" {
+		return days, nil, id, nil
+	}
+	values, err := url.ParseQuery(f.Text("find"))
+	if err != nil {
+		return days, nil, id, app.ErrNotFound
+	}
+	values.Set("from", days.From.String())
+	values.Set("to", days.To.String())
+	q, err := s.deskQuery(r.Context(), values, s.app.Now())
+	if err != nil {
+		return days, nil, id, err
+	}
+	d, err := hours.ReadDesk(r.Context(), s.app, visitOf(r).actor, q)
+	if err != nil {
+		return days, nil, id, err
+	}
+	return days, d.Refs(), id, nil
 }
 
 func (s *Server) approveClear(w http.ResponseWriter, r *http.Request) error {
-	days, id, err := bulk(r)
+	days, only, id, err := s.bulk(r)
 	if err != nil {
 		return err
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, hours.ApproveClear{Days: days, Seen: r.FormValue("seen"), ID: id})
+	err = s.app.Do(r.Context(), visitOf(r).actor, hours.ApproveClear{Days: days, Only: only, Seen: r.FormValue("seen"), ID: id})
 	words := said{Undo: "/undo", UndoLabel: "Take them back", Batch: id.String()}
 	if err == nil {
 		words.Text = "Approved " + s.batchWords(r, id) + "."
@@ -248,11 +266,11 @@ func (s *Server) batchWords(r *http.Request, id uuid.UUID) string {
 }
 
 func (s *Server) signClear(w http.ResponseWriter, r *http.Request) error {
-	days, id, err := bulk(r)
+	days, only, id, err := s.bulk(r)
 	if err != nil {
 		return err
 	}
-	err = s.app.Do(r.Context(), visitOf(r).actor, hours.SignClear{Days: days, Seen: r.FormValue("seen"), ID: id})
+	err = s.app.Do(r.Context(), visitOf(r).actor, hours.SignClear{Days: days, Only: only, Seen: r.FormValue("seen"), ID: id})
 	var words said
 	if err == nil {
 		words.Text = "Signed " + s.batchWords(r, id) + "."

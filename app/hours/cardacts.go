@@ -50,6 +50,7 @@ type TakeBack struct{ Card CardRef }
 // those the person was shown, so that nothing is approved unseen.
 type ApproveClear struct {
 	Days when.Period
+	Only []CardRef // of these alone, nil for all: those that somebody looked for
 	Seen string
 	ID   uuid.UUID // of the batch, for taking it back
 }
@@ -65,6 +66,7 @@ type ApproveTicked struct {
 // SignClear signs the finished, unflagged cards of the actor's crews.
 type SignClear struct {
 	Days when.Period
+	Only []CardRef // as of [ApproveClear]
 	Seen string
 	ID   uuid.UUID
 }
@@ -313,7 +315,7 @@ func lockCards(ctx context.Context, t *app.Turn, refs []CardRef) ([]store.Card, 
 }
 
 func (a ApproveClear) Do(ctx context.Context, t *app.Turn) error {
-	return moveAll(ctx, t, a.Days, a.Seen, a.ID, card.Approve)
+	return moveAll(ctx, t, a.Days, a.Only, a.Seen, a.ID, card.Approve)
 }
 
 func (a ApproveTicked) Do(ctx context.Context, t *app.Turn) error {
@@ -349,18 +351,25 @@ func (a ApproveTicked) Do(ctx context.Context, t *app.Turn) error {
 }
 
 func (s SignClear) Do(ctx context.Context, t *app.Turn) error {
-	return moveAll(ctx, t, s.Days, s.Seen, s.ID, card.Sign)
+	return moveAll(ctx, t, s.Days, s.Only, s.Seen, s.ID, card.Sign)
 }
 
 // moveAll makes one move on all cards that are ready for it, provided they
 // are those that the actor saw. Those that somebody else holds stay.
-func moveAll(ctx context.Context, t *app.Turn, days when.Period, seen string, batch uuid.UUID, m card.Move) error {
+func moveAll(ctx context.Context, t *app.Turn, days when.Period, only []CardRef, seen string, batch uuid.UUID, m card.Move) error {
+	among := make(map[CardRef]bool, len(only))
+	for _, r := range only {
+		among[r] = true
+	}
 	pick := func() ([]store.Card, []CardRef, error) {
 		cards, err := store.Cards(ctx, t, store.CardFilter{From: days.From, To: days.To, Units: t.Actor.Units(t.Act)})
 		if err != nil {
 			return nil, nil, err
 		}
 		cards = readyTo(m, cards, t.Actor, t.Company, t.Now)
+		if only != nil {
+			cards = pickCards(cards, func(c store.Card) bool { return among[CardRef{c.Employment, c.Date}] })
+		}
 		return cards, refsOf(cards), nil
 	}
 	_, refs, err := pick()

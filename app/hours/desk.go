@@ -168,11 +168,6 @@ type DeskQuery struct {
 	Changed bool       // only what changed since the actor last looked
 }
 
-// narrowed says whether the query leaves some of the days' cards out.
-func (q DeskQuery) narrowed() bool {
-	return q.Person != uuid.Nil || q.Job != uuid.Nil || q.Unit != uuid.Nil || q.Text != "" || q.Changed
-}
-
 // persons are those that the query is restricted to, nil for everybody.
 func (q DeskQuery) persons() []uuid.UUID {
 	if q.Person == uuid.Nil {
@@ -284,13 +279,20 @@ func (d *Desk) narrow(ctx context.Context, a *app.App, actor app.Actor, rows []D
 	return find(ctx, a, f, q.Days, rows)
 }
 
+// Refs names the cards that were looked for, in whatever state.
+func (d *Desk) Refs() []CardRef {
+	refs := make([]CardRef, len(d.judged))
+	for i, r := range d.judged {
+		refs[i] = CardRef{r.Employment, r.Date}
+	}
+	return refs
+}
+
 // take makes the desk of judged rows.
 func (d *Desk) take(actor app.Actor, place *app.Company, rows []DayRow) {
 	q := d.Query
 	d.judged = slices.Clone(rows)
-	if !q.narrowed() {
-		d.offer(actor, place, rows)
-	}
+	d.offer(actor, place, rows)
 	d.Counts = count(rows, d.Now, place.Limits)
 	if q.Show != "" {
 		rows = pickRows(rows, func(r *DayRow) bool { return r.Class == q.Show })

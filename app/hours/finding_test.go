@@ -48,7 +48,7 @@ func TestFinding(t *testing.T) {
 		d, err := hours.ReadDesk(ctx, w.App, mira, hours.DeskQuery{Days: apptest.OneDay(apptest.Thursday).Days, Text: text})
 		apptest.Must(t, err)
 		want := dbtest.Get[int](t, w, `select count(*)`+from+where)
-		if d.Counts.Cards != want || d.ToApprove > 0 {
+		if d.Counts.Cards != want || d.ToApprove != d.Counts.Clear {
 			t.Errorf("%q: %d cards, want %d (offers %d)", text, d.Counts.Cards, want, d.ToApprove)
 		}
 	}
@@ -104,5 +104,37 @@ func TestWhatOneLooksFor(t *testing.T) {
 	apptest.Must(t, w.Do(ctx, mira, hours.DropFinding{ID: own}))
 	if r := apptest.Refusal(t, w.Do(ctx, mira, hours.KeepFinding{ID: apptest.NewID(), Title: " "})); r.Field != "name" {
 		t.Errorf("without a name: %v", r)
+	}
+}
+
+// What is approved with one key is what one looks at: of a crew, the crew's.
+func TestApprovingWhatWasLookedFor(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx, mira := context.Background(), w.Person(t, "Mira Castellane")
+	unit := dbtest.Get[uuid.UUID](t, w, `select e.unit_id from card c join employment e on e.id = c.employment_id
+		where c.date = '2026-11-12' and c.state = 'signed' and c.flags = '[]' group by 1 order by count(*) desc limit 1`)
+	all, err := hours.ReadDesk(ctx, w.App, mira, apptest.OneDay(apptest.Thursday))
+	apptest.Must(t, err)
+	q := apptest.OneDay(apptest.Thursday)
+	q.Unit = unit
+	crew, err := hours.ReadDesk(ctx, w.App, mira, q)
+	apptest.Must(t, err)
+	if crew.ToApprove == 0 || crew.ToApprove >= all.ToApprove || crew.ToApprove != crew.Counts.Clear {
+		t.Fatalf("%d of the crew's %d cards, of %d of all", crew.ToApprove, len(crew.Refs()), all.ToApprove)
+	}
+	act := hours.ApproveClear{ID: apptest.NewID(), Days: q.Days, Seen: crew.ApproveDigest}
+	if r := apptest.Refusal(t, w.Do(ctx, mira, act)); r.Wrong != "The list changed while you were looking" {
+		t.Errorf("all, having seen the crew's: %v", r)
+	}
+	act.Only = crew.Refs()
+	apptest.Must(t, w.Do(ctx, mira, act))
+	after, err := hours.ReadDesk(ctx, w.App, mira, apptest.OneDay(apptest.Thursday))
+	apptest.Must(t, err)
+	if after.ToApprove != all.ToApprove-crew.ToApprove {
+		t.Errorf("%d are left to approve, want %d", after.ToApprove, all.ToApprove-crew.ToApprove)
+	}
+	if n := dbtest.Get[int](t, w, `select count(*) from card_act a join employment e on e.id = a.employment_id
+		where a.batch_id = $1 and e.unit_id = $2`, act.ID, unit); n != crew.ToApprove {
+		t.Errorf("%d of the crew were approved, want %d", n, crew.ToApprove)
 	}
 }
