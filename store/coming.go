@@ -76,15 +76,13 @@ type RunningOut struct {
 }
 
 // JobsRunningOut lists the open jobs that have a budget of hours and used part of
-// it since a date, those with the least left first.
-func JobsRunningOut(ctx context.Context, q Q, since when.Date) ([]RunningOut, error) {
+// it lately, those with the least left first, as [KeepJobHours] last added them up.
+func JobsRunningOut(ctx context.Context, q Q) ([]RunningOut, error) {
 	var found []RunningOut
 	if err := q.SelectContext(ctx, &found, `
-		select j.id, j.number, j.name, j.budget_seconds, sum(h.seconds) as used, sum(h.seconds) filter (where h.date >= $1) as lately
-		from job j join hours h on h.job_id = j.id and h.kind = 'work'
-		where j.state = 'open' and j.budget_seconds > 0
-		group by j.id having sum(h.seconds) filter (where h.date >= $1) > 0
-		order by j.budget_seconds - sum(h.seconds)`, since.String()); err != nil {
+		select id, number, name, budget_seconds, used_seconds as used, used_lately as lately from job
+		where state = 'open' and budget_seconds > 0 and used_lately > 0
+		order by budget_seconds - used_seconds`); err != nil {
 		return nil, fmt.Errorf("read which jobs run out of hours: %w", err)
 	}
 	return found, nil

@@ -36,19 +36,22 @@ func WithoutCard(ctx context.Context, q Q, days when.Period, employments []uuid.
 	return found, nil
 }
 
-// KeepJobsOut sets of each job the first worked date by whose end its budget of
-// hours is used up, or that there is none.
-func KeepJobsOut(ctx context.Context, q Q) error {
+// KeepJobHours adds up what was used of each job's budget of hours, in all and
+// since a date, and finds the first worked date by whose end it is used up.
+func KeepJobHours(ctx context.Context, q Q, since when.Date) error {
 	if _, err := q.ExecContext(ctx, `
-		with used as (
-		    select job_id, date, sum(sum(seconds)) over (partition by job_id order by date) as seconds
-		    from hours where kind = 'work' and job_id in (select id from job where budget_seconds > 0)
-		    group by job_id, date),
-		out as (
-		    select j.id, min(u.date) as date from job j left join used u on u.job_id = j.id and u.seconds > j.budget_seconds
-		    group by j.id)
-		update job j set out_on = o.date from out o where o.id = j.id and j.out_on is distinct from o.date`); err != nil {
-		return fmt.Errorf("keep which jobs are out of hours: %w", err)
+		with days as (
+		    select job_id, date, sum(seconds) as seconds from hours
+		    where kind = 'work' and job_id in (select id from job where budget_seconds > 0) group by job_id, date),
+		used as (select job_id, date, seconds, sum(seconds) over (partition by job_id order by date) as till from days),
+		sums as (
+		    select j.id, coalesce(sum(u.seconds), 0) as used, coalesce(sum(u.seconds) filter (where u.date >= $1), 0) as lately,
+		           min(u.date) filter (where u.till > j.budget_seconds) as out_on
+		    from job j left join used u on u.job_id = j.id group by j.id)
+		update job j set used_seconds = s.used, used_lately = s.lately, out_on = s.out_on from sums s
+		where s.id = j.id and (j.used_seconds, j.used_lately, j.out_on) is distinct from (s.used, s.lately, s.out_on)`,
+		since.String()); err != nil {
+		return fmt.Errorf("keep what was used of jobs: %w", err)
 	}
 	return nil
 }

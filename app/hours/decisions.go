@@ -341,7 +341,7 @@ func (d *Decisions) endings(ctx context.Context, a *app.App, actor app.Actor) er
 	if !actor.May("jobs.see") {
 		return nil
 	}
-	jobs, err := store.JobsRunningOut(ctx, a.DB, d.Today-endingWithin)
+	jobs, err := store.JobsRunningOut(ctx, a.DB)
 	if err != nil {
 		return err
 	}

@@ -151,6 +151,7 @@ func TestWhatIsComing(t *testing.T) {
 	budget := dbtest.Get[int64](t, w, `select sum(seconds) from hours where job_id = $1 and kind = 'work'`, job)
 	_, err = w.DB.Exec(`update job set budget_seconds = $2 where id = $1`, job, budget-3600)
 	apptest.Must(t, err)
+	apptest.Must(t, hours.KeepJobHours(ctx, w.App))
 	d, err = hours.ReadDecisions(ctx, w.App, mira)
 	apptest.Must(t, err)
 	found := false

@@ -23,8 +23,7 @@ const (
 )
 
 // keep is the work of keeping what time alone brings: cards of days on which
-// somebody was expected and did nothing, and the date on which a job ran out of
-// hours.
+// somebody was expected and did nothing, and what was used of the jobs' hours.
 type keep struct{}
 
 // Kind names the work in the queue.
@@ -47,7 +46,16 @@ func (k *keeper) Work(ctx context.Context, _ *river.Job[keep]) error {
 	if _, err := KeepExpected(ctx, k.app); err != nil {
 		return err
 	}
-	return store.KeepJobsOut(ctx, k.app.DB)
+	return KeepJobHours(ctx, k.app)
+}
+
+// KeepJobHours adds up what was used of the jobs' budgets of hours.
+func KeepJobHours(ctx context.Context, a *app.App) error {
+	place, err := a.Company(ctx)
+	if err != nil {
+		return err
+	}
+	return store.KeepJobHours(ctx, a.DB, place.Today(a.Now())-endingWithin)
 }
 
 // KeepExpected makes the cards of the last days, today among them, on which

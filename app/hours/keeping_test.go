@@ -85,7 +85,7 @@ func TestFlagsOfWeeksAndBudgets(t *testing.T) {
 		t.Helper()
 		_, err := w.DB.Exec(`update job set budget_seconds = $2 where id = $1`, job, seconds)
 		apptest.Must(t, err)
-		apptest.Must(t, store.KeepJobsOut(ctx, w.DB))
+		apptest.Must(t, hours.KeepJobHours(ctx, w.App))
 	}
 	budget(used)
 	if codes := flagsOf(t, w, ref); !has(codes, card.OutOfHours) {
