@@ -245,6 +245,8 @@ func TestAListTakesRows(t *testing.T) {
 	if again != 0 {
 		t.Errorf("the page was read anew %d times", again)
 	}
+	// What wants a decision is read after the last change, once.
+	d.MustWait(`() => performance.getEntriesByType("resource").some(e => e.name.endsWith("/today/decisions"))`)
 }
 
 // A page that stands still, such as the sheets to print, leads to one that is

@@ -2,7 +2,6 @@ package store
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"time"
 
@@ -11,57 +10,49 @@ import (
 	"manudex/core/when"
 )
 
-// ComingOvertime is somebody whose week goes beyond a threshold, with the days
-// that make it, in order.
+// ComingOvertime is somebody whose week goes beyond a threshold: the day on which
+// it does, and what came before.
 type ComingOvertime struct {
 	Employment uuid.UUID `db:"employment_id"`
 	Person     uuid.UUID `db:"person_id"`
 	Name       string
 	UnitName   string `db:"unit_name"`
 	Zone       string
-	Days       []ComingDay
+	Date       when.Date
+	ShiftFrom  *time.Time `db:"shift_from"`
+	Worked     int64      // that day, so far
+	Before     int64      // of the week's days before
+	Total      int64      // of the week, as planned
 }
 
-// ComingDay is a day of it: what was worked, or what is still expected.
-type ComingDay struct {
-	Date      when.Date  `json:"date"`
-	Worked    int64      `json:"worked"`
-	Due       int64      `json:"due"`
-	ShiftFrom *time.Time `json:"shift_from"`
-	OpenSince *time.Time `json:"open_since"`
-}
-
-// OvertimeAhead lists those who work, or are expected to work, more than some
-// seconds in a week. Of today the more of both counts. A nil units means all.
-func OvertimeAhead(ctx context.Context, q Q, week when.Period, today when.Date, after int64, units []uuid.UUID) ([]ComingOvertime, error) {
-	w := among(week.From.String(), week.To.String(), today.String(), after)
-	w.plain(`c.date between $1 and $2`)
+// OvertimeAhead lists those who first work, or are expected to work, more than
+// some seconds in a week, in the order in which they come to it; of today the more
+// of what was worked and is expected counts. Where no shift says when a day
+// begins, it does at seven. A nil units means all.
+func OvertimeAhead(ctx context.Context, q Q, week when.Period, today when.Date, after int64, units []uuid.UUID, most int) (
+	[]ComingOvertime, error) {
+	w := among(week.From.String(), week.To.String(), today.String(), after, most)
+	w.plain(`d.before <= $4 and d.before + d.seconds > $4`)
 	if units != nil {
 		w.and(`e.unit_id = any($%d)`, UUIDs(units))
 	}
-	var rows []struct {
-		ComingOvertime
-		Data []byte `db:"data"`
-	}
-	err := q.SelectContext(ctx, &rows, `
-		select c.employment_id, e.person_id, p.given_name || ' ' || p.family_name as name, u.name as unit_name, s.zone,
-		       json_agg(json_build_object('date', c.date, 'worked', c.worked, 'due', greatest(c.expected - c.leave, 0),
-		                'shift_from', c.shift_from, 'open_since', c.open_since) order by c.date) as data
-		from card c join employment e on e.id = c.employment_id join person p on p.id = e.person_id join unit u on u.id = e.unit_id
+	var found []ComingOvertime
+	if err := q.SelectContext(ctx, &found, `
+		with each as (
+			select employment_id, date, shift_from, worked,
+			       case when date < $3 then worked when date = $3 then greatest(worked, expected - leave)
+			            else greatest(expected - leave, 0) end as seconds
+			from card where date between $1 and $2),
+		days as (
+			select each.*, sum(seconds) over (partition by employment_id order by date) - seconds as before,
+			       sum(seconds) over (partition by employment_id) as total from each)
+		select d.employment_id, e.person_id, p.given_name || ' ' || p.family_name as name, u.name as unit_name, s.zone,
+		       d.date, d.shift_from, d.worked, d.before, d.total
+		from days d join employment e on e.id = d.employment_id join person p on p.id = e.person_id join unit u on u.id = e.unit_id
 		join site s on s.id = e.site_id `+w.sql()+`
-		group by c.employment_id, e.person_id, p.given_name, p.family_name, u.name, s.zone
-		having sum(case when c.date < $3 then c.worked when c.date = $3 then greatest(c.worked, c.expected - c.leave)
-		                else greatest(c.expected - c.leave, 0) end) > $4
-		order by p.family_name, p.given_name`, w.args...)
-	if err != nil {
+		order by coalesce(d.shift_from, (d.date + time '07:00') at time zone s.zone) + make_interval(secs => $4 - d.before),
+		         p.family_name, p.given_name limit $5`, w.args...); err != nil {
 		return nil, fmt.Errorf("read who comes to overtime: %w", err)
-	}
-	found := make([]ComingOvertime, len(rows))
-	for i, r := range rows {
-		found[i] = r.ComingOvertime
-		if err := json.Unmarshal(r.Data, &found[i].Days); err != nil {
-			return nil, fmt.Errorf("read the week of %s: %w", r.Name, err)
-		}
 	}
 	return found, nil
 }

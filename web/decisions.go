@@ -64,7 +64,7 @@ func (s *Server) decisions(r *http.Request) (*decisionsView, error) {
 		if o.Passed {
 			row.What = "on overtime since " + o.At.In(o.Working).Format("Mon 15:04") + ", " + card.HoursMinutes(o.Beyond) + " this week"
 		}
-		row.Href = "/timecards?person=" + o.Person.String() + "&from=" + o.Days[0].Date.String() + "&to=" + d.Today.String()
+		row.Href = "/timecards?person=" + o.Person.String() + "&from=" + d.Week.From.String() + "&to=" + d.Today.String()
 		v.Coming = append(v.Coming, row)
 	}
 	for _, e := range d.Endings {

@@ -56,7 +56,6 @@ type Overtime struct {
 	store.ComingOvertime
 	At      time.Time // when the threshold is passed, as planned
 	Passed  bool      // it is
-	Total   int64     // of the week, as planned
 	Beyond  int64
 	Working *time.Location
 }
@@ -73,7 +72,8 @@ type Ending struct {
 // coming.
 type Decisions struct {
 	List     []Decision
-	More     int // that are not listed
+	More     int         // that are not listed
+	Week     when.Period // by which overtime is counted
 	Overtime []Overtime
 	Endings  []Ending
 	Now      time.Time
@@ -292,47 +292,34 @@ func (d *Decisions) overtime(ctx context.Context, a *app.App, actor app.Actor, p
 	if set == nil || set.Rules.WeeklyOvertime == pay.NotInForce || set.Rules.WeekDays() != 7 {
 		return nil
 	}
-	first := set.Rules.FirstDay(d.Today)
-	found, err := store.OvertimeAhead(ctx, a.DB, when.Period{From: first, To: first + 6}, d.Today, set.Rules.WeeklyOvertime,
-		actor.Units("today.see"))
+	d.Week.From = set.Rules.FirstDay(d.Today)
+	d.Week.To = d.Week.From + 6
+	found, err := store.OvertimeAhead(ctx, a.DB, d.Week, d.Today, set.Rules.WeeklyOvertime, actor.Units("today.see"), comingShown)
 	if err != nil {
 		return err
 	}
 	for _, o := range found {
-		over, err := passes(o, d.Today, d.Now, set.Rules.WeeklyOvertime)
+		over, err := passes(o, d.Today, set.Rules.WeeklyOvertime)
 		if err != nil {
 			return err
 		}
 		d.Overtime = append(d.Overtime, over)
 	}
-	slices.SortStableFunc(d.Overtime, func(x, y Overtime) int { return x.At.Compare(y.At) })
-	d.Overtime = d.Overtime[:min(len(d.Overtime), comingShown)]
 	return nil
 }
 
 // passes says when somebody's week passes a threshold, if all goes as planned.
-func passes(o store.ComingOvertime, today when.Date, now time.Time, threshold int64) (Overtime, error) {
+func passes(o store.ComingOvertime, today when.Date, threshold int64) (Overtime, error) {
 	loc, err := time.LoadLocation(o.Zone)
 	if err != nil {
 		return Overtime{}, err
 	}
-	over := Overtime{ComingOvertime: o, Working: loc}
-	for _, day := range o.Days {
-		n, begin := day.Worked, day.Date.At(7*time.Hour, loc)
-		if day.ShiftFrom != nil {
-			begin = *day.ShiftFrom
-		}
-		if day.Date >= today {
-			n = max(day.Worked, day.Due)
-		}
-		if over.At.IsZero() && over.Total+n > threshold {
-			over.At = begin.Add(time.Duration(threshold-over.Total) * time.Second)
-			over.Passed = day.Date < today || day.Date == today && over.Total+day.Worked > threshold
-		}
-		over.Total += n
+	begin := o.Date.At(7*time.Hour, loc)
+	if o.ShiftFrom != nil {
+		begin = *o.ShiftFrom
 	}
-	over.Beyond = over.Total - threshold
-	return over, nil
+	return Overtime{ComingOvertime: o, At: begin.Add(time.Duration(threshold-o.Before) * time.Second),
+		Passed: o.Date < today || o.Date == today && o.Before+o.Worked > threshold, Beyond: o.Total - threshold, Working: loc}, nil
 }
 
 // endings finds which jobs come to the end of their hours, and when at the pace

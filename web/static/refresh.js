@@ -4,6 +4,7 @@ import { complete } from "./pieces.js";
 import { lay } from "./rows.js";
 
 let pending = false, completing = false;
+let settling = 0; // the timer of what is told later
 let again = false; // to be read when it can be
 const waiting = []; // patches that came meanwhile
 
@@ -44,10 +45,16 @@ export function take(patch) {
 // owed reads the page anew if it should have been before.
 export function owed() { if (again) refresh(); }
 
-// said tells the other modules that the page is up to date.
+// said tells the other modules that the page is up to date; and, not for each
+// change but always after the last, what is too dear to be read for every row.
 function said() {
   document.body.dataset.refreshed = String(Number(document.body.dataset.refreshed || 0) + 1);
   document.dispatchEvent(new CustomEvent("manudex:refreshed"));
+  if (settling) return;
+  settling = setTimeout(function () {
+    settling = 0;
+    document.dispatchEvent(new CustomEvent("manudex:settled"));
+  }, 10000);
 }
 
 // refresh reads the page anew and lays it over what stands there.
