@@ -267,7 +267,7 @@ func Rail(ctx context.Context, q Q, p when.Period, units []uuid.UUID) ([]RailDay
 	var days []RailDay
 	const sums = `select c.date, sum(c.worked) as worked, coalesce(sum(c.worked) filter (where c.state in ('approved', 'paid')),
 		0) as approved,
-		       count(*) filter (where c.state in ('open', 'signed')) as open, count(*) as cards from card c `
+		       count(*) filter (where c.state in ('open', 'signed') and not ` + emptied + `) as open, count(*) as cards from card c `
 	var err error
 	if units == nil {
 		err = q.SelectContext(ctx, &days, sums+`where c.date between $1 and $2 group by c.date order by c.date`,

@@ -64,13 +64,18 @@ type Waiting struct {
 	First      when.Date
 }
 
+// emptied says of a card c, as [card.Card.Empty] does, that nothing is left of it:
+// what was on it was taken away, and nobody has to decide on it.
+const emptied = `(c.first_at is null and c.shift_from is null and c.expected = 0 and c.leave = 0)`
+
 // NotApproved lists who has cards up to a date that a run doesn't pay yet:
 // neither approved nor paid, or changed after they were.
 func NotApproved(ctx context.Context, q Q, group string, to when.Date) ([]Waiting, error) {
 	var found []Waiting
 	err := q.SelectContext(ctx, &found, `
 		select c.employment_id, count(*) as cards, sum(c.worked) as worked, min(c.date) as first from card c
-		where c.date <= $2 and (c.state <> 'paid' or c.adjust) and (c.state in ('open', 'signed') or `+pending+`) and `+memberOf("$1")+`
+		where c.date <= $2 and (c.state <> 'paid' or c.adjust) and (c.state in ('open', 'signed') and not `+emptied+` or `+pending+`)
+		  and `+memberOf("$1")+`
 		group by c.employment_id`, group, to.String())
 	if err != nil {
 		return nil, fmt.Errorf("read what is not approved: %w", err)

@@ -559,3 +559,45 @@ func TestOwnHours(t *testing.T) {
 	}
 	apptest.Consistent(t, w)
 }
+
+// A card from which everything was taken away, and of which nobody expected
+// anything, waits for nobody: neither on the desk nor for the run. What was done
+// stands on it.
+func TestNothingLeftOnACard(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx, mira := context.Background(), w.Person(t, "Mira Castellane")
+	ref, _, _ := tomasz(t, w)
+	sunday := when.NewDate(2026, 11, 8)
+	at := sunday.At(9*time.Hour, loc(t, "America/New_York"))
+	waits := func() (open, waiting int) {
+		t.Helper()
+		days, err := store.Rail(ctx, w.DB, when.Period{From: sunday, To: sunday}, nil)
+		apptest.Must(t, err)
+		for _, d := range days {
+			open = d.Open
+		}
+		found, err := store.NotApproved(ctx, w.DB, "", sunday)
+		apptest.Must(t, err)
+		for _, f := range found {
+			waiting += f.Cards
+		}
+		return open, waiting
+	}
+	open, waiting := waits()
+	add := hours.Amend{Batch: apptest.NewID(), Why: "x", Changes: []hours.Change{{Employment: ref.Employment, Does: clock.AddStint, At: at,
+		Until: at.Add(2 * time.Hour), Kind: clock.Work, On: apptest.Work(t, w, "2226", "Priming")}}}
+	apptest.Must(t, w.Do(ctx, mira, add))
+	if o, n := waits(); o != open+1 || n != waiting+1 {
+		t.Errorf("added on a Sunday: %d open, %d wait; before %d, %d", o, n, open, waiting)
+	}
+	apptest.Must(t, w.Do(ctx, mira, app.Undo{Batch: add.Batch}))
+	if o, n := waits(); o != open || n != waiting {
+		t.Errorf("taken back: %d open, %d wait; before %d, %d", o, n, open, waiting)
+	}
+	p, err := hours.ReadCardPage(ctx, w.App, mira, hours.CardRef{Employment: ref.Employment, Date: sunday})
+	apptest.Must(t, err)
+	if p.Row.Class != card.Done || len(p.Amended) == 0 {
+		t.Errorf("the card is %s, with %d changes on its record", p.Row.Class, len(p.Amended))
+	}
+	apptest.Consistent(t, w)
+}

@@ -145,7 +145,7 @@ const (
 	Running   Class = "running"
 	NotSigned Class = "not_signed"
 	Clear     Class = "clear"
-	Done      Class = "done"    // approved or paid
+	Done      Class = "done"    // approved or paid, or nothing is left on it
 	ToCome    Class = "to_come" // of a day that has not begun
 )
 
@@ -160,6 +160,8 @@ func (c Card) ClassAt(s Standing, now time.Time, lim Limits) Class {
 		return Flagged
 	case c.Running():
 		return Running
+	case c.Empty():
+		return Done
 	case lim.SignRequired && s.State != Signed:
 		return NotSigned
 	}

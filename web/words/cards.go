@@ -33,6 +33,8 @@ func State(r hours.DayRow, signRequired bool) string {
 		return "to come"
 	case r.Running():
 		return "running"
+	case r.Empty():
+		return "nothing on it"
 	case r.State == card.Signed && r.Class == card.Clear:
 		return "signed, clear"
 	case r.State == card.Signed:
