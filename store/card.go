@@ -223,10 +223,12 @@ func Cards(ctx context.Context, q Q, f CardFilter) ([]Card, error) {
 		from card c join employment e on e.id = c.employment_id join person p on p.id = e.person_id join unit u on u.id = e.unit_id
 		join site s on s.id = e.site_id
 		left join lateral (
-			select bool_or(j.public_work and x.class_id is null) as no_class, bool_or(j.id is null) and (select has_jobs from place) as no_job,
+			select bool_or(j.public_work and x.class_id is null) as no_class,
+			       bool_or(j.id is null) and (select has_jobs from place) as no_job,
 			       bool_or(j.out_on <= c.date) as out_of_hours
 			from stint x left join job j on j.id = x.job_id
-			where c.state in ('open', 'signed') and x.date = c.date and x.employment_id = c.employment_id and x.kind = 'work') on_jobs on true
+			where c.state in ('open', 'signed') and x.date = c.date and x.employment_id = c.employment_id
+			  and x.kind = 'work') on_jobs on true
 		left join (select l.unit_id, string_agg(n.given_name || ' ' || n.family_name, ', ' order by n.family_name) as leads
 		           from unit_lead l join person n on n.id = l.person_id group by l.unit_id) ld on ld.unit_id = e.unit_id
 		where `+where+`

@@ -9,7 +9,8 @@ var actNames = map[string]string{
 	"TakeBack":      "took approvals back", "EndStint": "said when somebody left", "TakeClaim": "took a claim",
 	"DeclineClaim": "declined a claim", "Amend": "changed hours", "AskChange": "asked for a change of hours",
 	"TakeRequest": "made a change that was asked for", "DeclineRequest": "declined a change that was asked for",
-	"Object": "objected to a change", "AnswerObjection": "answered an objection", "SendBack": "sent a card back", "Remind": "asked for a signature",
+	"Object": "objected to a change", "AnswerObjection": "answered an objection", "SendBack": "sent a card back",
+	"Remind":      "asked for a signature",
 	"KeepFinding": "kept what they look for", "DropFinding": "dropped what they looked for", "Looked": "looked at what changed",
 	"Hold": "looked at a card", "Release": "released a card",
 

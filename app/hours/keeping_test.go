@@ -80,7 +80,8 @@ func TestFlagsOfWeeksAndBudgets(t *testing.T) {
 	}
 
 	job := stints[0].On.Job
-	used := dbtest.Get[int](t, w, `select sum(seconds) from hours where job_id = $1 and kind = 'work' and date < $2`, job, ref.Date.String())
+	used := dbtest.Get[int](t, w, `select sum(seconds) from hours where job_id = $1 and kind = 'work' and date < $2`, job,
+		ref.Date.String())
 	budget := func(seconds int) {
 		t.Helper()
 		_, err := w.DB.Exec(`update job set budget_seconds = $2 where id = $1`, job, seconds)

@@ -14,7 +14,8 @@ import (
 func TestBench(t *testing.T) {
 	d := Bench{Zone: "UTC", Empty: false, Pieces: []Piece{
 		{Block: Block{From: at(6), To: at(10), Kind: clock.Work, Labels: []string{"2231 Gantry"}, Soft: [][2]time.Time{{at(9), at(10)}},
-			Ticks: []time.Time{at(9)}}, Href: "/x?pick=1", Words: "06:00–10:00 2231, Erecting", Picked: true, Ends: [2]string{"06:00", "10:00"}},
+			Ticks: []time.Time{at(9)}}, Href: "/x?pick=1", Words: "06:00–10:00 2231, Erecting", Picked: true,
+			Ends: [2]string{"06:00", "10:00"}},
 		{Block: Block{From: at(10), To: at(11)}, Href: "/x?gap=1", Words: "nothing from 10:00 to 11:00", Gap: true},
 		{Block: Block{From: at(11), To: at(12), Kind: clock.Work, Running: true}, Fixed: true, Picked: true,
 			Ends: [2]string{"11:00", "12:00"}},
