@@ -23,7 +23,11 @@ func cardOf(t *testing.T, s *site, name string, d when.Date) string {
 // drag takes hold of a grip of the ribbon and moves it by some pixels.
 func (d *device) drag(grip string, by float64) {
 	d.s.t.Helper()
-	shape := d.MustElement(grip).MustShape().Box()
+	el := d.MustElement(grip).MustScrollIntoView()
+	if err := el.WaitStableRAF(); err != nil { // the page may still be going to where it was asked to
+		d.s.t.Fatal(err)
+	}
+	shape := el.MustShape().Box()
 	x, y := shape.X+shape.Width/2, shape.Y+shape.Height/2
 	d.Mouse.MustMoveTo(x, y).MustDown(proto.InputMouseButtonLeft)
 	d.Mouse.MustMoveTo(x+by/2, y)
