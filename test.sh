@@ -8,7 +8,7 @@ cd "$(dirname "$0")"
 
 command -v go >/dev/null || fail "Go is not on the PATH: install Go 1.26 or newer, then start again"
 need=()
-[ -x /usr/bin/chromium ] || need+=(chromium)
+[ -x /usr/bin/chromium-headless-shell ] || need+=(chromium-headless-shell)
 command -v gcc >/dev/null || need+=(gcc libc6-dev)
 [ ${#need[@]} = 0 ] || install_packages "${need[@]}"
 

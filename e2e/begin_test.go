@@ -12,6 +12,7 @@ import (
 // From an empty company to sample people on Today: the short set-up, left and
 // taken up again.
 func TestTheFirstSetUp(t *testing.T) {
+	t.Parallel()
 	db := dbtest.Empty(t)
 	if err := db.Migrate(t.Context()); err != nil {
 		t.Fatal(err)

@@ -75,8 +75,10 @@ const shiftedClock = `{ const Real = Date, shift = () => Number(sessionStorage.g
 		static now() { return Real.now() + shift(); }
 	}; }`
 
+// open serves a demo world of the story's own: stories run beside each other.
 func open(t *testing.T) *site {
 	t.Helper()
+	t.Parallel()
 	return serve(t, dbtest.Open(t))
 }
 
@@ -104,6 +106,11 @@ func serve(t *testing.T, w *dbtest.World) *site {
 		}
 	})
 	return s
+}
+
+// of is the site for a part of a story: what is wrong there, its own test says.
+func (s *site) of(t *testing.T) *site {
+	return &site{World: s.World, t: t, url: s.url, server: s.server, http: s.http, addr: s.addr}
 }
 
 // start listens, on the same port as before when it was stopped.

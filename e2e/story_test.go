@@ -324,22 +324,24 @@ func TestKeyboard(t *testing.T) {
 func TestAccessible(t *testing.T) {
 	s := open(t)
 	s.Post = app.Post{Server: "127.0.0.1:1", From: "hours@" + demo.MailDomain} // the page of forgotten passwords is there
-	mira := s.device(1280, 800)
-	mira.signIn("Mira Castellane")
 	tomasz := s.Person(t, "Tomasz Brandt")
 	run := dbtest.Get[string](t, s.World, `select id::text from run order by number limit 1`)
-	phone := s.device(390, 844)
-	phone.signIn("Dao Pham")
-	ruth := s.device(390, 844)
-	ruth.signIn("Ruth Adeyemi")
-	stranger := s.device(1280, 800)
-	stranger.open("/signin")
 	customer, token := dbtest.Get[uuid.UUID](t, s.World, `select id from customer where name = 'County of Hollin'`), app.NewSignInToken()
 	if err := s.Do(t.Context(), s.Person(t, "Mira Castellane"),
 		jobs.ShareHours{ID: uuid.Must(uuid.NewV7()), Customer: customer, To: "Auditor", Token: token}); err != nil {
 		t.Fatal(err)
 	}
-	for _, theme := range []string{"light", "dark"} {
+	inTheme := func(t *testing.T, theme string) {
+		t.Parallel()
+		s := s.of(t)
+		mira := s.device(1280, 800)
+		mira.signIn("Mira Castellane")
+		phone := s.device(390, 844)
+		phone.signIn("Dao Pham")
+		ruth := s.device(390, 844)
+		ruth.signIn("Ruth Adeyemi")
+		stranger := s.device(1280, 800)
+		stranger.open("/signin")
 		for _, c := range []struct {
 			d    *device
 			path string
@@ -366,10 +368,13 @@ func TestAccessible(t *testing.T) {
 			c.d.open(c.path)
 			c.d.accessible(theme + " " + c.path)
 		}
+		mira.expectTrouble() // the page that is not there answers 404
+		mira.open("/nowhere")
+		mira.accessible("not found")
 	}
-	mira.expectTrouble() // the page that is not there answers 404
-	mira.open("/nowhere")
-	mira.accessible("not found")
+	for _, theme := range []string{"light", "dark"} {
+		t.Run(theme, func(t *testing.T) { inTheme(t, theme) })
+	}
 }
 
 // What a page shows is what core says of the same day.

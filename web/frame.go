@@ -180,8 +180,9 @@ func mark(b bool) string {
 }
 
 func (s *Server) takeSaid(r *http.Request) *said {
-	if r.Header.Get("X-Refresh") != "" {
-		return nil // a live page reading itself anew shows no words; they stay for whom they are
+	part := r.Header.Get("HX-Request") != "" && r.Header.Get("HX-Boosted") == ""
+	if part || r.Header.Get("X-Refresh") != "" {
+		return nil // what reads itself anew shows no words; they stay for the page they are for
 	}
 	parts, ok := s.sessions.Pop(r.Context(), sessionSaid).([]string)
 	if !ok || len(parts) != 5 {

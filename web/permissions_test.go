@@ -117,6 +117,24 @@ func (c *client) do(method, path string, form url.Values) (status int, body stri
 	return res.StatusCode, string(b), res.Header
 }
 
+// part reads a page as a script does that asks for a part of it.
+func (c *client) part(path string, header ...string) (status int) {
+	c.t.Helper()
+	req, err := http.NewRequest("GET", c.base+path, nil)
+	if err != nil {
+		c.t.Fatal(err)
+	}
+	for _, name := range header {
+		req.Header.Set(name, "true")
+	}
+	res, err := c.Client.Do(req)
+	if err != nil {
+		c.t.Fatal(err)
+	}
+	res.Body.Close()
+	return res.StatusCode
+}
+
 func (c *client) get(path string) (int, string, http.Header) { return c.do("GET", path, nil) }
 func (c *client) post(path string, form url.Values) (int, string, http.Header) {
 	return c.do("POST", path, form)

@@ -24,6 +24,32 @@ import (
 	"manudex/web"
 )
 
+// Words about an act stay for the page that follows it: no part of a page that a
+// script reads meanwhile takes them.
+func TestWordsStayForTheirPage(t *testing.T) {
+	orla := open(t).signIn(t, "Orla Ebbwater")
+	orla.post("/setup/holidays", url.Values{"title": {"Founders"}})
+	for _, header := range []string{"X-Refresh", "HX-Request"} {
+		if status := orla.part("/setup/rules", header); status != 200 {
+			t.Fatalf("%s: %d", header, status)
+		}
+	}
+	says := "The date of the holiday is missing"
+	if orla.part("/people", "HX-Request", "HX-Boosted"); strings.Contains(bodyOf(orla, "/setup"), says) {
+		t.Error("a page that was shown whole leaves the words for the next")
+	}
+	orla.post("/setup/holidays", url.Values{"title": {"Founders"}})
+	orla.part("/setup/rules", "HX-Request")
+	if !strings.Contains(bodyOf(orla, "/setup"), says) {
+		t.Error("a part took the words")
+	}
+}
+
+func bodyOf(c *client, path string) string {
+	_, body, _ := c.get(path)
+	return body
+}
+
 func TestSignIn(t *testing.T) {
 	s := open(t)
 	for _, c := range []struct {

@@ -10,7 +10,7 @@ import (
 )
 
 // Path is where Debian's package puts the browser.
-const Path = "/usr/bin/chromium"
+const Path = "/usr/bin/chromium-headless-shell"
 
 // Start starts a headless browser. Its stop function ends it.
 func Start() (b *rod.Browser, stop func(), err error) {

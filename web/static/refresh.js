@@ -1,7 +1,7 @@
 // The page is brought up to date: by the rows of its list that changed, or by
 // reading it anew, when nobody is in the middle of something.
 import { complete } from "./pieces.js";
-import { lay } from "./rows.js";
+import { carryTicks, lay } from "./rows.js";
 
 let pending = false, completing = false;
 let settling = 0; // the timer of what is told later
@@ -84,6 +84,7 @@ export async function refresh() {
       }
       const picked = old.querySelector && old.querySelector("tr.sel");
       if (picked && picked.id) { const row = fresh.getElementById(picked.id); if (row) row.classList.add("sel"); }
+      carryTicks(old, now);
       Idiomorph.morph(old, now, { ignoreActiveValue: true });
       htmx.process(document.getElementById(id));
     }

@@ -16,6 +16,14 @@ export function lay(body, patch) {
   if (patch.now) body.querySelectorAll("line.now").forEach(function (line) { moveTo(line, patch.now); });
 }
 
+// carryTicks ticks in what comes what is ticked in what stands there.
+export function carryTicks(there, fresh) {
+  there.querySelectorAll("td.tk input:checked").forEach(function (box) {
+    const same = fresh.querySelector(`td.tk input[value="${CSS.escape(box.value)}"]`);
+    if (same) same.checked = true;
+  });
+}
+
 function layRow(body, row) {
   const below = row.before ? document.getElementById(row.before) : null;
   let there = document.getElementById(row.id);
@@ -29,6 +37,7 @@ function layRow(body, row) {
   if (!there.isConnected || there.nextElementSibling !== below) body.insertBefore(there, below);
   const fresh = document.createElement("template");
   fresh.innerHTML = row.html;
+  carryTicks(there, fresh.content);
   if (picked) fresh.content.firstElementChild.classList.add("sel");
   Idiomorph.morph(there, fresh.content.firstElementChild, { ignoreActiveValue: true });
   htmx.process(document.getElementById(row.id));
