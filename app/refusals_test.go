@@ -368,7 +368,7 @@ func TestRefusedSettings(t *testing.T) {
 	for _, r := range []refused{
 		{orla, company.AddSamples{}, "samples already"},
 		{orla, company.DropSamples{}, "is no sample"},
-		{orla, people.GiveSignIn{Person: sample, Token: app.NewSignInToken()}, "is a sample"},
+		{orla, people.LinkFor(sample, app.NewSignInToken()), "is a sample"},
 	} {
 		r.try(t, w)
 	}
@@ -478,7 +478,7 @@ func TestRefusedPeople(t *testing.T) {
 	refused{orla, people.BeginCode{Secret: people.NewCodeSecret()}, "codes already"}.try(t, w)
 
 	link := app.NewSignInToken()
-	do(orla, people.GiveSignIn{Person: dao.ID, Token: link})
+	do(orla, people.LinkFor(dao.ID, link))
 	for name, read := range map[string]struct {
 		err func() error
 		why string
@@ -489,10 +489,10 @@ func TestRefusedPeople(t *testing.T) {
 			return err
 		}, "not found"},
 		"a page of another crew": {func() error { _, err := people.ReadPersonPage(ctx, w.App, wren, dao.ID); return err }, "not found"},
-		"a welcome by a lead": {func() error {
-			_, err := people.SendWelcome(ctx, w.App, wren, dao.ID, "x")
+		"a lead asks who has no password": {func() error {
+			_, err := people.WithoutSignIn(ctx, w.App, wren, store.SheetFilter{})
 			return err
-		}, "not found"},
+		}, "forbidden"},
 		"codes of nobody":            {func() error { return people.TakeCodesAway(ctx, w.App, "nobody@x.example") }, "not found"},
 		"neither address nor number": {func() error { _, err := people.SignIn(ctx, w.App, "dao", "x"); return err }, "neither"},
 		"no password": {func() error {
@@ -502,11 +502,11 @@ func TestRefusedPeople(t *testing.T) {
 		"a wrong password": {func() error { _, err := people.SignIn(ctx, w.App, "dao.pham@ebbwater.example", "wrong"); return err },
 			"don't belong together"},
 		"a weak password by link": {func() error {
-			_, err := people.ChoosePassword(ctx, w.App, link, "short", "")
+			_, err := people.ChoosePassword(ctx, w.App, link, people.Chosen{Password: "short"})
 			return err
 		}, "too short"},
 		"a weak PIN by link": {func() error {
-			_, err := people.ChoosePassword(ctx, w.App, link, "lathe and lantern", "1234")
+			_, err := people.ChoosePassword(ctx, w.App, link, people.Chosen{Password: "lathe and lantern", PIN: "1234"})
 			return err
 		},
 			"tried first"},

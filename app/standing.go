@@ -35,17 +35,24 @@ func LockSheet(ctx context.Context, t *Turn, person, employment uuid.UUID, on wh
 // than the actor, and not the actor; a refusal is for the field named.
 func LockTheirs(ctx context.Context, t *Turn, person uuid.UUID, field string) (store.Sheet, error) {
 	s, err := LockSheet(ctx, t, person, uuid.Nil, 0)
-	switch {
-	case err != nil:
+	if err != nil {
 		return s, err
-	case !t.Actor.Reaches(t.Act, s.Person, s.Unit):
-		return s, ErrNotFound
-	case person == t.Actor.ID:
-		return s, refusal.New(field, "Nobody does this for themselves", "Ask another manager or an owner")
-	case !Outranks(t.Actor, s):
-		return s, refusal.New(field, s.Name()+" is of a higher level than you", "Ask an owner")
 	}
-	return s, nil
+	return s, MayDoTo(t, s, field)
+}
+
+// MayDoTo refuses an act on a person whom it doesn't reach, who is of a higher level
+// than the actor, or the actor.
+func MayDoTo(t *Turn, s store.Sheet, field string) error {
+	switch {
+	case !t.Actor.Reaches(t.Act, s.Person, s.Unit):
+		return ErrNotFound
+	case s.Person == t.Actor.ID:
+		return refusal.New(field, "Nobody does this for themselves", "Ask another manager or an owner")
+	case !Outranks(t.Actor, s):
+		return refusal.New(field, s.Name()+" is of a higher level than you", "Ask an owner")
+	}
+	return nil
 }
 
 // Outranks says whether the actor's level is at least that of a person: a

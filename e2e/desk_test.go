@@ -8,7 +8,6 @@ import (
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
-	"github.com/google/uuid"
 
 	"manudex/app/apptest"
 	"manudex/app/hours"
@@ -233,9 +232,7 @@ func TestTicked(t *testing.T) {
 	name := mira.MustEval(`() => { const rows = [...document.querySelectorAll("td.tk input:checked")].map(b => b.closest("tr"));
 		rows.forEach(r => { r.dataset.stood = ""; });
 		return rows[0].querySelector("td.who a, td a").textContent.trim(); }`).Str()
-	if err := s.Do(t.Context(), s.Person(t, name), hours.AddNote{ID: uuid.Must(uuid.NewV7()), Body: "Left the van at the gate"}); err != nil {
-		t.Fatal(err)
-	}
+	apptest.Must(t, s.Do(t.Context(), s.Person(t, name), hours.AddNote{ID: apptest.NewID(), Body: "Left the van at the gate"}))
 	mira.MustWait(`() => document.querySelectorAll("tr[data-stood]").length < 3`)
 	mira.sees("[data-ticked]", "3 ticked") // a row that comes anew stays ticked
 	mira.press("Change the hours of the ticked")

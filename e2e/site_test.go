@@ -276,16 +276,18 @@ func (d *device) press(text string) {
 //go:embed lib/axe.min.js
 var axe string
 
-// accessible fails the test on any serious finding of axe-core.
-func (d *device) accessible(what string) {
+// accessible fails the test on any serious finding of axe-core, by all its rules
+// or one.
+func (d *device) accessible(what, rules string) {
 	d.s.t.Helper()
 	if _, err := d.Eval("() => { " + axe + " }"); err != nil {
 		d.s.t.Fatal(err)
 	}
-	found := d.MustEval(`() => axe.run(document, {resultTypes: ["violations"]}).then(r => r.violations
+	found := d.MustEval(`(rules) => axe.run(document, {resultTypes: ["violations"],
+		...(rules === "all" ? {} : {runOnly: [rules]})}).then(r => r.violations
 		.filter(v => v.impact === "serious" || v.impact === "critical")
 		.map(v => v.id + ": " + v.help + " at " +
-			v.nodes.slice(0, 3).map(n => n.target.join(" ") + " (" + (n.any[0]?.message || "") + ")").join("; ")))`)
+			v.nodes.slice(0, 3).map(n => n.target.join(" ") + " (" + (n.any[0]?.message || "") + ")").join("; ")))`, rules)
 	for _, v := range found.Arr() {
 		d.s.t.Errorf("%s: %s", what, v.Str())
 	}

@@ -331,7 +331,7 @@ func TestAccessible(t *testing.T) {
 		jobs.ShareHours{ID: uuid.Must(uuid.NewV7()), Customer: customer, To: "Auditor", Token: token}); err != nil {
 		t.Fatal(err)
 	}
-	inTheme := func(t *testing.T, theme string) {
+	inTheme := func(t *testing.T, theme, rules string) {
 		t.Parallel()
 		s := s.of(t)
 		mira := s.device(1280, 800)
@@ -366,15 +366,14 @@ func TestAccessible(t *testing.T) {
 		} {
 			c.d.MustEval(`(theme) => { localStorage.setItem("theme", theme); }`, theme)
 			c.d.open(c.path)
-			c.d.accessible(theme + " " + c.path)
+			c.d.accessible(theme+" "+c.path, rules)
 		}
 		mira.expectTrouble() // the page that is not there answers 404
 		mira.open("/nowhere")
-		mira.accessible("not found")
+		mira.accessible("not found", rules)
 	}
-	for _, theme := range []string{"light", "dark"} {
-		t.Run(theme, func(t *testing.T) { inTheme(t, theme) })
-	}
+	t.Run("light", func(t *testing.T) { inTheme(t, "light", "all") })
+	t.Run("dark", func(t *testing.T) { inTheme(t, "dark", "color-contrast") }) // what else there is, is the same
 }
 
 // What a page shows is what core says of the same day.

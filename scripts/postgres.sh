@@ -34,13 +34,14 @@ pg_install() {
   install_packages postgresql
 }
 
-# pg_place NAME: where the server called NAME of this checkout lives.
+# pg_place NAME: where the server called NAME of this checkout lives; that of the
+# company stays where it is when the checkout moves.
 pg_place() {
-  local root mark
+  local root mark=""
   root=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd -P)
-  mark=$(printf %s "$root" | cksum | cut -d' ' -f1)
-  if [ "$(id -u)" = 0 ]; then PG_HOME=${MANUDEX_STATE:-/var/lib/manudex}/$1-$mark
-  else PG_HOME=${MANUDEX_STATE:-${XDG_DATA_HOME:-$HOME/.local/share}/manudex}/$1-$mark
+  [ "$1" = company ] || mark=-$(printf %s "$root" | cksum | cut -d' ' -f1)
+  if [ "$(id -u)" = 0 ]; then PG_HOME=${MANUDEX_STATE:-/var/lib/manudex}/$1$mark
+  else PG_HOME=${MANUDEX_STATE:-${XDG_DATA_HOME:-$HOME/.local/share}/manudex}/$1$mark
   fi
 }
 

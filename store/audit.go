@@ -69,8 +69,8 @@ func AuditRows(ctx context.Context, q Q, f AuditFilter, limit int) ([]AuditRow, 
 		w.and(`a.name = $%d`, f.Act)
 	}
 	if f.Who != "" {
-		w.and(`(b.given_name || ' ' || b.family_name ilike $%d or coalesce(p.given_name || ' ' || p.family_name,
-			ep.given_name || ' ' || ep.family_name) ilike $%d)`, contains(f.Who))
+		w.and(`(finds(b.given_name || ' ' || b.family_name, $%d) or finds(coalesce(p.given_name || ' ' || p.family_name,
+			ep.given_name || ' ' || ep.family_name), $%d))`, f.Who)
 	}
 	if !f.From.IsZero() {
 		w.and(`a.made_at >= $%d`, f.From)

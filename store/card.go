@@ -126,6 +126,7 @@ type plannedRow struct {
 	Leave      int64
 	LeaveName  string `db:"leave_name"`
 	Pattern    []byte // that holds on the date, as JSON
+	Zone       string // of the employment's site
 	State      string
 	Signed     bool
 	LateChange bool `db:"late_change"`

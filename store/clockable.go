@@ -25,8 +25,10 @@ type ClockOption struct {
 const choiceColumns = `j.id as job_id, t.id as task_id, j.number, j.name, coalesce(t.name, '') as task_name,
 	coalesce(s.name, '') as site_name, j.public_work, t.class_id`
 
-// OwnOptions lists what a person is planned on today and worked on lately:
-// open jobs and tasks, planned ones first, then the most recent.
+// OwnOptions lists what a person is planned on today, what the crew is on today, and
+// what the person worked on lately: open jobs and tasks, in that order, the newest
+// first. Where one is planned or remembered as a whole that has tasks, these are
+// listed.
 func OwnOptions(ctx context.Context, q Q, employment uuid.UUID, today when.Date, limit int) ([]ClockOption, error) {
 	var found []ClockOption
 	err := q.SelectContext(ctx, &found, `
@@ -37,14 +39,24 @@ func OwnOptions(ctx context.Context, q Q, employment uuid.UUID, today when.Date,
 			select job_id, task_id, 'recent', max(start_at) from stint
 			where employment_id = $1 and start_at > $2::date - 30 and kind = 'work' and job_id is not null
 			group by job_id, task_id
+			union all
+			select st.job_id, st.task_id, 'crew', max(st.start_at)
+			from stint st join employment o on o.id = st.employment_id
+			where o.unit_id = (select unit_id from employment where id = $1) and o.id <> $1 and st.date = $2 and st.kind = 'work'
+			and st.job_id is not null group by st.job_id, st.task_id
+		), ranked as (
+			select o.job_id, t.id as task_id, o.why, o.at, array_position(array['planned', 'crew', 'recent'], o.why) as rank
+			from own o left join task t on t.job_id = o.job_id and t.state = 'open' and t.joined_into is null
+			     and (o.task_id is null or t.id = o.task_id)
+			where t.id is not null or o.task_id is null
 		), best as (
-			select distinct on (job_id, task_id) job_id, task_id, why, at from own order by job_id, task_id, why
+			select distinct on (job_id, task_id) * from ranked order by job_id, task_id, rank, at desc
 		)
 		select `+choiceColumns+`, b.why
 		from best b join job j on j.id = b.job_id and j.state = 'open' join employment e on e.id = $1
 		left join task t on t.id = b.task_id left join site s on s.id = j.site_id
-		where (t.id is null or t.state = 'open' and t.joined_into is null) and `+openTo("$2")+`
-		order by b.why, b.at desc limit $3`, employment, today.String(), limit)
+		where `+openTo("$2")+`
+		order by b.rank, b.at desc, j.number, t.position limit $3`, employment, today.String(), limit)
 	return found, err
 }
 
@@ -57,10 +69,21 @@ func SearchOptions(ctx context.Context, q Q, text string, employment uuid.UUID, 
 		from job j join employment e on e.id = $3 left join task t on t.job_id = j.id and t.state = 'open' and t.joined_into is null
 		left join site s on s.id = j.site_id
 		where j.state = 'open' and `+openTo("$4")+`
-		  and not exists (select 1 from regexp_split_to_table($1, '\s+') word
-		                  where position(lower(word) in lower(j.number || ' ' || j.name || ' ' || coalesce(t.name,
-		                  '') || ' ' || coalesce(s.name, ''))) = 0)
+		  and finds(j.number || ' ' || j.name || ' ' || coalesce(t.name, '') || ' ' || coalesce(s.name, ''), $1)
 		order by j.number, t.position limit $2`, text, limit, employment, on.String())
+	return found, err
+}
+
+// OneOption reads an open job and task that an employment may clock to on a date; the
+// zero task means the job alone.
+func OneOption(ctx context.Context, q Q, job, task, employment uuid.UUID, on when.Date) (ClockOption, error) {
+	var found ClockOption
+	err := q.GetContext(ctx, &found, `
+		select `+choiceColumns+`, '' as why
+		from job j join employment e on e.id = $3 left join task t on t.job_id = j.id and t.id = $2
+		left join site s on s.id = j.site_id
+		where j.id = $1 and j.state = 'open' and ($2 = '00000000-0000-0000-0000-000000000000' or t.state = 'open' and t.joined_into is null)
+		and `+openTo("$4"), job, task, employment, on.String())
 	return found, err
 }
 

@@ -41,6 +41,7 @@ type Company struct {
 	SetUp                string    `db:"set_up"`           // steps of the short set-up that are done, with commas
 	NewClockPoints       string    `db:"new_clock_points"` // of people added from now on
 	NewLocation          string    `db:"new_location"`
+	NewPattern           string    `db:"new_pattern"`    // as PutPatterns takes it, "" for none
 	HandChange           int       `db:"hand_change"`    // seconds; whoever changed a card by hand by more doesn't approve it
 	QueueLimit           int       `db:"queue_limit"`    // seconds; what waited longer in a device's queue is a claim
 	CodesRequired        bool      `db:"codes_required"` // of owners and holders of pay rights
@@ -60,7 +61,7 @@ func GetCompany(ctx context.Context, q Q) (Company, error) {
 		select name, zone, currency, currency_decimals, whom_to_ask, period_kind, period_anchor, cut_over, new_attendance_after,
 		       longest_shift, late_after, over_plan_after, meal_due_after, meal_waived_up_to, missing_after, sign_required,
 		       job_word, holiday_country, location_interval, location_moved, mark is not null as has_mark, set_up, new_clock_points,
-		       new_location, hand_change, queue_limit, codes_required,
+		       new_location, new_pattern, hand_change, queue_limit, codes_required,
 		       early_after, left_early, left_late, under_plan, most_a_day, short_stint, most_a_week, lead_times, change_days, unsigned_at,
 		       version
 		from company`)

@@ -30,13 +30,13 @@ type Found struct {
 	Hint  string
 }
 
-// FindPeople finds people by any part of name or number. A nil units means
+// FindPeople finds people by any words of name, number and mobile number. A nil units means
 // all units.
 func FindPeople(ctx context.Context, q Q, text string, units []uuid.UUID, on when.Date, limit int) ([]Found, error) {
 	var found []Found
-	w := among(contains(text), limit, on.String())
+	w := among(text, limit, on.String())
 	w.plain(`coalesce(least(p.ended_on, e.ends_on), 'infinity') >= $3`)
-	w.plain(`(p.given_name || ' ' || p.family_name ilike $1 or p.number ilike $1)`)
+	w.plain(`finds(p.given_name || ' ' || p.family_name || ' ' || p.number || ' ' || coalesce(p.mobile, ''), $1)`)
 	if units != nil {
 		w.and(`e.unit_id = any($%d)`, UUIDs(units))
 	}
@@ -54,7 +54,7 @@ func FindJobs(ctx context.Context, q Q, text string, limit int) ([]Found, error)
 		select j.id, j.number || ' ' || j.name as title, coalesce(s.name, '') || case j.state when 'closed' then ' · closed'
 		else '' end as hint
 		from job j left join site s on s.id = j.site_id
-		where j.number || ' ' || j.name || ' ' || coalesce(s.name, '') ilike $1
-		order by j.state desc, j.number limit $2`, contains(text), limit)
+		where finds(j.number || ' ' || j.name || ' ' || coalesce(s.name, ''), $1)
+		order by j.state desc, j.number limit $2`, text, limit)
 	return found, err
 }

@@ -59,20 +59,48 @@ func TakeGrant(ctx context.Context, q Q, id, by uuid.UUID, at time.Time) error {
 	return err
 }
 
-// Lowered is what a person was and might: levels they no longer have, and
-// rights that were taken from them.
-type Lowered struct{ Levels, Rights []string }
+// Power is what a person's sign-in gives whoever has it, or gave until lately.
+type Power struct {
+	Leads  []Named
+	Rights []string // those taken away lately among them
+	Levels []string // that they lately had, and have no more
+}
 
-// LoweredSince reads what was taken from a person since an instant.
-func LoweredSince(ctx context.Context, q Q, person uuid.UUID, since time.Time) (l Lowered, err error) {
-	if err = q.SelectContext(ctx, &l.Levels, `select old_value from change where person_id = $1 and field = 'level' and made_at > $2`,
-		person, since); err != nil {
-		return l, fmt.Errorf("read former levels: %w", err)
+// PowersOf reads the powers of some people, by id: what was taken from them since
+// an instant counts.
+func PowersOf(ctx context.Context, q Q, people []uuid.UUID, since time.Time) (map[uuid.UUID]*Power, error) {
+	var rows []struct {
+		Person uuid.UUID
+		Kind   string
+		Unit   *uuid.UUID
+		Text   string
 	}
-	err = q.SelectContext(ctx, &l.Rights, `select detail ->> 'taken' from audit where about = $1 and made_at > $2 and detail ? 'taken'`,
-		person, since)
+	err := q.SelectContext(ctx, &rows, `
+		select l.person_id as person, 'leads' as kind, u.id as unit, u.name as text
+		from unit_lead l join unit u on u.id = l.unit_id where l.person_id = any($1)
+		union all
+		select person_id, 'right', null, what from grant_given where person_id = any($1) and taken_at is null
+		union all
+		select about, 'right', null, detail ->> 'taken' from audit where about = any($1) and made_at > $2 and detail ? 'taken'
+		union all
+		select person_id, 'level', null, old_value from change where person_id = any($1) and field = 'level' and made_at > $2
+		order by 1, 2, 4`, UUIDs(people), since)
 	if err != nil {
-		err = fmt.Errorf("read former rights: %w", err)
+		return nil, fmt.Errorf("read what people may: %w", err)
 	}
-	return l, err
+	found := make(map[uuid.UUID]*Power, len(people))
+	for _, id := range people {
+		found[id] = &Power{}
+	}
+	for _, r := range rows {
+		switch p := found[r.Person]; r.Kind {
+		case "leads":
+			p.Leads = append(p.Leads, Named{*r.Unit, r.Text})
+		case "right":
+			p.Rights = append(p.Rights, r.Text)
+		default:
+			p.Levels = append(p.Levels, r.Text)
+		}
+	}
+	return found, nil
 }

@@ -66,7 +66,7 @@ type JobFilter struct {
 func (f JobFilter) where() *where {
 	w := among()
 	if strings.TrimSpace(f.Text) != "" {
-		w.and(`j.number || ' ' || j.name || ' ' || coalesce(c.name, '') ilike $%d`, contains(f.Text))
+		w.and(`finds(j.number || ' ' || j.name || ' ' || coalesce(c.name, ''), $%d)`, f.Text)
 	}
 	if f.Customer != "" {
 		w.and(`c.name = $%d`, f.Customer)

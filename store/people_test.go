@@ -96,10 +96,45 @@ func TestPlansOf(t *testing.T) {
 	}
 	patterns := []card.Pattern{{From: monday, Seconds: [7]int64{0, 28800, 28800, 28800, 28800, 28800, 0}},
 		{From: monday + 2, Seconds: [7]int64{0, 0, 0, 14400, 14400, 14400, 0}}}
+	must(t, store.PutPatterns(ctx, db,
+		store.Dated{Employment: e, From: monday + 3, Value: "0 0 0 0 0 25200-55800/28800 79200-21600/28800"}))
+	sheets, _, err := store.Sheets(ctx, db, monday+4, store.SheetFilter{Text: "viggo bexley"}, 0, -1)
+	must(t, err)
+	if got := sheets[0].Values["pattern"]; got != "0 0 0 0 0 25200-55800/28800 79200-21600/28800" {
+		t.Errorf("the pattern reads %q", got)
+	}
+	timed, err := store.PlansOf(ctx, db, on[4:6], func(when.Date) bool { return false })
+	must(t, err)
+	for i, want := range []string{"2027-03-05T12:00:00Z 2027-03-05T20:30:00Z", "2027-03-07T03:00:00Z 2027-03-07T11:00:00Z"} {
+		got := timed[i].ShiftFrom.UTC().Format(time.RFC3339) + " " + timed[i].ShiftTo.UTC().Format(time.RFC3339)
+		if got != want {
+			t.Errorf("day %d is planned %s, want %s", i, got, want)
+		}
+	}
 	for i, o := range on {
 		d := o.Date
-		if want := card.Expected(d, patterns, d == monday+3); plans[i].Expected != want {
+		if want := card.UsualOn(d, patterns, d == monday+3, time.UTC).Seconds; plans[i].Expected != want {
 			t.Errorf("%s: %d, core says %d", d, plans[i].Expected, want)
+		}
+	}
+}
+
+// A find box forgives accents, marks, capitals and the order of words.
+func TestFinds(t *testing.T) {
+	db := dbtest.DB(t)
+	for _, c := range []struct {
+		hay, words string
+		want       bool
+	}{
+		{"Íñigo Álvarez", "alvarez inigo", true}, {"Siobhán O'Neill", "oneill", true}, {"Siobhán O’Neill", "o'neill", true},
+		{"Benoît Côté", "COTE", true}, {"Kateřina +1 (617) 555-0142", "617 555 0142", true}, {"26-014 Route 9", "route 26014", true},
+		{"Ana-Lucía Reyes", "ana lucia", true},
+		{"Ana-Lucía Reyes", "analucia", true}, {"Mei Tan", "mei tam", false}, {"50% done", "%", true}, {"done", "_", false},
+	} {
+		var got bool
+		must(t, db.Get(&got, `select finds($1, $2)`, c.hay, c.words))
+		if got != c.want {
+			t.Errorf("%q in %q: %v", c.words, c.hay, got)
 		}
 	}
 }

@@ -91,6 +91,7 @@ type NewPerson struct {
 	AddedAt               time.Time
 	AddedBy               uuid.UUID
 	Incomplete            bool
+	Pattern               string // the working pattern they begin with, as PutPatterns takes it
 }
 
 // InsertPeople adds people; their other settings are set afterwards.
@@ -119,7 +120,16 @@ func InsertPeople(ctx context.Context, q Q, people []NewPerson) error {
 		select x.id, x.person, x.unit, x.site, x.starts, c.new_clock_points, c.new_location, u.account
 		from unnest($1::uuid[], $2::uuid[], $3::uuid[], $4::uuid[], $5::date[]) x(id, person, unit, site, starts)
 		join unit u on u.id = x.unit cross join company c`, employments, ids, units, sites, dates(starts))
-	return err
+	if err != nil {
+		return err
+	}
+	var usual []Dated
+	for _, p := range people {
+		if p.Pattern != "" {
+			usual = append(usual, Dated{Employment: p.Employment, From: p.StartsOn, Value: p.Pattern})
+		}
+	}
+	return PutPatterns(ctx, q, usual...)
 }
 
 // ErasePerson takes away what names a person; hours and pay stay.
@@ -159,6 +169,25 @@ func InsertOwner(ctx context.Context, q Q, id uuid.UUID, given, family, email st
 	_, err := q.ExecContext(ctx, `insert into person (id, number, given_name, family_name, email, level, added_at)
 		values ($1, '1', $2, $3, nullif($4, ''), 'owner', $5)`, id, given, family, email, at)
 	return err
+}
+
+// NamePerson names a person who has no name yet.
+func NamePerson(ctx context.Context, q Q, id uuid.UUID, given, family, email string) error {
+	_, err := q.ExecContext(ctx, `update person set given_name = $2, family_name = $3, email = $4
+		where id = $1 and given_name || family_name = ''`, id, given, family, email)
+	return err
+}
+
+// OwnerToWelcome finds an owner who has not chosen a password, where no owner has;
+// the zero id where one has.
+func OwnerToWelcome(ctx context.Context, q Q) (uuid.UUID, error) {
+	var id uuid.UUID
+	err := q.GetContext(ctx, &id, `select id from person where level = 'owner' and ended_on is null
+		and not exists (select 1 from person where level = 'owner' and password_hash is not null) order by added_at, id limit 1`)
+	if NotFound(err) {
+		return uuid.Nil, nil
+	}
+	return id, err
 }
 
 // SetLastDay sets a person's last day, nil for none: in the employments that

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"time"
 
 	"github.com/google/uuid"
 
@@ -38,8 +39,9 @@ func PlansOf(ctx context.Context, q Q, on []EmploymentDate, holiday func(when.Da
 	var rows []plannedRow
 	err := q.SelectContext(ctx, &rows, `
 		select d.employment_id, d.date, sh.shift_from, sh.shift_to, coalesce(lv.leave, 0) as leave, coalesce(lv.name, '') as leave_name,
-		       (select json_build_array(json_build_object('from', starts_on, 'seconds', seconds)) from pattern
-		        where employment_id = d.employment_id and starts_on <= d.date order by starts_on desc limit 1) as pattern,
+		       (select json_build_array(json_build_object('from', starts_on, 'seconds', seconds, 'starts', starts, 'ends', ends))
+		        from pattern where employment_id = d.employment_id and starts_on <= d.date order by starts_on desc limit 1) as pattern,
+		       (select s.zone from employment e join site s on s.id = e.site_id where e.id = d.employment_id) as zone,
 		       coalesce(c.state, 'open') as state, coalesce(c.signed, false) as signed, coalesce(c.late_change, false) as late_change,
 		       coalesce(c.adjust, false) as adjust
 		from unnest($1::uuid[], $2::date[]) with ordinality d(employment_id, date, n)
@@ -52,7 +54,7 @@ func PlansOf(ctx context.Context, q Q, on []EmploymentDate, holiday func(when.Da
 	if err != nil {
 		return nil, fmt.Errorf("read what was planned: %w", err)
 	}
-	plans := make([]Planned, len(rows))
+	plans, zones := make([]Planned, len(rows)), map[string]*time.Location{}
 	for i, r := range rows {
 		var pattern []card.Pattern
 		if len(r.Pattern) > 0 {
@@ -60,10 +62,15 @@ func PlansOf(ctx context.Context, q Q, on []EmploymentDate, holiday func(when.Da
 				return nil, fmt.Errorf("read the working pattern of %s: %w", r.Date, err)
 			}
 		}
+		if zones[r.Zone] == nil {
+			if zones[r.Zone], err = time.LoadLocation(r.Zone); err != nil {
+				return nil, fmt.Errorf("the zone of a site: %w", err)
+			}
+		}
+		named := card.Plan{ShiftFrom: timeOr0(r.ShiftFrom), ShiftTo: timeOr0(r.ShiftTo), Leave: r.Leave, LeaveName: r.LeaveName,
+			Holiday: holiday(r.Date)}
 		plans[i] = Planned{EmploymentDate: r.EmploymentDate,
-			Plan: card.Plan{ShiftFrom: timeOr0(r.ShiftFrom), ShiftTo: timeOr0(r.ShiftTo),
-				Expected: card.Expected(r.Date, pattern, holiday(r.Date)), Leave: r.Leave, LeaveName: r.LeaveName,
-				Holiday: holiday(r.Date)},
+			Plan:     card.UsualOn(r.Date, pattern, named.Holiday, zones[r.Zone]).Planned(named),
 			Standing: card.Standing{State: card.State(r.State), Signed: r.Signed, Late: r.LateChange, Adjust: r.Adjust}}
 	}
 	return plans, nil

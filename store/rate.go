@@ -111,10 +111,10 @@ type Dated struct {
 
 // PutRates sets rates.
 func PutRates(ctx context.Context, q Q, rates ...Dated) error {
-	return putDated(ctx, q, "rate", "amount", rates, func(value string) any { return value })
+	return putDated(ctx, q, "rate", []string{"amount"}, rates, func(value string) []any { return []any{value} })
 }
 
-func putDated(ctx context.Context, q Q, table, column string, values []Dated, kept func(string) any) error {
+func putDated(ctx context.Context, q Q, table string, kept []string, values []Dated, of func(value string) []any) error {
 	var put []Dated
 	var gone UUIDs
 	var from []when.Date
@@ -131,8 +131,8 @@ func putDated(ctx context.Context, q Q, table, column string, values []Dated, ke
 			return err
 		}
 	}
-	columns := []string{"employment_id", "starts_on", column}
+	columns := append([]string{"employment_id", "starts_on"}, kept...)
 	return insertRows(ctx, q, table, columns, replacing("employment_id, starts_on", columns), len(put), func(i int) []any {
-		return []any{put[i].Employment, put[i].From.String(), kept(put[i].Value)}
+		return append([]any{put[i].Employment, put[i].From.String()}, of(put[i].Value)...)
 	})
 }

@@ -3,6 +3,8 @@ package store
 import (
 	"context"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"github.com/google/uuid"
@@ -36,8 +38,19 @@ type SheetFilter struct {
 	State   string // "here", "leaving", "ended", "coming" or "" for all but the ended
 	Units   []uuid.UUID
 	Own     []OwnFilter
-	Real    bool // no samples
+	Real    bool   // no samples
+	Without string // what they lack, of [Lacks]
 }
+
+// Lacks are what people can be looked for without, as conditions on a sheet.
+var lacks = map[string]string{
+	"pattern": `x.employment_id is not null and x.pattern = ''`,
+	"rate":    `x.paid_by = 'hour' and x.rate = ''`,
+	"sign-in": `x.signs_in <> 'yes' and x.state <> 'ended'`,
+}
+
+// Lacks lists what people can be looked for without.
+func Lacks() []string { return slices.Sorted(maps.Keys(lacks)) }
 
 // where gives the conditions of the filter on a date, $1.
 func (f SheetFilter) where(on when.Date) *where {
@@ -57,7 +70,7 @@ func (f SheetFilter) where(on when.Date) *where {
 		w.and(`x.unit_id = any($%d)`, UUIDs(f.Units))
 	}
 	if strings.TrimSpace(f.Text) != "" {
-		w.and(`x.given_name || ' ' || x.family_name || ' ' || x.number || ' ' || x.title || ' ' || x.email ilike $%d`, contains(f.Text))
+		w.and(`finds(concat_ws(' ', x.given_name, x.family_name, x.number, x.title, x.email, x.mobile), $%d)`, f.Text)
 	}
 	if f.Level != "" {
 		w.and(`x.level = $%d`, f.Level)
@@ -75,6 +88,9 @@ func (f SheetFilter) where(on when.Date) *where {
 	}
 	if f.Real {
 		w.plain(`x.sample = 'no'`)
+	}
+	if f.Without != "" {
+		w.plain(lacks[f.Without])
 	}
 	return w
 }
@@ -100,7 +116,7 @@ func ownFilters(filters []OwnFilter) (keys, patterns []string) {
 }
 
 // sheetQuery gives every setting as text on a date, $1.
-const sheetQuery = `
+var sheetQuery = `
 	select p.id as person_id, e.id as employment_id, e.unit_id, e.site_id,
 	       p.number, p.given_name, p.family_name, coalesce(p.email, '') as email, coalesce(p.mobile, '') as mobile, p.level, p.language,
 	       coalesce(p.zone, '') as zone,
@@ -109,8 +125,7 @@ const sheetQuery = `
 	       coalesce(e.starts_on::text, '') as starts_on, coalesce(least(e.ends_on, p.ended_on)::text, '') as ends_on,
 	       coalesce((select (case when scale(trim_scale(amount)) < 2 then round(amount, 2) else trim_scale(amount) end)::text from rate
 	       where employment_id = e.id and starts_on <= $1 order by starts_on desc limit 1), '') as rate,
-	       coalesce((select array_to_string(seconds, ' ') from pattern where employment_id = e.id and starts_on <= $1
-	       order by starts_on desc limit 1), '') as pattern,
+	       ` + patternOn("$1") + ` as pattern,
 	       coalesce((select string_agg(c.code, ', ' order by c.code) from employment_class ec join classification c on c.id = ec.class_id
 	       where ec.employment_id = e.id), '') as classes,
 	       coalesce((select string_agg(lu.name, ', ' order by lu.name) from unit_lead l join unit lu on lu.id = l.unit_id
@@ -128,7 +143,10 @@ const sheetQuery = `
 	       coalesce((select string_agg(t.tag || coalesce(' until ' || t.expires_on::text, ''), ', ' order by t.tag) from person_tag t
 	       where t.person_id = p.id), '') as tags,
 	       coalesce((select string_agg(b.code, ', ' order by b.code) from badge b where b.person_id = p.id), '') as badges,
-	       case when p.password_hash is null then 'no' else 'yes' end as signs_in, case when p.pin_hash is null then 'no'
+	       case when p.password_hash is not null then 'yes'
+	       when exists (select 1 from sign_in_link l where l.person_id = p.id and l.used_at is null and l.expires_at::date >= $1)
+	       then 'given'
+	       else 'no' end as signs_in, case when p.pin_hash is null then 'no'
 	       else 'yes' end as pin,
 	       case when p.incomplete then 'yes' else 'no' end as incomplete, case when p.sample then 'yes' else 'no' end as sample,
 	       case when coalesce(least(e.ends_on, p.ended_on), 'infinity') < $1 then 'ended' when least(e.ends_on, p.ended_on) is not null

@@ -13,14 +13,6 @@ func Units(ctx context.Context, q Q) ([]Named, error) {
 	return listNamed(ctx, q, `select id, name from unit order by name`)
 }
 
-// UnitsLedBy lists the crews and departments that a person leads.
-func UnitsLedBy(ctx context.Context, q Q, person uuid.UUID) ([]Named, error) {
-	var found []Named
-	err := q.SelectContext(ctx, &found, `select u.id, u.name from unit_lead l join unit u on u.id = l.unit_id where l.person_id = $1
-		order by u.name`, person)
-	return found, err
-}
-
 // Unit is a crew or department, with who leads it.
 type Unit struct {
 	ID      uuid.UUID

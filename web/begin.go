@@ -7,6 +7,8 @@ import (
 	"manudex/app"
 	"manudex/app/company"
 	"manudex/app/field"
+	"manudex/core/pay"
+	"manudex/web/form"
 )
 
 type beginView struct {
@@ -17,7 +19,18 @@ type beginView struct {
 	Wrong  string
 	Typed  map[string]string
 	Days   []field.Choice
+	Codes  []firstCode
+	NewID  string // of the first person
+
+	JobWord string // "Job", as the company calls it
 }
+
+// firstCode is a pay code that the short set-up proposes: codes that most payroll
+// programs can be told.
+type firstCode struct{ Name, Label, Value string }
+
+var firstCodes = []firstCode{{"code-regular", "Regular hours", "REG"}, {"code-overtime", "Overtime", "OT"},
+	{"code-double", "Double time", "DT"}}
 
 var weekStarts = []field.Choice{{Value: "Sun", Label: "Sunday"}, {Value: "Mon", Label: "Monday"}, {Value: "Tue", Label: "Tuesday"},
 	{Value: "Wed", Label: "Wednesday"}, {Value: "Thu", Label: "Thursday"}, {Value: "Fri", Label: "Friday"},
@@ -41,12 +54,20 @@ func (s *Server) writeBegin(w http.ResponseWriter, r *http.Request, status int, 
 		return err
 	}
 	for _, value := range v.Values {
+		field := companySetting(value)
 		if typed, ok := v.Typed[value.Key]; ok {
-			value.Value = typed
+			field.Value = typed
 		}
-		v.Fields = append(v.Fields, companySetting(value))
+		v.Fields = append(v.Fields, field)
 	}
-	v.Steps, v.Days = company.FirstSteps, weekStarts
+	v.Steps, v.Days, v.NewID = company.FirstSteps, weekStarts, newID().String()
+	v.JobWord = app.JobWord(place.JobWord).Title()
+	for _, c := range firstCodes {
+		if typed, ok := v.Typed[c.Name]; ok {
+			c.Value = typed
+		}
+		v.Codes = append(v.Codes, c)
+	}
 	if v.frameView, err = s.stillFrame(r, v.Step.Name, "setup"); err != nil {
 		return err
 	}
@@ -60,7 +81,21 @@ func (s *Server) takeStep(w http.ResponseWriter, r *http.Request) error {
 		return app.ErrNotFound
 	}
 	act := company.TakeStep{Step: r.FormValue("step"), Values: map[string]string{}, Site: r.FormValue("first_site"),
-		Ready: r.FormValue("ready"), Week: r.FormValue("week")}
+		Ready: r.FormValue("ready"), Week: r.FormValue("week"), Skip: r.FormValue("skip") != "", Codes: map[pay.Pays]string{},
+		First: company.FirstPerson{Given: r.FormValue("given_name"), Family: r.FormValue("family_name"), Crew: r.FormValue("crew"),
+			Job: r.FormValue("job")}}
+	if act.Step == "people" && !act.Skip {
+		f := form.Of(r)
+		if act.First.ID = f.ID("id"); f.Err() != nil {
+			return f.Err()
+		}
+	}
+	for pays, name := range map[pay.Pays]string{pay.PaysRegular: "code-regular", pay.PaysOvertime: "code-overtime",
+		pay.PaysDouble: "code-double"} {
+		if r.Form.Has(name) {
+			act.Codes[pays] = r.FormValue(name)
+		}
+	}
 	for key, values := range r.Form {
 		act.Values[key] = strings.Join(values, ",")
 	}
@@ -70,6 +105,13 @@ func (s *Server) takeStep(w http.ResponseWriter, r *http.Request) error {
 	}
 	if err != nil {
 		return err
+	}
+	switch {
+	case act.Skip:
+		http.Redirect(w, r, "/people/file", http.StatusSeeOther)
+		return nil
+	case act.Step == "people":
+		return s.giveSlips(w, r, act.First.ID)
 	}
 	place, err := s.app.Company(r.Context())
 	if err != nil {

@@ -86,6 +86,9 @@ func (s *Server) showClock(w http.ResponseWriter, r *http.Request, status int, f
 	if err != nil {
 		return err
 	}
+	if form.refused != nil { // the address is not that of the punch, which can't be opened
+		w.Header().Set("HX-Push-Url", "/clock")
+	}
 	v := clockView{ClockPage: p, PunchID: newID().String(), NoteID: newID().String(),
 		Now: p.Now.UTC().Format(time.RFC3339Nano), Unplaced: p.Person.Employment == nil,
 		Refusal: form.refused, Typed: form.choice != "", NoteTyped: form.note, NoteRefused: form.note != "" && form.refused != nil}
@@ -99,6 +102,13 @@ func (s *Server) showClock(w http.ResponseWriter, r *http.Request, status int, f
 			p.Choices = slices.DeleteFunc(p.Choices, func(c store.ClockOption) bool {
 				return c.Job == p.LastOn.Job && store.IDOrNil(c.Task) == p.LastOn.Task
 			})
+		}
+		chosen, chosenTask, _ := strings.Cut(form.choice, ".")
+		if job, err := uuid.Parse(chosen); err == nil {
+			task, _ := uuid.Parse(chosenTask) // none is the zero id
+			if err := p.KeepChoice(r.Context(), s.app, visitOf(r).actor, job, task); err != nil {
+				return err
+			}
 		}
 		v.Choices = choiceViews(p.Choices, p.Classes, p.LastOn, form)
 		for _, c := range p.ToSign {
@@ -254,9 +264,9 @@ func choiceViews(choices []store.ClockOption, classes map[uuid.UUID][]store.Clas
 			first = *c.Class
 		}
 		for _, cl := range classes[c.Job] {
-			id := cl.ID.String()
+			id, lone := cl.ID.String(), len(classes[c.Job]) == 1
 			views[i].Classes = append(views[i].Classes,
-				classView{ID: id, Name: cl.Name, Checked: id == form.class || form.class == "" && cl.ID == first})
+				classView{ID: id, Name: cl.Name, Checked: lone || id == form.class || form.class == "" && cl.ID == first})
 		}
 	}
 	if !chosen && len(views) > 0 && form.offer {

@@ -25,7 +25,9 @@ type peopleView struct {
 	MoreHref string
 	Export   string
 	Many     string // address of the change for many, with the same filter
+	SignIns  string // where those without a password are given links
 	States   []field.Choice
+	Without  []field.Choice
 	Levels   []field.Choice
 	OwnPick  []field.PersonField // the company's own fields that can be filtered by
 	Back     string              // the address, to come back to
@@ -48,9 +50,12 @@ var peopleStates = []field.Choice{{Value: "", Label: "everyone who is here or co
 	{Value: "coming", Label: "still to come"}, {Value: "leaving", Label: "is leaving"}, {Value: "ended", Label: "left"},
 	{Value: "any", Label: "everyone ever"}}
 
+var peopleWithout = []field.Choice{{Value: "", Label: "–"}, {Value: "pattern", Label: "a working pattern"},
+	{Value: "rate", Label: "a rate"}, {Value: "sign-in", Label: "a password"}}
+
 // sheetFilter reads the filter of a list of people from the address.
 func sheetFilter(q url.Values) (store.SheetFilter, error) {
-	f := store.SheetFilter{Text: q.Get("q"), Level: q.Get("level"), State: q.Get("state")}
+	f := store.SheetFilter{Text: q.Get("q"), Level: q.Get("level"), State: q.Get("state"), Without: q.Get("without")}
 	for _, part := range []struct {
 		name string
 		into *uuid.UUID
@@ -65,7 +70,7 @@ func sheetFilter(q url.Values) (store.SheetFilter, error) {
 	}
 	if !slices.ContainsFunc(peopleStates, func(c field.Choice) bool {
 		return c.Value == f.State
-	}) || f.Level != "" && !slices.Contains(app.Levels, f.Level) {
+	}) || f.Level != "" && !slices.Contains(app.Levels, f.Level) || f.Without != "" && !slices.Contains(store.Lacks(), f.Without) {
 		return f, app.ErrNotFound
 	}
 	for name, values := range q {
@@ -99,10 +104,10 @@ func (s *Server) peoplePage(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := peopleView{People: l, Q: r.URL.Query(), MoreHref: moreHref(r, offset, max(0, l.Total-offset-len(l.Sheets))),
-		States: peopleStates, Back: r.URL.RequestURI()}
+		States: peopleStates, Without: peopleWithout, Back: r.URL.RequestURI()}
 	query := r.URL.Query()
 	query.Del("offset")
-	v.Export, v.Many = "/people/export.csv?"+query.Encode(), "/people/many?"+query.Encode()
+	v.Export, v.Many, v.SignIns = "/people/export.csv?"+query.Encode(), "/people/many?"+query.Encode(), "/people/signins?"+query.Encode()
 	v.Levels = l.Fields.Get("level").Choices
 	for _, key := range l.Columns {
 		v.Columns = append(v.Columns, *l.Fields.Get(key))

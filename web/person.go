@@ -13,6 +13,7 @@ import (
 	"manudex/core/when"
 	"manudex/store"
 	"manudex/web/form"
+	"manudex/web/words"
 )
 
 type personView struct {
@@ -21,6 +22,7 @@ type personView struct {
 	ID     string
 	Name   string
 	Second string
+	SignIn string // whether they were given one, where they have no password
 	Posts  []post
 	Grants []grantView
 	Log    []changeWords
@@ -38,6 +40,20 @@ type post struct {
 type settingGroup struct {
 	Name     string
 	Settings []setting
+}
+
+// signInWords says whether somebody who has no password was given a link.
+func signInWords(p *people.PersonPage) string {
+	switch {
+	case p.Link == nil:
+		return "Not given yet."
+	case p.Link.UsedAt != nil:
+		return "Taken away."
+	case p.Link.Expires.After(p.Now):
+		return "A link was given " + words.At(p.Link.MadeAt, p.Loc).By() + ", and has not been used. It holds until " +
+			words.At(p.Link.Expires, p.Loc).By() + "."
+	}
+	return "A link was given " + words.At(p.Link.MadeAt, p.Loc).By() + ", and was not used in its week."
 }
 
 type grantView struct {
@@ -64,6 +80,7 @@ func (s *Server) personPage(w http.ResponseWriter, r *http.Request) error {
 		NewIDs: [3]string{newID().String(), newID().String(), newID().String()}}
 	v.Second = fmt.Sprintf("number %s · %s · %s", first.Values["number"], first.Values["unit"],
 		p.Fields.Get("state").Show(first.Values["state"]))
+	v.SignIn = signInWords(p)
 	if first.Values["unit"] == "" {
 		v.Second = fmt.Sprintf("number %s · runs the place, doesn't clock", first.Values["number"])
 	}

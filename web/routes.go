@@ -110,6 +110,7 @@ func (s *Server) routes() []route {
 		{"POST", "/people/{person}/end", "people.change", s.endPerson},
 		{"POST", "/people/{person}/back", "people.change", s.bringBack},
 		{"POST", "/people/{person}/erase", "people.erase", s.erasePerson},
+		{"POST", "/people/signins", "people.change", s.giveSignIns},
 		{"POST", "/people/{person}/signin", "people.change", s.giveSignIn},
 		{"POST", "/people/{person}/signin/take", "people.change", s.takeSignIn},
 		{"POST", "/people/{person}/code/reset", "people.change", s.resetCode},

@@ -56,10 +56,10 @@ func TestOldSessionsStayDead(t *testing.T) {
 // choose gives a link and chooses a password by it.
 func choose(s *site, office app.Actor, person uuid.UUID) error {
 	token := app.NewSignInToken()
-	if err := s.Do(context.Background(), office, people.GiveSignIn{Person: person, Token: token}); err != nil {
+	if err := s.Do(context.Background(), office, people.LinkFor(person, token)); err != nil {
 		return err
 	}
-	_, err := people.ChoosePassword(context.Background(), s.World.App, token, "three tall beacons", "")
+	_, err := people.ChoosePassword(context.Background(), s.World.App, token, people.Chosen{Password: "three tall beacons"})
 	return err
 }
 
@@ -68,7 +68,7 @@ func TestChoosingAPasswordSignsIn(t *testing.T) {
 	s := open(t)
 	token := app.NewSignInToken()
 	if err := s.Do(context.Background(), s.Person(t, "Mira Castellane"),
-		people.GiveSignIn{Person: s.Person(t, "Ruth Adeyemi").ID, Token: token}); err != nil {
+		people.LinkFor(s.Person(t, "Ruth Adeyemi").ID, token)); err != nil {
 		t.Fatal(err)
 	}
 	c := s.stranger(t)

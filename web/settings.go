@@ -36,7 +36,7 @@ type sent struct{ Name, Value string }
 
 // settingOf is a setting with its value, changed at an address.
 func settingOf(v field.Value, action, prefix string, edit bool) setting {
-	return setting{Field: v.Field, Action: action, ID: prefix + v.Key, Name: "value", Value: v.Value, Text: v.Show(),
+	return setting{Field: v.Field, Action: action, ID: prefix + v.Key, Name: "value", Value: v.Enter(v.Value), Text: v.Show(),
 		Edit: edit && !v.Stays, Stays: v.Stays, Sent: []sent{{"field", v.Key}}}
 }
 

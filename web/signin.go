@@ -277,7 +277,8 @@ func (s *Server) home(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	actor := visitOf(r).actor
-	if actor.May("setup.change") && company.NextStep(place) != "" && !s.sessions.GetBool(r.Context(), sessionLeft) {
+	next := company.NextStep(place) // the last step, of the first person, is no hurry
+	if actor.May("setup.change") && next != "" && next != "people" && !s.sessions.GetBool(r.Context(), sessionLeft) {
 		to = "/setup/begin"
 	} else if actor.Scope("today.see") > 0 && actor.Employment == nil {
 		to = "/today"

@@ -24,6 +24,7 @@ type todayView struct {
 	Lacking  []store.LackingTag
 	MoreHref string
 	Decide   *decisionsView // on the day that is today
+	Untimed  bool
 }
 
 // countWord is "31 on the clock".
@@ -94,7 +95,7 @@ func (s *Server) todayPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := todayView{Day: b.Day, Lacking: b.Lacking, MoreHref: p.next(r, more), Sentence: todaySentence(b)}
+	v := todayView{Day: b.Day, Lacking: b.Lacking, MoreHref: p.next(r, more), Sentence: todaySentence(b), Untimed: b.Untimed}
 	axis := axisOf(b.Day, place.Loc)
 	v.Hours = template.HTML(draw.Hours(nil, axis, place.Loc))
 	last := b.Before(p.offset)

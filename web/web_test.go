@@ -209,6 +209,13 @@ func TestRefusedFormsKeepWhatWasTyped(t *testing.T) {
 	if status != 422 || !strings.Contains(body, "That task of 2226 Kilometre plates was closed. Choose another task.") {
 		t.Errorf("closed task: %d", status)
 	}
+	// What was found by searching is kept, too, and the address is that of the page.
+	other := dbtest.Get[uuid.UUID](t, s.World, `select j.id from job j where j.public_work and j.state = 'open'
+		and not exists (select 1 from task where job_id = j.id and state = 'open') and j.open_to_all order by number limit 1`).String()
+	status, body, h := c.post("/clock/punch", url.Values{"id": {uuid.NewString()}, "act": {"in"}, "choice": {other}})
+	if status != 422 || !strings.Contains(body, `value="`+other+`" checked`) || h.Get("HX-Push-Url") != "/clock" {
+		t.Errorf("the job that was searched for: %d, kept %v, at %q", status, strings.Contains(body, other), h.Get("HX-Push-Url"))
+	}
 	long := strings.Repeat("x", 1001)
 	status, body, _ = c.post("/clock/note", url.Values{"id": {uuid.NewString()}, "note": {long}})
 	if status != 422 || !strings.Contains(body, "Keep it to 1,000 characters") || !strings.Contains(body, long) {

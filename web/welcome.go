@@ -12,8 +12,10 @@ import (
 type welcomeView struct {
 	Title, Company, AskWhom string
 	Name, Token             string
-	Wrong, Right            string
+	Field, Wrong, Right     string
 	NoLink                  bool
+	Owner                   bool // of a new company, who says who they are
+	Typed                   people.Chosen
 }
 
 // welcomePage lets whom a link or code welcomes choose a password.
@@ -44,19 +46,23 @@ func (s *Server) showWelcome(w http.ResponseWriter, r *http.Request, status int,
 			if s.guessed(r, "welcome") {
 				return errTooOften
 			}
-			v.Wrong, v.Right, v.NoLink, status = "This link or code was used already, or its week is over",
+			v.Field, v.Wrong, v.Right, v.NoLink, status = "code", "This link or code was used already, or its week is over",
 				"Ask the office for a new one", true, http.StatusNotFound
 		}
 	}
+	v.Owner = v.Token != "" && !v.NoLink && v.Name == ""
 	w.Header().Set("Referrer-Policy", "no-referrer")
 	s.pages.write(w, s.log, status, "welcome", v)
 	return nil
 }
 
 func (s *Server) choosePassword(w http.ResponseWriter, r *http.Request) error {
-	person, err := people.ChoosePassword(r.Context(), s.app, chi.URLParam(r, "token"), r.FormValue("password"), r.FormValue("pin"))
+	chosen := people.Chosen{Password: r.FormValue("password"), PIN: r.FormValue("pin"), Given: r.FormValue("given_name"),
+		Family: r.FormValue("family_name"), Email: r.FormValue("email")}
+	person, err := people.ChoosePassword(r.Context(), s.app, chi.URLParam(r, "token"), chosen)
 	if refused := refusalIn(err); refused != nil {
-		return s.showWelcome(w, r, http.StatusUnprocessableEntity, welcomeView{Wrong: refused.Wrong, Right: refused.Right})
+		return s.showWelcome(w, r, http.StatusUnprocessableEntity,
+			welcomeView{Typed: chosen, Field: refused.Field, Wrong: refused.Wrong, Right: refused.Right})
 	}
 	if err == app.ErrNotFound {
 		return s.showWelcome(w, r, http.StatusNotFound, welcomeView{})
@@ -65,34 +71,6 @@ func (s *Server) choosePassword(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	return s.letIn(w, r, attempt{person: person}, "/")
-}
-
-func (s *Server) giveSignIn(w http.ResponseWriter, r *http.Request) error {
-	person, err := pathID(r, "person")
-	if err != nil {
-		return err
-	}
-	token := app.NewSignInToken()
-	err = s.app.Do(r.Context(), visitOf(r).actor, people.GiveSignIn{Person: person, Token: token})
-	back := "/people/" + person.String()
-	if err != nil {
-		return s.done(w, r, err, back, said{})
-	}
-	link := s.origin(r) + "/welcome/" + token
-	words := "Give them this link, which works once and for a week: " + link + " – or let them type the code " + token + " at " +
-		s.origin(r) + "/welcome. It is shown only now."
-	to, err := people.SendWelcome(r.Context(), s.app, visitOf(r).actor, person, link)
-	switch refused := refusalIn(err); {
-	case refused != nil:
-		words = refused.Error() + ". " + words
-	case err != nil:
-		return err
-	case to != "": // whoever it is for has it, and nobody else needs to
-		words = "A welcome with a link went to " + to + ". It works once and for a week."
-	}
-	s.remember(r, said{Text: words, Refused: err != nil})
-	http.Redirect(w, r, back, http.StatusSeeOther)
-	return nil
 }
 
 // guessed counts a token that is nobody's, and says whether there were too many

@@ -2,8 +2,8 @@ package company
 
 import (
 	"context"
+	"errors"
 	"fmt"
-	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -12,25 +12,27 @@ import (
 	"manudex/app"
 	"manudex/app/field"
 	"manudex/app/people"
+	"manudex/core/clock"
 	"manudex/core/when"
 	"manudex/store"
 )
 
-// First is what an empty company begins with.
+// First is what an empty company begins with. What is empty is asked for on the
+// pages: the owner by the link, the rest by the short set-up.
 type First struct {
 	Company, Zone, Currency string
 	Given, Family, Email    string // of the owner
 }
 
+// firstPattern is proposed as the working pattern of new people.
+const firstPattern = "Mon–Fri 07:00–15:30 less 0:30"
+
 // Begin makes an empty company with an owner, and gives the token of the link
 // by which the owner chooses a password. Everything else is set on the page
 // Setup. A database that has a company is left as it is.
 func Begin(ctx context.Context, db *store.DB, now time.Time, f First) (token string, err error) {
-	for _, need := range []struct{ name, text string }{{"--company", f.Company}, {"--zone", f.Zone}, {"--given-name", f.Given},
-		{"--family-name", f.Family}} {
-		if strings.TrimSpace(need.text) == "" {
-			return "", fmt.Errorf("%s is missing", need.name)
-		}
+	if f.Zone == "" {
+		f.Zone = "UTC"
 	}
 	loc, err := time.LoadLocation(f.Zone)
 	if err != nil {
@@ -45,11 +47,15 @@ func Begin(ctx context.Context, db *store.DB, now time.Time, f First) (token str
 			return "", fmt.Errorf("--email: %w", err)
 		}
 	}
+	pattern, err := field.PatternValue(firstPattern)
+	if err != nil {
+		return "", err
+	}
 	today := when.DateOf(now, loc)
 	token = app.NewSignInToken()
 	return token, db.Tx(ctx, func(tx *sqlx.Tx) error {
 		if _, err := store.GetCompany(ctx, tx); err == nil {
-			return fmt.Errorf("there is a company already; it is left as it is")
+			return ErrThere
 		}
 		// Pay periods of two weeks from the last Sunday, until Setup says else.
 		c := store.Company{Name: f.Company, Zone: f.Zone, Currency: code, CurrencyDecimals: 2, PeriodKind: string(when.Fortnight),
@@ -61,8 +67,10 @@ func Begin(ctx context.Context, db *store.DB, now time.Time, f First) (token str
 		if err := store.PutCompany(ctx, tx, c); err != nil {
 			return err
 		}
-		if err := store.SetCompany(ctx, tx, "set_up", ""); err != nil {
-			return err
+		for column, value := range map[string]string{"set_up": "", "new_pattern": pattern, "new_clock_points": string(clock.OwnDevice)} {
+			if err := store.SetCompany(ctx, tx, column, value); err != nil {
+				return err
+			}
 		}
 		owner := uuid.Must(uuid.NewV7())
 		if err := store.InsertOwner(ctx, tx, owner, f.Given, f.Family, f.Email, now); err != nil {
@@ -70,4 +78,28 @@ func Begin(ctx context.Context, db *store.DB, now time.Time, f First) (token str
 		}
 		return store.InsertSignInLink(ctx, tx, app.TokenHash(token), owner, owner, now, now.Add(people.LinkLasts))
 	})
+}
+
+// ErrThere says that a database holds a company.
+var ErrThere = errors.New("there is a company already; it is left as it is")
+
+// OwnersLink gives the token of a new link for the owner of a company that nobody
+// can sign in to yet: the first was lost, or its week is over. It is empty where
+// somebody can.
+func OwnersLink(ctx context.Context, db *store.DB, now time.Time) (token string, err error) {
+	token = app.NewSignInToken()
+	given := false
+	err = db.Tx(ctx, func(tx *sqlx.Tx) error {
+		given = false
+		owner, err := store.OwnerToWelcome(ctx, tx)
+		if err != nil || owner == uuid.Nil {
+			return err
+		}
+		given = true
+		return store.InsertSignInLink(ctx, tx, app.TokenHash(token), owner, owner, now, now.Add(people.LinkLasts))
+	})
+	if err != nil || !given {
+		return "", err
+	}
+	return token, nil
 }

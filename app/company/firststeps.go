@@ -11,6 +11,9 @@ import (
 
 	"manudex/app"
 	"manudex/app/field"
+	"manudex/app/jobs"
+	"manudex/app/payroll"
+	"manudex/app/people"
 	"manudex/core/pay"
 	"manudex/core/refusal"
 	"manudex/core/when"
@@ -26,11 +29,12 @@ type FirstStep struct {
 
 // FirstSteps lists them in order.
 var FirstSteps = []FirstStep{
-	{"place", "The place", "What is it called, and where is it?", []string{"name", "zone", "currency", "job_word", "whom_to_ask"}},
+	{"place", "The place", "What is it called, and where is it?", []string{"name", "zone", "currency"}},
 	{"period", "Pay period", "How often do you pay?", []string{"period_kind", "period_anchor"}},
 	{"rules", "Overtime rules", "By which rules do you pay overtime?", nil},
-	{"clock", "How people clock", "How will people clock in, and does somebody sign the day?",
-		[]string{"new_clock_points", "new_location", "sign_required"}},
+	{"clock", "Working and clocking", "When do people work, and who looks at their days?",
+		[]string{"new_pattern", "new_location", "sign_required"}},
+	{"people", "The first person", "Who clocks in first, and what on?", nil},
 }
 
 // stepDone says whether a step of the short set-up was done.
@@ -51,11 +55,11 @@ func NextStep(p *app.Company) string {
 
 // firstSteps are the steps of the short set-up among all that a place needs;
 // overtime rules are counted there.
-func firstSteps(p *app.Company) []Step {
+func firstSteps(p *app.Company, n store.SetUp) []Step {
 	var found []Step
 	for _, s := range FirstSteps {
 		if s.Key != "rules" {
-			done := stepDone(p, s.Key)
+			done := stepDone(p, s.Key) || s.Key == "people" && n.People > 0
 			found = append(found,
 				Step{s.Name, map[bool]string{true: "chosen", false: "not chosen yet"}[done], "/setup/begin?step=" + s.Key, done})
 		}
@@ -71,6 +75,9 @@ type FirstStepPage struct {
 	Ready  []pay.ReadySet // for the step of the rules
 	Rules  string         // the name of those in force, "" for none
 	Site   bool           // there is no site yet: the first is asked for
+	Week   string         // the day on which the pay period begins, "Mon", where the workweek begins with it; else ""
+	Unit   string         // the crew that is there, for the step of the first person
+	People int            // who are there already
 }
 
 // ReadFirstStepPage reads a step of the short set-up.
@@ -95,7 +102,14 @@ func ReadFirstStepPage(ctx context.Context, a *app.App, actor app.Actor, key str
 	if err != nil {
 		return nil, err
 	}
-	p.Site = n.Sites == 0
+	p.Site, p.People, p.Week = n.Sites == 0, n.People, weekOfPeriod(place)
+	if key == "people" && n.Units > 0 {
+		units, err := store.AllUnits(ctx, a.DB, today)
+		if err != nil {
+			return nil, err
+		}
+		p.Unit = units[0].Name
+	}
 	p.Values = valuesOf(place, n, func(key string) bool { return slices.Contains(p.Step.fields, key) })
 	slices.SortStableFunc(p.Values, func(a, b field.Value) int {
 		return slices.Index(p.Step.fields, a.Key) - slices.Index(p.Step.fields, b.Key)
@@ -115,7 +129,16 @@ type TakeStep struct {
 	Values map[string]string // of the company's settings, by key
 	Site   string            // name of the first site
 	Ready  string            // id of the ready-made rule set
-	Week   string            // the day on which a workweek begins, "Sun"
+	Week   string            // the day on which a workweek begins, "Sun"; empty: with the pay period
+	Codes  map[pay.Pays]string
+	First  FirstPerson
+	Skip   bool // the step of the first person: they come by a file, or later
+}
+
+// FirstPerson is the first who clocks in, with the crew and the job.
+type FirstPerson struct {
+	ID                       uuid.UUID
+	Given, Family, Crew, Job string
 }
 
 // Permission is the act's name in the permission table.
@@ -150,10 +173,15 @@ func (s TakeStep) Do(ctx context.Context, t *app.Turn) error {
 			return err
 		}
 	}
-	if s.Step == "rules" {
-		if err := s.takeRules(ctx, t); err != nil {
-			return err
-		}
+	var err error
+	switch {
+	case s.Step == "rules":
+		err = s.takeRules(ctx, t)
+	case s.Step == "people" && !s.Skip:
+		err = s.First.add(ctx, t)
+	}
+	if err != nil {
+		return err
 	}
 	if stepDone(t.Company, s.Step) {
 		return nil
@@ -163,9 +191,61 @@ func (s TakeStep) Do(ctx context.Context, t *app.Turn) error {
 	return store.SetCompany(ctx, t, "set_up", done)
 }
 
+// add adds the first person, the crew unless it is there, and the job.
+func (f FirstPerson) add(ctx context.Context, t *app.Turn) error {
+	for _, need := range []struct{ field, value, wrong string }{{"given_name", f.Given, "The given name is missing"},
+		{"family_name", f.Family, "The family name is missing"}, {"crew", f.Crew, "The crew is missing"},
+		{"job", f.Job, "The job is missing"}} {
+		if strings.TrimSpace(need.value) == "" {
+			return refusal.New(need.field, need.wrong, "Write it in; it can be changed later")
+		}
+	}
+	sites, err := store.AllSites(ctx, t)
+	if err != nil {
+		return err
+	}
+	if len(sites) == 0 {
+		return refusal.New("crew", "There is no site where the crew could work", "Name the first site on the page “The place”")
+	}
+	today := t.Company.Today(t.Now)
+	units, err := store.AllUnits(ctx, t, today)
+	if err != nil {
+		return err
+	}
+	crew := strings.TrimSpace(f.Crew)
+	i := slices.IndexFunc(units, func(u store.Unit) bool { return strings.EqualFold(u.Name, crew) })
+	if i >= 0 {
+		crew = units[i].Name
+	} else if err := (PutUnit{ID: uuid.Must(uuid.NewV7()), Kind: "crew", Title: crew, Site: sites[0].ID}).Do(ctx, t); err != nil {
+		return err
+	}
+	if err := (people.AddPerson{ID: f.ID, Values: map[string]string{"given_name": f.Given, "family_name": f.Family, "unit": crew,
+		"site": sites[0].Name, "starts_on": today.String()}}).Do(ctx, t); err != nil {
+		return err
+	}
+	return jobs.AddJob{ID: uuid.Must(uuid.NewV7()), Number: "1", Title: f.Job}.Do(ctx, t)
+}
+
+// weekOfPeriod gives the weekday on which pay periods begin, "Mon": where they are
+// of whole weeks, a workweek begins with them. Otherwise it is empty.
+func weekOfPeriod(p *app.Company) string {
+	switch when.PeriodKind(p.PeriodKind) {
+	case when.Weekly, when.Fortnight:
+		return p.PeriodAnchor.Weekday().String()[:3]
+	}
+	return ""
+}
+
 // takeRules lets a ready-made rule set hold from the workweek in which the
-// present pay period begins.
+// present pay period begins, and the company name the codes its hours are paid by.
 func (s TakeStep) takeRules(ctx context.Context, t *app.Turn) error {
+	for _, pays := range []pay.Pays{pay.PaysRegular, pay.PaysOvertime, pay.PaysDouble} {
+		if code, given := s.Codes[pays]; given {
+			if err := (payroll.PutPayCode{Owner: pay.ByCompany, Pays: pays, Code: code}).Do(ctx, t); err != nil {
+				return err
+			}
+		}
+	}
 	if s.Ready == "" && len(t.Company.Rules) > 0 {
 		return nil // those there stay
 	}
@@ -179,7 +259,11 @@ func (s TakeStep) takeRules(ctx context.Context, t *app.Turn) error {
 	if !ok {
 		return app.ErrNotFound
 	}
-	raw, err := withWeekStart(raw, s.Week)
+	week := s.Week
+	if week == "" {
+		week = weekOfPeriod(t.Company)
+	}
+	raw, err := withWeekStart(raw, week)
 	if err != nil {
 		return refusal.New("week", "A workweek can't begin on “"+field.Shorten(s.Week)+"”", "Choose a day")
 	}

@@ -56,7 +56,7 @@ func TestSamples(t *testing.T) {
 	apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: ash.Person, Field: "tags", Value: "First aid"}))
 	apptest.Must(t, w.Do(ctx, mira, payroll.PutPayCode{Owner: pay.ByPerson, ID: ash.Person, Pays: pay.PaysRegular, Code: "S"}))
 	if r := apptest.Refusal(t,
-		w.Do(ctx, mira, people.GiveSignIn{Person: ash.Person, Token: app.NewSignInToken()})); !strings.Contains(r.Wrong, "is a sample") {
+		w.Do(ctx, mira, people.LinkFor(ash.Person, app.NewSignInToken()))); !strings.Contains(r.Wrong, "is a sample") {
 		t.Errorf("a sign-in: %+v", r)
 	}
 	apptest.Must(t, w.Do(ctx, mira, company.SetCompany{Field: "sign_required", Value: "no"}))

@@ -153,6 +153,9 @@ func companyFields() []companyField {
 			column("new_clock_points"), func(p *app.Company) string { return p.NewClockPoints }),
 		of(field.Field{Key: "new_location", Label: "Where new people are is taken", Group: "Clock", Kind: field.ChoiceField,
 			Choices: field.Locations}, column("new_location"), func(p *app.Company) string { return p.NewLocation }),
+		of(field.Field{Key: "new_pattern", Label: "New people work", Group: "Clock", Kind: field.PatternField, Check: field.PatternValue,
+			Help: "Such as Mon–Fri 07:00–15:30 less 0:30. With times, Today says who is missing; empty: nobody is"},
+			column("new_pattern"), func(p *app.Company) string { return p.NewPattern }),
 		of(field.Field{Key: "lead_times", Label: "Crew leads say when somebody of their crew left", Group: "Clock", Kind: field.ChoiceField,
 			Choices: field.Choices("no", "no", "yes", "yes"), Help: "Of those who forgot to clock out; never of themselves"},
 			flag("lead_times"), func(p *app.Company) string { return field.Yes(p.LeadTimes) }),
@@ -268,7 +271,7 @@ func SetUp(ctx context.Context, a *app.App, actor app.Actor) (*SetUpPage, error)
 		return nil, fmt.Errorf("count what is set up: %w", err)
 	}
 	p.Values = valuesOf(place, n, func(string) bool { return true })
-	begin, rest := firstSteps(place), steps(n) // overtime rules come third, as in the short set-up
+	begin, rest := firstSteps(place, n), steps(n) // overtime rules come third, as in the short set-up
 	p.Steps = slices.Concat(begin[:2], rest[:1], begin[2:], rest[1:])
 	for i := range p.Steps {
 		if !p.Steps[i].Done && p.Next == nil {
@@ -315,16 +318,23 @@ func steps(n store.SetUp) []Step {
 		}
 		return fmt.Sprintf("%d without %s", n, without)
 	}
+	crews := "/setup#units"
 	return []Step{
 		{"Overtime rules", count(n.Rules, "rule set", "rule sets"), "/setup/rules", n.Rules > 0},
+		{"Pay codes", map[bool]string{true: "overtime has its own",
+			false: "overtime is paid under the code of regular hours"}[n.OvertimeCode], "/setup/codes", n.OvertimeCode},
 		{"Sites", count(n.Sites, "site", "sites"), "/setup#sites", n.Sites > 0},
-		{"Crews and departments", count(n.Units, "crew or department", "crews and departments"), "/setup#units", n.Units > 0},
+		{"Crews and departments", count(n.Units, "crew or department", "crews and departments"), crews, n.Units > 0},
 		{"Who leads them", map[bool]string{true: "every crew has a lead", false: fmt.Sprintf("%d without a lead", n.Leads)}[n.Leads == 0],
-			"/people?level=lead", n.Units > 0 && n.Leads == 0},
+			crews, n.Units > 0 && n.Leads == 0},
 		{"People", count(n.People, "person", "people"), "/people", n.People > 0},
-		{"Working patterns", left(n.Patterns, "a pattern"), "/people", n.People > 0 && n.Patterns == 0},
-		{"Pay rates", left(n.Rates, "a rate"), "/people", n.People > 0 && n.Rates == 0},
+		{"Working patterns", left(n.Patterns, "a pattern"), "/people?without=pattern", n.People > 0 && n.Patterns == 0},
+		{"Pay rates", left(n.Rates, "a rate"), "/people?without=rate", n.People > 0 && n.Rates == 0},
 		{"Jobs", count(n.Jobs, "open job", "open jobs"), "/jobs", n.Jobs > 0},
+		{"Passwords", left(n.Unwelcomed, "a password"), "/people?without=sign-in", n.People > 0 && n.Unwelcomed == 0},
+		{"A second owner", map[bool]string{true: count(n.Owners, "owner", "owners"),
+			false: "one alone closes no run that pays them, and nobody helps when they lose their phone"}[n.Owners > 1],
+			"/people?level=owner", n.Owners > 1},
 		{"The first punch", map[bool]string{true: "people clock in", false: "nobody has clocked in yet"}[n.Began], "/today", n.Began},
 	}
 }

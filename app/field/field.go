@@ -40,7 +40,7 @@ const (
 	ChoiceField  FieldKind = "choice"
 	DateField    FieldKind = "date"
 	NumberField  FieldKind = "number"
-	PatternField FieldKind = "pattern" // seven lengths, Sunday first
+	PatternField FieldKind = "pattern" // from when to when, and how long, on each weekday
 	SetField     FieldKind = "set"     // some of a list, apart by commas
 )
 
@@ -124,19 +124,10 @@ func (f Field) Show(value string) string {
 
 // Enter writes a value as it is entered and put into files.
 func (f Field) Enter(value string) string {
-	if f.Kind != PatternField || value == "" {
-		return value
+	if f.Kind == PatternField {
+		return patternWords(value)
 	}
-	var out []string
-	for _, s := range strings.Fields(value) {
-		n, _ := strconv.ParseInt(s, 10, 64)
-		if n%3600 == 0 {
-			out = append(out, strconv.FormatInt(n/3600, 10))
-			continue
-		}
-		out = append(out, fmt.Sprintf("%d:%02d", n/3600, n/60%60))
-	}
-	return strings.Join(out, " ")
+	return value
 }
 
 var YesNo = []Choice{{"yes", "yes"}, {"no", "no"}}
@@ -292,68 +283,6 @@ func RateValue(v string) (string, error) {
 		return "", fmt.Errorf("write a sum such as 22.50, not below zero")
 	}
 	return r.String(), nil
-}
-
-// PatternValue reads seven lengths, as hours or h:mm, Sunday first, and keeps
-// them in seconds.
-func PatternValue(v string) (string, error) {
-	wrong := fmt.Errorf("write seven lengths from Sunday to Saturday, such as 0 8 8 8 8 8 0 or 0:00 7:30 7:30 7:30 7:30 7:30 0:00")
-	parts := strings.Fields(strings.ReplaceAll(v, ",", " "))
-	if len(parts) != 7 {
-		return "", wrong
-	}
-	for i, p := range parts {
-		h, m, colon := strings.Cut(p, ":")
-		var seconds int64
-		if colon {
-			hh, err1 := strconv.Atoi(h)
-			mm, err2 := strconv.Atoi(m)
-			if err1 != nil || err2 != nil || hh < 0 || mm < 0 || mm > 59 || len(m) != 2 {
-				return "", wrong
-			}
-			seconds = int64(hh*3600 + mm*60)
-		} else {
-			r, err := pay.ParseRate(p)
-			if err != nil || r < 0 {
-				return "", wrong
-			}
-			seconds = int64(r) * 3600 / 1_000_000
-		}
-		if seconds > 24*3600 {
-			return "", wrong
-		}
-		parts[i] = strconv.FormatInt(seconds, 10)
-	}
-	return strings.Join(parts, " "), nil
-}
-
-// patternWords writes a pattern as "Mon–Fri 8:00".
-func patternWords(seconds string) string {
-	parts := strings.Fields(seconds)
-	if len(parts) != 7 {
-		return ""
-	}
-	parts = append(parts[1:], parts[0]) // Monday first
-	names := []string{"Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"}
-	var out []string
-	for i := 0; i < 7; {
-		j := i
-		for j < 6 && parts[j+1] == parts[i] {
-			j++
-		}
-		if n, _ := strconv.Atoi(parts[i]); n > 0 {
-			days := names[i]
-			if j > i {
-				days += "–" + names[j]
-			}
-			out = append(out, fmt.Sprintf("%s %d:%02d", days, n/3600, n/60%60))
-		}
-		i = j + 1
-	}
-	if len(out) == 0 {
-		return "no days"
-	}
-	return strings.Join(out, ", ")
 }
 
 func Badges(v string) (string, error) {

@@ -327,9 +327,7 @@ func (p *CardPage) choices(ctx context.Context, a *app.App) (err error) {
 		for _, s := range r.Stints {
 			c := store.ClockOption{Job: s.On.Job, Task: idOrNone(s.On.Task), Number: s.JobNumber, Name: s.JobName, TaskName: s.TaskName,
 				Class: idOrNone(s.On.Class), PublicWork: s.On.Class != uuid.Nil}
-			if c.Job != uuid.Nil && !slices.ContainsFunc(p.Choices, func(o store.ClockOption) bool {
-				return o.Job == c.Job && store.IDOrNil(o.Task) == store.IDOrNil(c.Task)
-			}) {
+			if c.Job != uuid.Nil && !slices.ContainsFunc(p.Choices, func(o store.ClockOption) bool { return sameChoice(o, c) }) {
 				p.Choices = append(p.Choices, c)
 			}
 		}

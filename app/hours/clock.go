@@ -29,6 +29,7 @@ type ClockPage struct {
 	Day       DayRow       // the worked day they are on
 	Last      *store.Stint // the latest stint, open or closed
 	Choices   []store.ClockOption
+	All       bool                          // there are no others to choose
 	Classes   map[uuid.UUID][]store.ClassOf // of the choices that are public work
 	LastOn    clock.Assignment              // what was worked on last, to be chosen first
 
@@ -58,7 +59,10 @@ type Forgotten struct {
 // OnClock says whether something is running.
 func (p *ClockPage) OnClock() bool { return p.Last != nil && p.Last.Open() && p.Left == nil }
 
-const ownChoices = 8
+const (
+	ownChoices = 8  // that are offered before one searches
+	fewChoices = 10 // up to which all there are are offered
+)
 
 // ReadClockPage reads the actor's own clock page.
 func ReadClockPage(ctx context.Context, a *app.App, actor app.Actor) (*ClockPage, error) {
@@ -126,11 +130,34 @@ func ReadClockPage(ctx context.Context, a *app.App, actor app.Actor) (*ClockPage
 	if p.Without, err = store.UnsignedApprovals(ctx, a.DB, id, today-lookBack); err != nil {
 		return nil, err
 	}
-	if p.Choices, err = store.OwnOptions(ctx, a.DB, id, today, ownChoices); err != nil {
+	if err := p.choices(ctx, a, id, today); err != nil {
 		return nil, fmt.Errorf("read jobs: %w", err)
 	}
 	p.Classes, err = classes(ctx, a, p.Choices, today)
 	return p, err
+}
+
+// choices reads what can be clocked to: everything, where that is not much;
+// otherwise what is planned, what the crew is on, and what was worked on lately.
+func (p *ClockPage) choices(ctx context.Context, a *app.App, employment uuid.UUID, today when.Date) (err error) {
+	if p.Choices, err = store.OwnOptions(ctx, a.DB, employment, today, ownChoices); err != nil {
+		return err
+	}
+	all, err := store.SearchOptions(ctx, a.DB, "", employment, today, fewChoices+1)
+	if err != nil || len(all) > fewChoices {
+		return err
+	}
+	p.All = true
+	for _, o := range all {
+		if !slices.ContainsFunc(p.Choices, func(c store.ClockOption) bool { return sameChoice(c, o) }) {
+			p.Choices = append(p.Choices, o)
+		}
+	}
+	return nil
+}
+
+func sameChoice(a, b store.ClockOption) bool {
+	return a.Job == b.Job && store.IDOrNil(a.Task) == store.IDOrNil(b.Task)
 }
 
 // lookBack is for how many days a worker is told what became of their hours.
@@ -307,6 +334,28 @@ func SearchChoices(ctx context.Context, a *app.App, actor app.Actor, text string
 	}
 	classes, err := classes(ctx, a, choices, place.Today(a.Now()))
 	return choices, classes, err
+}
+
+// KeepChoice puts a job and task first among the choices of the actor's page that is
+// not there, such as one that was searched for when the punch was refused. What
+// can't be clocked to is left out.
+func (p *ClockPage) KeepChoice(ctx context.Context, a *app.App, actor app.Actor, job, task uuid.UUID) error {
+	if actor.Employment == nil || slices.ContainsFunc(p.Choices, func(c store.ClockOption) bool {
+		return c.Job == job && store.IDOrNil(c.Task) == task
+	}) {
+		return nil
+	}
+	today := p.Around.Today
+	o, err := store.OneOption(ctx, a.DB, job, task, *actor.Employment, today)
+	if store.NotFound(err) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	p.Choices = slices.Insert(p.Choices, 0, o)
+	p.Classes, err = classes(ctx, a, p.Choices, today)
+	return err
 }
 
 // SearchFor finds jobs and tasks to put hours of a card on, none for no text.

@@ -395,6 +395,7 @@ type Board struct {
 	Count   map[Presence]int
 	More    int
 	Now     time.Time
+	Untimed bool // nobody is expected at a time today, nor will be: nobody can be missing
 
 	all    []BoardRow
 	limits card.Limits
@@ -430,6 +431,11 @@ func ReadBoard(ctx context.Context, a *app.App, actor app.Actor, day when.Date) 
 		store.CardFilter{From: b.Day, To: b.Day, Units: actor.Units("today.see"), OrRunning: b.Day == b.Frame.Today})
 	if err != nil {
 		return nil, fmt.Errorf("read cards: %w", err)
+	}
+	if b.Day == b.Frame.Today && !slices.ContainsFunc(cards, func(c store.Card) bool { return !c.ShiftFrom.IsZero() }) {
+		if b.Untimed, err = store.Untimed(ctx, a.DB, b.Day); err != nil {
+			return nil, err
+		}
 	}
 	rows := rowsOf(cards)
 	if err := judge(rows, actor, place, b.Now); err != nil {

@@ -4,12 +4,14 @@ import (
 	"context"
 	"fmt"
 	"testing"
+	"time"
 
 	"github.com/google/uuid"
 
 	"manudex/app/apptest"
 	"manudex/app/company"
 	"manudex/app/hours"
+	"manudex/app/people"
 	"manudex/core/card"
 	"manudex/core/when"
 	"manudex/dbtest"
@@ -62,6 +64,89 @@ func TestExpectedAndNoCard(t *testing.T) {
 	if n := dbtest.Get[int](t, w, `select count(*) from card where employment_id = any($1) and date = $2`, store.UUIDs{third, other},
 		sunday.String()); n != 0 {
 		t.Errorf("%d cards of who isn't expected", n)
+	}
+}
+
+// A working pattern with times makes somebody be expected at a time: they are missing
+// when they haven't come, and not on a holiday, on leave, or once the pattern has no
+// times any more.
+func TestMissingByAPattern(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira := w.Person(t, "Mira Castellane")
+	friday := apptest.Thursday + 1
+	var who struct {
+		ID, Person uuid.UUID
+	}
+	apptest.Must(t, w.DB.Get(&who, `select e.id, e.person_id as person from employment e where clock_points <> ''
+		and not exists (select 1 from shift where employment_id = e.id and date = $1)
+		and not exists (select 1 from stint where employment_id = e.id and date = $1)
+		and not exists (select 1 from leave_day where employment_id = e.id and date = $1) order by id limit 1`, friday.String()))
+	works := func(pattern string) {
+		t.Helper()
+		apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: who.Person, Field: "pattern", Value: pattern,
+			From: friday}))
+		_, err := hours.KeepExpected(ctx, w.App)
+		apptest.Must(t, err)
+		apptest.AllConsistent(t, w)
+	}
+	presence := func() (p hours.Presence, since time.Time) {
+		t.Helper()
+		board, err := hours.ReadBoard(ctx, w.App, mira, 0)
+		apptest.Must(t, err)
+		for _, r := range board.Rows {
+			if r.Employment == who.ID {
+				return r.Presence, r.Since
+			}
+		}
+		return "", time.Time{}
+	}
+	works("Mon–Fri 07:00–15:30 less 0:30")
+	seven := time.Date(2026, 11, 13, 7, 0, 0, 0, time.FixedZone("", -5*3600))
+	if p, since := presence(); p != hours.MissingNow || !since.Equal(seven) {
+		t.Errorf("who should be here since 7 is %q since %s", p, since)
+	}
+	works("Mon–Fri 11:00–19:30 less 0:30")
+	if p, _ := presence(); p != hours.DueLater {
+		t.Errorf("who comes at 11 is %q at 10:12", p)
+	}
+	works("Mon–Fri 8")
+	if p, _ := presence(); p == hours.MissingNow || p == hours.DueLater {
+		t.Errorf("whose pattern has no times is %q", p)
+	}
+	works("Mon–Fri 07:00–15:30 less 0:30")
+	apptest.Must(t, w.Do(ctx, w.Person(t, "Orla Ebbwater"), company.PutHoliday{Date: friday, Title: "Harbour day"}))
+	if p, _ := presence(); p == hours.MissingNow {
+		t.Error("missing on a holiday")
+	}
+	apptest.AllConsistent(t, w)
+}
+
+// Where nobody has times and no shift is planned, Today says that nobody can be
+// missing.
+func TestNobodyIsExpectedAtATime(t *testing.T) {
+	w := dbtest.Open(t)
+	mira := w.Person(t, "Mira Castellane")
+	untimed := func() bool {
+		t.Helper()
+		board, err := hours.ReadBoard(t.Context(), w.App, mira, 0)
+		apptest.Must(t, err)
+		return board.Untimed
+	}
+	if untimed() {
+		t.Error("with shifts planned")
+	}
+	_, err := w.DB.Exec(`delete from shift; update card set shift_from = null, shift_to = null`)
+	apptest.Must(t, err)
+	if !untimed() {
+		t.Error("it isn't said")
+	}
+	_, err = w.DB.Exec(`update pattern set starts = array[null, 25200, null, null, null, null, null]::int[],
+		ends = array[null, 55800, null, null, null, null, null]::int[]
+		where employment_id = (select min(employment_id::text)::uuid from pattern)`)
+	apptest.Must(t, err)
+	if untimed() {
+		t.Error("with a pattern that has times")
 	}
 }
 

@@ -9,7 +9,6 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
-	"manudex/core/card"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -64,18 +63,19 @@ func reworkCards(ctx context.Context, t *app.Turn, lock store.Locked, cards []st
 	if err != nil {
 		return err
 	}
-	patterns, err := store.PatternsOf(ctx, t, employmentsOf(cards))
+	each := make([]store.EmploymentDate, len(cards))
+	for i, c := range cards {
+		each[i] = store.EmploymentDate{Employment: c.Employment, Date: c.Date}
+	}
+	plans, err := store.PlansOf(ctx, t, each, t.Company.Holiday)
 	if err != nil {
 		return err
 	}
 	changed := cards[:0]
-	for _, c := range cards {
+	for i, c := range cards {
 		was := c.Card
-		plan := c.Plan // its shift and leave stay; what else is expected may have changed
-		plan.Expected = card.Expected(c.Date, patterns[c.Employment], t.Company.Holiday(c.Date))
-		plan.Holiday = t.Company.Holiday(c.Date)
-		c.Card = books[c.Employment].card(c.Date, plan)
-		c.Around, was.Holiday = was.Around, plan.Holiday
+		c.Card = books[c.Employment].card(c.Date, plans[i].Plan)
+		c.Around, was.Holiday = was.Around, plans[i].Holiday
 		if !reflect.DeepEqual(was, c.Card) {
 			changed = append(changed, c)
 		}

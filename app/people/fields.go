@@ -185,7 +185,7 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 				return store.PutRates(ctx, t, datedOf(puts)...)
 			}},
 		{Field: field.Field{Key: "pattern", Label: "Working pattern", Group: "Pay", Kind: field.PatternField,
-			Help: "Hours from Sunday to Saturday, such as 0 8 8 8 8 8 0", Check: field.PatternValue},
+			Help: "Mon–Fri 07:00–15:30 less 0:30; with times, who isn’t here is missed. Mon–Fri 8 without", Check: field.PatternValue},
 			Dated: true, Many: true, Put: putPatterns},
 		{Field: field.Field{Key: "period_group", Label: "Pay periods", Group: "Pay", Kind: field.ChoiceField, Choices: periods},
 			Many: true, Dated: true, Terms: true, Put: term(store.TermPeriodGroup, asIs)},
@@ -229,7 +229,8 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 		{Field: field.Field{Key: "in_reports", Label: "In reports", Group: "Company", Help: "Kept; nothing goes by it yet",
 			Kind: field.ChoiceField, Choices: field.YesNo},
 			Many: true, Put: employment("in_reports", yes)},
-		{Field: field.Field{Key: "signs_in", Label: "Signs in", Group: "Company", Kind: field.ChoiceField, Choices: field.YesNo},
+		{Field: field.Field{Key: "signs_in", Label: "Signs in", Group: "Company", Kind: field.ChoiceField,
+			Choices: field.Choices("yes", "yes", "given", "link given, not used yet", "no", "no")},
 			Fixed: true},
 		{Field: field.Field{Key: "state", Label: "State", Group: "Company", Kind: field.ChoiceField,
 			Choices: field.Choices("here", "works here", "coming", "still to come", "leaving", "is leaving", "ended", "left")},

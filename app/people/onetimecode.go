@@ -168,7 +168,7 @@ func (r ResetCode) Do(ctx context.Context, t *app.Turn) error {
 	if err := t.Proved("password"); err != nil {
 		return err
 	}
-	if _, err := maySignInFor(ctx, t, r.Person, "code"); err != nil {
+	if _, err := signInFor(ctx, t, r.Person, "code"); err != nil {
 		return err
 	}
 	return dropCode(ctx, t, r.Person)

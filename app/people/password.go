@@ -79,7 +79,7 @@ var commonPasswords = strings.Fields(commonList) // in order
 
 // checkPassword refuses a password that is too short or too long, commonly
 // used, or made of the person's own names.
-func checkPassword(ctx context.Context, q store.Q, person uuid.UUID, password string) error {
+func checkPassword(ctx context.Context, q store.Q, person uuid.UUID, password string, named ...string) error {
 	n := len([]rune(password))
 	switch {
 	case n < leastPassword:
@@ -97,7 +97,7 @@ func checkPassword(ctx context.Context, q store.Q, person uuid.UUID, password st
 	if err != nil {
 		return fmt.Errorf("read a person's names: %w", err)
 	}
-	if left := lettersOf(password); ownWords(left, append(names, "manudex")) {
+	if left := lettersOf(password); ownWords(left, slices.Concat(names, named, []string{"manudex"})) {
 		return refusal.New("password", "That is made of a name of yours or of the company",
 			"Choose a few words that don't belong together")
 	}

@@ -374,6 +374,9 @@ func newPerson(ctx context.Context, t *app.Turn, fields *PersonFields, values ma
 		Family: values["family_name"], Level: "worker",
 		Unit: field.IdOf(fields.Units, values["unit"]), Site: field.IdOf(fields.Sites, values["site"]), StartsOn: starts, AddedAt: t.Now,
 		AddedBy: t.Actor.ID, Incomplete: incomplete}
+	if values["pattern"] == "" && values["paid_by"] != "salary" {
+		n.Pattern = t.Company.NewPattern
+	}
 	if n.Site == uuid.Nil { // that of the crew
 		if n.Site = fields.siteOf[n.Unit]; n.Site == uuid.Nil {
 			return n, refusal.New("site", "Site is missing, and "+values["unit"]+" has none of its own", "Choose one")

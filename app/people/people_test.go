@@ -14,7 +14,6 @@ import (
 	"manudex/app"
 	"manudex/app/apptest"
 	"manudex/app/bringin"
-	"manudex/app/field"
 	"manudex/app/hours"
 	"manudex/app/payroll"
 	"manudex/app/people"
@@ -501,6 +500,51 @@ func TestBringIn(t *testing.T) {
 	}
 }
 
+// Sign-ins for many are given to those whom the giver may give one; who is left out
+// is named.
+func TestSignInsForMany(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira := w.Person(t, "Mira Castellane")
+	_, err := w.DB.Exec(`update person set password_hash = null where level in ('worker', 'owner') or given_name = 'Piet'`)
+	apptest.Must(t, err)
+	ids, err := people.WithoutSignIn(ctx, w.App, mira, store.SheetFilter{})
+	apptest.Must(t, err)
+	links := func(ids []uuid.UUID) (l []people.Link) {
+		for _, id := range ids {
+			l = append(l, people.Link{Person: id, Token: app.NewSignInToken()})
+		}
+		return l
+	}
+	all := links(ids)
+	apptest.Must(t, w.Do(ctx, mira, people.GiveSignIn{To: all, Fitting: true}))
+	given, left, err := people.Slips(ctx, w.App, all)
+	apptest.Must(t, err)
+	slices.Sort(left)
+	if len(all) < 40 || len(given)+len(left) != len(all) || fmt.Sprint(left) != "[Orla Ebbwater Piet Donoghue]" {
+		t.Errorf("of %d, %d were given one, left out: %v", len(all), len(given), left)
+	}
+	who, err := people.ChoosePassword(ctx, w.App, given[3].Token,
+		people.Chosen{Password: "lamp and buoy", Given: "Somebody", Family: "Else"})
+	apptest.Must(t, err)
+	if name := dbtest.Get[string](t, w, `select given_name || ' ' || family_name from person where id = $1`, who); name != given[3].Name {
+		t.Errorf("a link made %s be called %s", given[3].Name, name)
+	}
+	if s := apptest.SheetOf(t, w, mira, given[4].Person); s.Values["signs_in"] != "given" {
+		t.Errorf("a link that isn't used yet: signs in %q", s.Values["signs_in"])
+	}
+	again, err := people.WithoutSignIn(ctx, w.App, mira, store.SheetFilter{})
+	apptest.Must(t, err)
+	if len(again) != len(ids)-1 {
+		t.Errorf("%d still have no password, of %d", len(again), len(ids))
+	}
+	orla := w.Person(t, "Orla Ebbwater")
+	r := apptest.Refusal(t, w.Do(ctx, mira, people.GiveSignIn{To: links([]uuid.UUID{orla.ID}), Fitting: true}))
+	if !strings.Contains(r.Wrong, "nobody here whom you may") {
+		t.Errorf("none that fits: %+v", r)
+	}
+}
+
 // A sign-in is given by a link that works once, and taken away; neither
 // touches what was recorded.
 func TestSignInLinks(t *testing.T) {
@@ -508,19 +552,19 @@ func TestSignInLinks(t *testing.T) {
 	ctx := context.Background()
 	mira, viggo := w.Person(t, "Mira Castellane"), w.Person(t, "Viggo Bexley")
 	token := app.NewSignInToken()
-	apptest.Must(t, w.Do(ctx, mira, people.GiveSignIn{Person: viggo.ID, Token: token}))
+	apptest.Must(t, w.Do(ctx, mira, people.LinkFor(viggo.ID, token)))
 	if name, err := people.Welcome(ctx, w.App, strings.ToUpper(token)); err != nil || name != "Viggo Bexley" {
 		t.Errorf("the code typed in capitals: %q, %v", name, err)
 	}
-	if _, err := people.ChoosePassword(ctx, w.App, token, "short", ""); apptest.Refusal(t, err).Field != "password" {
+	if _, err := people.ChoosePassword(ctx, w.App, token, people.Chosen{Password: "short"}); apptest.Refusal(t, err).Field != "password" {
 		t.Error("a short password is taken")
 	}
-	who, err := people.ChoosePassword(ctx, w.App, token, "lamp and buoy", "")
+	who, err := people.ChoosePassword(ctx, w.App, token, people.Chosen{Password: "lamp and buoy"})
 	apptest.Must(t, err)
 	if who != viggo.ID {
 		t.Errorf("the link was for %s", who)
 	}
-	if _, err := people.ChoosePassword(ctx, w.App, token, "again and again", ""); !errors.Is(err, app.ErrNotFound) {
+	if _, err := people.ChoosePassword(ctx, w.App, token, people.Chosen{Password: "again and again"}); !errors.Is(err, app.ErrNotFound) {
 		t.Errorf("the link works twice: %v", err)
 	}
 	apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: viggo.ID, Field: "mobile", Value: "+1 555 010 0142"}))
@@ -534,9 +578,9 @@ func TestSignInLinks(t *testing.T) {
 	}
 	// A new link ends the one before, and one is good for a week.
 	first, second := app.NewSignInToken(), app.NewSignInToken()
-	apptest.Must(t, w.Do(ctx, mira, people.GiveSignIn{Person: viggo.ID, Token: first}))
+	apptest.Must(t, w.Do(ctx, mira, people.LinkFor(viggo.ID, first)))
 	w.Pass(time.Hour)
-	apptest.Must(t, w.Do(ctx, mira, people.GiveSignIn{Person: viggo.ID, Token: second}))
+	apptest.Must(t, w.Do(ctx, mira, people.LinkFor(viggo.ID, second)))
 	if _, err := people.Welcome(ctx, w.App, first); !errors.Is(err, app.ErrNotFound) {
 		t.Errorf("the link before still works: %v", err)
 	}
@@ -555,12 +599,12 @@ func TestSignInLinks(t *testing.T) {
 		people.GrantRight{ID: apptest.NewID(), Person: w.Person(t, "Kofi Larkin").ID, What: "run_payroll"}))
 	if r := apptest.Refusal(t,
 		w.Do(ctx, w.Person(t, "Piet Donoghue"),
-			people.GiveSignIn{Person: w.Person(t, "Kofi Larkin").ID, Token: token})); !strings.Contains(r.Wrong,
+			people.LinkFor(w.Person(t, "Kofi Larkin").ID, token))); !strings.Contains(r.Wrong,
 		"may run payroll, and you may not") {
 		t.Errorf("a link for somebody with more rights: %+v", r)
 	}
 	if r := apptest.Refusal(t,
-		w.Do(ctx, mira, people.GiveSignIn{Person: w.Person(t, "Orla Ebbwater").ID, Token: token})); !strings.Contains(r.Wrong,
+		w.Do(ctx, mira, people.LinkFor(w.Person(t, "Orla Ebbwater").ID, token))); !strings.Contains(r.Wrong,
 		"higher level") {
 		t.Errorf("a link for an owner, by a manager: %+v", r)
 	}
@@ -593,18 +637,6 @@ func TestSecondPosition(t *testing.T) {
 		c.act.ID, c.act.Person = apptest.NewID(), viggo.ID
 		if r := apptest.Refusal(t, w.Do(ctx, mira, c.act)); r.Field != c.field {
 			t.Errorf("%s: %+v", name, r)
-		}
-	}
-}
-
-// A pattern is shown for entering as short as it is: whole hours as such. It
-// reads back as the same pattern.
-func TestPatternIsEnteredShort(t *testing.T) {
-	f := field.Field{Kind: field.PatternField}
-	for kept, want := range map[string]string{"0 28800 28800 28800 28800 28800 0": "0 8 8 8 8 8 0",
-		"0 27000 0 3660 0 0 0": "0 7:30 0 1:01 0 0 0", "": ""} {
-		if got := f.Enter(kept); got != want {
-			t.Errorf("%q is entered as %q, want %q", kept, got, want)
 		}
 	}
 }

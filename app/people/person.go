@@ -23,11 +23,13 @@ type PersonPage struct {
 	Changes     []store.Change
 	Grants      []store.GrantRow
 	Today       when.Date
+	Now         time.Time
 	FirstPeriod when.Date // from here on dated settings may change
 	MayChange   bool
 	MayGrant    bool
-	Loc         *time.Location // of the place, for instants
-	HasCode     bool           // they sign in with a one-time code
+	Loc         *time.Location   // of the place, for instants
+	Link        *store.GivenLink // the sign-in link they were given last
+	HasCode     bool             // they sign in with a one-time code
 	MayErase    bool
 	MayEnd      bool
 	Self        bool
@@ -79,7 +81,7 @@ func ReadPersonPage(ctx context.Context, a *app.App, actor app.Actor, id uuid.UU
 	if err != nil {
 		return nil, err
 	}
-	p := &PersonPage{Loc: place.Loc, Today: place.Today(a.Now()), Self: id == actor.ID}
+	p := &PersonPage{Loc: place.Loc, Today: place.Today(a.Now()), Now: a.Now(), Self: id == actor.ID}
 	if p.Fields, err = ReadFields(ctx, a.DB); err != nil {
 		return nil, err
 	}
@@ -104,6 +106,9 @@ func ReadPersonPage(ctx context.Context, a *app.App, actor app.Actor, id uuid.UU
 		f := p.Fields.Get(c.Field)
 		return f != nil && !actor.Reaches(f.See, id, p.Sheets[0].Unit)
 	})
+	if p.Link, err = store.LastLink(ctx, a.DB, id); err != nil {
+		return nil, err
+	}
 	if p.HasCode, err = store.HasOneTimeCode(ctx, a.DB, id); err != nil {
 		return nil, err
 	}

@@ -23,7 +23,7 @@ type SetPIN struct {
 func (SetPIN) Permission() string { return "people.change" }
 
 func (s SetPIN) Do(ctx context.Context, t *app.Turn) error {
-	who, err := maySignInFor(ctx, t, s.Person, "pin")
+	who, err := signInFor(ctx, t, s.Person, "pin")
 	if err != nil {
 		return err
 	}

@@ -39,11 +39,12 @@ func TestPIN(t *testing.T) {
 	}
 	// By the link of a welcome, beside the password.
 	token := app.NewSignInToken()
-	apptest.Must(t, w.Do(ctx, mira, people.GiveSignIn{Person: dao.ID, Token: token}))
-	if _, err := people.ChoosePassword(ctx, w.App, token, "lamp and buoy", "1111"); apptest.Refusal(t, err).Field != "pin" {
+	apptest.Must(t, w.Do(ctx, mira, people.LinkFor(dao.ID, token)))
+	weak := people.Chosen{Password: "lamp and buoy", PIN: "1111"}
+	if _, err := people.ChoosePassword(ctx, w.App, token, weak); apptest.Refusal(t, err).Field != "pin" {
 		t.Error("a PIN that is no PIN was taken")
 	}
-	if _, err := people.ChoosePassword(ctx, w.App, token, "lamp and buoy", "5520"); err != nil {
+	if _, err := people.ChoosePassword(ctx, w.App, token, people.Chosen{Password: "lamp and buoy", PIN: "5520"}); err != nil {
 		t.Errorf("after a refused PIN the link is gone: %v", err)
 	}
 	if err := w.Do(ctx, w.Person(t, "Wren Halloran"), people.SetPIN{Person: dao.ID, PIN: "4071"}); !errors.Is(err, app.ErrForbidden) {

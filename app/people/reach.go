@@ -68,49 +68,75 @@ func ofOneself(f *field.PersonField) error {
 // them: a demotion is no way to somebody's sign-in.
 const lowered = 24 * time.Hour
 
-// maySignInFor reads whose sign-in is given or taken, and refuses whoever
-// would gain by it. Whoever has the link is that person until they choose a
-// password: it must not give the giver rights, or crews, that they don't have,
-// nor had until a day ago.
-func maySignInFor(ctx context.Context, t *app.Turn, person uuid.UUID, field string) (store.Sheet, error) {
-	s, err := app.LockTheirs(ctx, t, person, field)
-	switch {
-	case err != nil:
-		return s, err
-	case s.Values["sample"] == "yes":
-		return s, refusal.New(field, s.Name()+" is a sample, and doesn't sign in", "Add a person to try that with")
-	case !app.Above(t.Actor, s):
-		return s, app.NotAbove(field, s)
-	}
-	led, err := store.UnitsLedBy(ctx, t, person)
+// signInOf is whose sign-in is given or taken, and why it can't be by the actor.
+type signInOf struct {
+	store.Sheet
+	Refused error
+}
+
+// signInsOf locks people and reads whose sign-in is given or taken, by id; nobody
+// is left out of whom there is something. What is wrong is for a field.
+func signInsOf(ctx context.Context, t *app.Turn, people []uuid.UUID, field string) (map[uuid.UUID]*signInOf, error) {
+	lock, err := store.LockPersons(ctx, t, people)
 	if err != nil {
-		return s, err
+		return nil, err
 	}
-	for _, unit := range led {
-		if !t.Actor.Reaches(t.Act, uuid.Nil, unit.ID) {
-			return s, refusal.New(field, s.Name()+" leads "+unit.Name+", which is not yours", "Ask the office")
+	sheets, _, err := store.Sheets(ctx, t, t.Company.Today(t.Now), store.SheetFilter{Persons: people, State: "any"}, 0, -1)
+	if err != nil {
+		return nil, err
+	}
+	powers, err := store.PowersOf(ctx, t, people, t.Now.Add(-lowered))
+	if err != nil {
+		return nil, err
+	}
+	found := map[uuid.UUID]*signInOf{}
+	for _, s := range sheets {
+		if found[s.Person] == nil { // their first position stands for them
+			found[s.Person] = &signInOf{Sheet: s.Under(lock), Refused: maySignInFor(t, s, powers[s.Person], field)}
 		}
 	}
-	had, err := store.LoweredSince(ctx, t, person, t.Now.Add(-lowered))
-	if err != nil {
-		return s, err
+	return found, nil
+}
+
+// maySignInFor refuses whoever would gain by giving or taking a sign-in. Whoever
+// has the link is that person until they choose a password: it must not give the
+// giver rights, or crews, that they don't have, nor had until a day ago.
+func maySignInFor(t *app.Turn, s store.Sheet, had *store.Power, field string) error {
+	if err := app.MayDoTo(t, s, field); err != nil {
+		return err
+	}
+	switch {
+	case s.Values["sample"] == "yes":
+		return refusal.New(field, s.Name()+" is a sample, and doesn't sign in", "Add a person to try that with")
+	case !app.Above(t.Actor, s):
+		return app.NotAbove(field, s)
+	}
+	for _, unit := range had.Leads {
+		if !t.Actor.Reaches(t.Act, uuid.Nil, unit.ID) {
+			return refusal.New(field, s.Name()+" leads "+unit.Name+", which is not yours", "Ask the office")
+		}
 	}
 	for _, level := range had.Levels {
 		if !app.Above(t.Actor, store.Sheet{Values: map[string]string{"level": level}}) {
-			return s, refusal.New(field, s.Name()+" was of a higher level until a moment ago", "Wait a day, or ask an owner")
+			return refusal.New(field, s.Name()+" was of a higher level until a moment ago", "Wait a day, or ask an owner")
 		}
-	}
-	grants, err := store.GrantsOf(ctx, t, person)
-	if err != nil {
-		return s, err
-	}
-	for _, grant := range grants {
-		had.Rights = append(had.Rights, grant.What)
 	}
 	for _, what := range had.Rights {
 		if right := rightOf(what); right != nil && !mayGrant(t.Actor, *right) {
-			return s, refusal.New(field, s.Name()+" may "+right.Name+", and you may not", "Ask an owner to give the link")
+			return refusal.New(field, s.Name()+" may "+right.Name+", and you may not", "Ask an owner to give the link")
 		}
 	}
-	return s, nil
+	return nil
+}
+
+// signInFor is [signInsOf] one person, whose refusal is an error.
+func signInFor(ctx context.Context, t *app.Turn, person uuid.UUID, field string) (store.Sheet, error) {
+	found, err := signInsOf(ctx, t, []uuid.UUID{person}, field)
+	if err != nil {
+		return store.Sheet{}, err
+	}
+	if found[person] == nil {
+		return store.Sheet{}, app.ErrNotFound
+	}
+	return found[person].Sheet, found[person].Refused
 }

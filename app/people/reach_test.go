@@ -59,10 +59,10 @@ func TestManagingPeopleStaysWithinReach(t *testing.T) {
 		"the lead's e-mail":         {dao, set(lead, "email", "x@y.example")},
 		"the lead's level":          {dao, set(lead, "level", "worker")},
 		"the lead's PIN":            {dao, people.SetPIN{Person: lead, PIN: "8261"}},
-		"the lead's sign-in":        {dao, people.GiveSignIn{Person: lead, Token: app.NewSignInToken()}},
+		"the lead's sign-in":        {dao, people.LinkFor(lead, app.NewSignInToken())},
 		"an equal's level":          {piet, set(sana.ID, "level", "worker")},
 		"an equal's e-mail":         {piet, set(sana.ID, "email", "x@y.example")},
-		"an equal's sign-in":        {piet, people.GiveSignIn{Person: mira.ID, Token: app.NewSignInToken()}},
+		"an equal's sign-in":        {piet, people.LinkFor(mira.ID, app.NewSignInToken())},
 		"taking an equal's sign-in": {mira, people.TakeSignIn{Person: piet.ID}},
 		"a pay right passed on":     {mira, people.GrantRight{ID: apptest.NewID(), Person: tomasz.ID, What: "run_payroll"}},
 		"a pay right taken": {piet, people.TakeRight{Grant: dbtest.Get[uuid.UUID](t, w, `select id from grant_given
@@ -84,7 +84,7 @@ func TestManagingPeopleStaysWithinReach(t *testing.T) {
 	}
 	// Within reach it works, and oneself may be renamed.
 	for name, act := range map[string]app.Act{"a title": set(tomasz.ID, "title", "Rigger"),
-		"a worker's sign-in": people.GiveSignIn{Person: tomasz.ID, Token: app.NewSignInToken()},
+		"a worker's sign-in": people.LinkFor(tomasz.ID, app.NewSignInToken()),
 		"one's own name":     set(wren.ID, "given_name", "Renate")} {
 		if err := w.Do(ctx, wren, act); err != nil {
 			t.Errorf("%s: %v", name, err)
@@ -105,7 +105,7 @@ func TestADemotionIsNoWayToASignIn(t *testing.T) {
 			apptest.Must(t, w.Do(ctx, orla, people.TakeRight{Grant: *id}))
 		}
 	}
-	link := people.GiveSignIn{Person: sana.ID, Token: app.NewSignInToken()}
+	link := people.LinkFor(sana.ID, app.NewSignInToken())
 	apptest.Refusal(t, w.Do(ctx, piet, link))
 	w.Pass(25 * time.Hour)
 	apptest.Must(t, w.Do(ctx, piet, link))

@@ -129,7 +129,8 @@ func TestWhatFailed(t *testing.T) {
 	wait(t, w, `select bool_and(state = 'completed') from river_job`)
 
 	if _, err := w.DB.Exec(`update river_job set state = 'discarded',
-		errors = array['{"error": "the disk was full", "at": "2026-11-13T00:00:00Z", "attempt": 1, "trace": ""}'::jsonb]`); err != nil {
+		errors = array['{"error": "the disk was full", "at": "2026-11-13T00:00:00Z", "attempt": 1, "trace": ""}'::jsonb]
+		where kind = 'bring_in'`); err != nil {
 		t.Fatal(err)
 	}
 	page, err := app.Work(t.Context(), w.App, mira)

@@ -11,7 +11,6 @@ import (
 	"github.com/spf13/cobra"
 
 	"manudex/app"
-	"manudex/app/company"
 	"manudex/app/hours"
 	"manudex/app/people"
 	"manudex/core/pay"
@@ -189,36 +188,6 @@ func rulesCommand() *cobra.Command {
 			}
 			return nil
 		}}
-}
-
-func initCommand(cfg *config) *cobra.Command {
-	var first company.First
-	cmd := &cobra.Command{Use: "init", Short: "Begin with an empty company: its name and zone, and an owner with a sign-in link",
-		Args: cobra.NoArgs,
-		RunE: func(cmd *cobra.Command, _ []string) error {
-			with, err := cfg.begin(cmd.Context())
-			if err != nil {
-				return err
-			}
-			defer with.db.Close()
-			if err := with.db.Migrate(cmd.Context()); err != nil {
-				return err
-			}
-			token, err := company.Begin(cmd.Context(), with.db, with.now(), first)
-			if err != nil {
-				return err
-			}
-			fmt.Printf("The company is there. Start the server, open /welcome/%s, and choose a password: a short set-up follows.\nThe "+
-				"link works once and for a week.\n", token)
-			return nil
-		}}
-	cmd.Flags().StringVar(&first.Company, "company", "", "name of the company")
-	cmd.Flags().StringVar(&first.Zone, "zone", "", "its zone, such as America/New_York")
-	cmd.Flags().StringVar(&first.Currency, "currency", "USD", "its currency, ISO 4217")
-	cmd.Flags().StringVar(&first.Given, "given-name", "", "the owner's given name")
-	cmd.Flags().StringVar(&first.Family, "family-name", "", "the owner's family name")
-	cmd.Flags().StringVar(&first.Email, "email", "", "the owner's e-mail address")
-	return cmd
 }
 
 func codesCommand(cfg *config) *cobra.Command {

@@ -2,6 +2,7 @@ package card
 
 import (
 	"testing"
+	"time"
 
 	"manudex/core/when"
 )
@@ -43,7 +44,7 @@ func TestAttendance(t *testing.T) {
 		{"leave by the new pattern", monday + 4, false, 3, 3, 6, 3, 0},
 		{"before the first pattern", monday - 40, false, 0, 1, 0, 0, 1},
 	} {
-		expected := Expected(c.day, patterns, c.holiday)
+		expected := UsualOn(c.day, patterns, c.holiday, time.UTC).Seconds
 		got := Card{Date: c.day, Worked: h(c.worked), Plan: Plan{Expected: expected, Leave: h(c.leave)}}
 		if expected != h(c.expected) || got.Due() != h(c.due) || got.Over() != h(c.over) {
 			t.Errorf("%s: expected %d, due %d, over %d; want %d %d %d", c.name, expected, got.Due(), got.Over(),

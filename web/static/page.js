@@ -10,3 +10,5 @@ import "./edit.js";
 import "./ticks.js";
 import "./brush.js";
 import "./zoom.js";
+import "./copy.js";
+import "./zones.js";
