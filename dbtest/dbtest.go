@@ -81,10 +81,16 @@ func DB(t testing.TB) *store.DB {
 	return create(t, server, " template "+template)
 }
 
+// Blank gives a test a database without a table.
+func Blank(t testing.TB) *store.DB {
+	t.Helper()
+	return create(t, address(t), "")
+}
+
 // Empty gives a test a migrated database with nothing in it.
 func Empty(t testing.TB) *store.DB {
 	t.Helper()
-	db := create(t, address(t), "")
+	db := Blank(t)
 	if err := db.Migrate(context.Background()); err != nil {
 		t.Fatal(err)
 	}

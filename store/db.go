@@ -93,12 +93,21 @@ func (db *DB) Close() {
 
 // Migrate brings the schema to the newest version.
 func (db *DB) Migrate(ctx context.Context) error {
+	return db.migrate(func() error { return goose.UpContext(ctx, db.DB.DB, "migrations") })
+}
+
+// MigrateTo takes the schema back to a version.
+func (db *DB) MigrateTo(ctx context.Context, version int64) error {
+	return db.migrate(func() error { return goose.DownToContext(ctx, db.DB.DB, "migrations", version) })
+}
+
+func (db *DB) migrate(how func() error) error {
 	goose.SetBaseFS(migrations)
 	goose.SetLogger(gooseLog{})
 	if err := goose.SetDialect("postgres"); err != nil {
 		return err
 	}
-	if err := goose.UpContext(ctx, db.DB.DB, "migrations"); err != nil {
+	if err := how(); err != nil {
 		return fmt.Errorf("migrate the database: %w", err)
 	}
 	return nil

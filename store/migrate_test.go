@@ -3,8 +3,6 @@ package store_test
 import (
 	"testing"
 
-	"github.com/pressly/goose/v3"
-
 	"manudex/dbtest"
 )
 
@@ -12,7 +10,7 @@ import (
 func TestMigrationsGoBothWays(t *testing.T) {
 	db := dbtest.Empty(t)
 	for range 2 {
-		if err := goose.DownToContext(t.Context(), db.DB.DB, "migrations", 0); err != nil {
+		if err := db.MigrateTo(t.Context(), 0); err != nil {
 			t.Fatal(err)
 		}
 		var left []string

@@ -61,7 +61,7 @@ type GivenLink struct {
 func LastLink(ctx context.Context, q Q, person uuid.UUID) (*GivenLink, error) {
 	var l GivenLink
 	err := q.GetContext(ctx, &l, `select made_at, expires_at, used_at from sign_in_link where person_id = $1
-		order by made_at desc, expires_at desc limit 1`, person)
+		order by made_at desc, used_at is null desc, expires_at desc limit 1`, person)
 	if NotFound(err) {
 		return nil, nil
 	}

@@ -211,7 +211,7 @@ func TestRefusedFormsKeepWhatWasTyped(t *testing.T) {
 	}
 	// What was found by searching is kept, too, and the address is that of the page.
 	other := dbtest.Get[uuid.UUID](t, s.World, `select j.id from job j where j.public_work and j.state = 'open'
-		and not exists (select 1 from task where job_id = j.id and state = 'open') and j.open_to_all order by number limit 1`).String()
+		and j.open_to_all and exists (select 1 from task where job_id = j.id and state = 'open') order by number limit 1`).String()
 	status, body, h := c.post("/clock/punch", url.Values{"id": {uuid.NewString()}, "act": {"in"}, "choice": {other}})
 	if status != 422 || !strings.Contains(body, `value="`+other+`" checked`) || h.Get("HX-Push-Url") != "/clock" {
 		t.Errorf("the job that was searched for: %d, kept %v, at %q", status, strings.Contains(body, other), h.Get("HX-Push-Url"))

@@ -153,7 +153,8 @@ func TestBeginWithNothing(t *testing.T) {
 	owner, err := a.Actor(ctx, id)
 	apptest.Must(t, err)
 	bo := apptest.NewID()
-	first := company.TakeStep{Step: "people", First: company.FirstPerson{ID: bo, Given: "Bo", Family: "Lund", Crew: "Day crew", Job: "Lamps"}}
+	first := company.TakeStep{Step: "people",
+		First: company.FirstPerson{ID: bo, Given: "Bo", Family: "Lund", Crew: "Day crew", Job: "Lamps"}}
 	if r := apptest.Refusal(t, a.Do(ctx, owner, first)); r.Field != "crew" {
 		t.Errorf("without a site: %+v", r)
 	}
@@ -170,7 +171,8 @@ func TestBeginWithNothing(t *testing.T) {
 	apptest.Must(t, a.Do(ctx, owner, first))
 	w := &dbtest.World{App: a}
 	if got := dbtest.Get[string](t, w, `
-		select p.given_name || ', ' || u.name || ', ' || s.name || ', ' || j.name || ', ' || e.clock_points from person p join employment e on e.person_id = p.id join unit u on u.id = e.unit_id join site s on s.id = e.site_id,
+		select p.given_name || ', ' || u.name || ', ' || s.name || ', ' || j.name || ', ' || e.clock_points
+		from person p join employment e on e.person_id = p.id join unit u on u.id = e.unit_id join site s on s.id = e.site_id,
 		job j`); got != "Bo, Day crew, The quay, Lamps, own phone or browser" {
 		t.Errorf("there is %s", got)
 	}
