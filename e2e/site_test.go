@@ -146,8 +146,9 @@ func (w *watch) note(format string, v ...any) {
 // device is somebody's browser with one page.
 type device struct {
 	*rod.Page
-	s     *site
-	watch *watch
+	s             *site
+	watch         *watch
+	width, height int
 }
 
 const patience = 15 * time.Second
@@ -158,7 +159,7 @@ func (s *site) device(width, height int) *device {
 	s.t.Helper()
 	b := chromium.MustIncognito()
 	p := b.MustPage("")
-	d := &device{p.Timeout(3 * time.Minute), s, &watch{}}
+	d := &device{p.Timeout(3 * time.Minute), s, &watch{}, width, height}
 	d.MustSetViewport(width, height, 1, width < 600)
 	if width < 600 {
 		d.MustSetUserAgent(&proto.NetworkSetUserAgentOverride{UserAgent: "Mozilla/5.0 (Linux; Android 14) Mobile"})
@@ -271,6 +272,28 @@ func (d *device) sees(selector, text string) *rod.Element {
 func (d *device) press(text string) {
 	d.s.t.Helper()
 	d.sees("button, summary, a", text).MustClick()
+}
+
+// fits fails the test where the page scrolls sideways at some width, and names what
+// is too wide.
+func (d *device) fits(what string) {
+	d.s.t.Helper()
+	height := 900
+	for _, width := range []int{360, 480, 640, 768, 900, 1024, 1180, 1280, 1920} {
+		d.MustSetViewport(width, height, 1, false)
+		wide := d.MustEval(`() => {
+			const doc = document.documentElement;
+			if (doc.scrollWidth <= doc.clientWidth) return "";
+			const out = [...document.querySelectorAll("body *")].filter(e => e.getBoundingClientRect().right > doc.clientWidth + 1)
+				.filter(e => !e.closest(".scrolls, .found"));
+			return doc.scrollWidth + " px: " + out.slice(0, 4).map(e => e.tagName.toLowerCase() + "." + [...e.classList].join(".") +
+				" " + Math.round(e.getBoundingClientRect().right)).join(", ");
+		}`).Str()
+		if wide != "" {
+			d.s.t.Errorf("%s is wider than %d: %s", what, width, wide)
+		}
+	}
+	d.MustSetViewport(d.width, d.height, 1, d.width < 600)
 }
 
 //go:embed lib/axe.min.js

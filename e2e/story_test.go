@@ -367,6 +367,9 @@ func TestAccessible(t *testing.T) {
 			c.d.MustEval(`(theme) => { localStorage.setItem("theme", theme); }`, theme)
 			c.d.open(c.path)
 			c.d.accessible(theme+" "+c.path, rules)
+			if theme == "light" {
+				c.d.fits(c.path)
+			}
 		}
 		mira.expectTrouble() // the page that is not there answers 404
 		mira.open("/nowhere")

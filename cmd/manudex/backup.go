@@ -2,6 +2,7 @@ package main
 
 import (
 	"archive/zip"
+	"cmp"
 	"context"
 	"fmt"
 	"os"
@@ -36,7 +37,7 @@ func backupCommand(cfg *config) *cobra.Command {
 			}); err != nil {
 				return err
 			}
-			fmt.Printf("%s holds all of %s. ", to, about.Company)
+			fmt.Printf("%s holds all of %s. ", to, cmp.Or(about.Company, "the company"))
 			if key == "" {
 				fmt.Println("Whoever has the file can read it: keep it where nobody else gets at it, or name a key with --key.")
 			} else {
@@ -99,8 +100,8 @@ func restoreCommand(cfg *config) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			fmt.Printf("%s of %s is back. All sessions, links and known browsers are dead; passwords stay.\n", about.Company,
-				about.Made.Format("2006-01-02 15:04 MST"))
+			fmt.Printf("The backup of %s is back: %s. All sessions, links and known browsers are dead; passwords stay.\n", about.Made.Format("2006-01-02 15:04 MST"),
+				cmp.Or(about.Company, "the company"))
 			return verified(cmd.Context(), cfg, about.Head)
 		}}
 	cmd.Flags().StringVar(&from, "from", "", "the file that backup wrote")
