@@ -35,7 +35,7 @@ var arrows = map[string][]string{
 	"files":        {"core"},
 	"store":        {"core"},
 	"app":          {"core", "store", "files"},
-	"app/field":    {"core", "store", "app"},
+	"app/field":    {"core", "store", "files", "app"},
 	"app/bringin":  {"core", "store", "files", "app", "app/field"},
 	"app/hours":    {"core", "store", "app", "app/field"},
 	"app/payroll":  {"core", "store", "files", "app", "app/field", "app/hours"},

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/go-rod/rod/lib/input"
@@ -72,7 +73,7 @@ func TestAFileOfPeople(t *testing.T) {
 		t.Fatal(err)
 	}
 	out := csv.NewWriter(f)
-	rows := [][]string{{"Number", "Given name", "Family name", "Team", "Hired", "Rate an hour"}}
+	rows := [][]string{{"Number", "Given name", "Family name", "Belongs to", "Hired", "Rate an hour"}}
 	for i := range 60 {
 		row := []string{fmt.Sprint(8000 + i), "Given", fmt.Sprint("Family", i), "Paint line", "2026-11-02", "22.00"}
 		switch i {
@@ -101,7 +102,7 @@ func TestAFileOfPeople(t *testing.T) {
 	take()
 	// One column is called something else and is matched by hand.
 	d.sees(".flagline", "New people can't be added without: Crew or department")
-	d.MustElement(`select[aria-label="Team is taken for"]`).MustSelect("Crew or department")
+	d.MustElement(`select[aria-label="Belongs to is taken for"]`).MustSelect("Crew or department")
 	d.press("^Match them so$")
 	d.sees(".sum", "57 new · 0 changed · 0 the same · 3 wrong")
 	d.sees("tbody", "Crew or department can't be “Nowhere”")
@@ -112,10 +113,66 @@ func TestAFileOfPeople(t *testing.T) {
 	if n := dbtest.Get[int](t, s.World, `select count(*) from person where number like '80%'`); n != 57 {
 		t.Errorf("%d people are in", n)
 	}
-	take()
-	d.MustElement(`select[aria-label="Team is taken for"]`).MustSelect("Crew or department")
-	d.press("^Match them so$")
+	take() // the column's head is remembered
 	d.sees(".sum", "0 new · 0 changed · 57 the same · 3 wrong")
+}
+
+// An office's list as it is: Windows-1252, its own heads, dates with the month first,
+// sums with a sign, telephone numbers in three ways, a number that a spreadsheet
+// spoiled. One upload, one page of repairs, 42 people.
+func TestFortyTwoMessyRows(t *testing.T) {
+	s := open(t)
+	var b strings.Builder
+	b.WriteString("First name;Last name;Emp #;Hire date;Cell phone;Job title;Crew;Pay rate\r\n")
+	for i := range 42 {
+		row := []string{"Beno\xeet", fmt.Sprintf("C\xf4t\xe9 %02d", i), fmt.Sprintf("%03d", i+1), fmt.Sprintf("%d/%d/2021", 1+i%12, 1+i%28),
+			fmt.Sprintf("(617) 555-01%02d", i), "Fitter", "paint line ", fmt.Sprintf("$%d.50", 20+i%9)}
+		switch i {
+		case 3:
+			row[4] = fmt.Sprintf("617.555.01%02d", i)
+		case 8:
+			row[4], row[7] = "1.61756E+10", "$22,5O"
+		case 20:
+			row[3], row[6] = "2/30/2021", "Paint lnie"
+		case 33:
+			row[4] = "6175550102" // as row 2, but another name
+		}
+		b.WriteString(strings.Join(row, ";") + "\r\n")
+		if i == 10 {
+			b.WriteString(";;;;;;;\r\n")
+		}
+	}
+	path := filepath.Join(t.TempDir(), "list.csv")
+	if err := os.WriteFile(path, []byte(b.String()), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	d := s.device(1280, 800)
+	d.signIn("Mira Castellane")
+	d.open("/people/file")
+	d.MustElement("#file").MustSetFiles(path)
+	d.press("^See what each row would do$")
+	d.sees(".sum", "42 rows: 40 new · 0 changed · 0 the same · 2 wrong")
+	d.sees("tbody", "“1.61756E\\+10” was a telephone number[\\s\\S]*“\\$22,5O” is no number") // both of a row at once
+	d.sees("tbody tr:nth-child(2)", "^23\\s")                                              // the line of the file, with its blank one
+	d.sees("tbody", "“2/30/2021” is no day of the calendar[\\s\\S]*can't be “Paint lnie”")
+	d.sees("tbody", "Hired: 2021-04-04 · Rate an hour: 23.50") // shown as read
+	put := func(row string, cells map[string]string) {
+		for cell, text := range cells {
+			d.MustElement(row + ` [name="` + cell + `"]`).MustSelectAllText().MustInput(text)
+		}
+		d.MustElement(row + " .repair button").MustClick()
+	}
+	put("#row-8", map[string]string{"cell-4": "617 555 0108", "cell-7": "22.50"})
+	d.sees(".sum", "41 new · 0 changed · 0 the same · 1 wrong")
+	put("#row-20", map[string]string{"cell-3": "2/28/2021", "cell-6": "Paint line"})
+	d.sees(".sum", "42 new · 0 changed · 0 the same · 0 wrong")
+	d.press("^Bring in 42 rows$")
+	d.sees("#progress", "The file is in: 42 new, 0 changed, 0 the same, 0 left out")
+	if got := dbtest.Get[string](t, s.World, `select p.given_name || ' ' || p.family_name || ', ' || p.mobile || ', ' ||
+		e.starts_on || ', ' || (select amount from rate where employment_id = e.id) from person p join employment e on e.person_id = p.id
+		where p.number = '009'`); got != "Benoît Côté 08, +1 617-555-0108, 2021-09-09, 22.500000" {
+		t.Errorf("number 009 is %s", got)
+	}
 }
 
 // One setting for many people: previewed, changed, taken back.

@@ -8,6 +8,9 @@ import (
 	"slices"
 	"strings"
 	"unicode/utf8"
+
+	"golang.org/x/text/encoding/charmap"
+	"golang.org/x/text/encoding/unicode"
 )
 
 // MaxColumns and MaxRows bound a table: a file of a few kilobytes could
@@ -17,24 +20,61 @@ const (
 	MaxRows    = 20_000 // beside the header
 )
 
-// ReadTable reads a CSV file (RFC 4180) with a header: fields apart by commas,
-// semicolons or tabs, whichever its first line has most of; UTF-8, with or
-// without a byte order mark. Rows come out as wide as the header, empty lines
-// left out. Its errors say what to change.
-func ReadTable(r io.Reader) ([][]string, error) {
+// Table is a table that was read: the header first, every row as wide as it is, and
+// in which line of the file each stands.
+type Table struct {
+	Rows  [][]string
+	Lines []int
+}
+
+// MaxUnpacked bounds what a workbook may unpack to, in bytes.
+const MaxUnpacked = 64 << 20
+
+// ReadTable reads a table as offices have it: CSV (RFC 4180) with fields apart by
+// commas, semicolons or tabs, whichever its first line has most of, in UTF-8, UTF-16
+// with a byte order mark, or else Windows-1252; or the first sheet of a workbook
+// (Office Open XML), in which dates come as YYYY-MM-DD. Empty rows are left out. Its
+// errors say what to change.
+func ReadTable(r io.Reader) (Table, error) {
 	data, err := io.ReadAll(r)
 	if err != nil {
-		return nil, fmt.Errorf("the file can't be read: %w", err)
+		return Table{}, fmt.Errorf("the file can't be read: %w", err)
 	}
-	data = bytes.TrimPrefix(data, []byte("\xef\xbb\xbf"))
+	if bytes.HasPrefix(data, []byte("PK\x03\x04")) {
+		return readWorkbook(data)
+	}
+	text, err := decoded(data)
+	if err != nil {
+		return Table{}, err
+	}
+	return readCSV(text)
+}
+
+// decoded gives the bytes of a text in UTF-8.
+func decoded(data []byte) ([]byte, error) {
 	switch {
 	case len(bytes.TrimSpace(data)) == 0:
 		return nil, fmt.Errorf("the file is empty: the first line names the columns")
+	case bytes.HasPrefix(data, []byte("\xff\xfe")), bytes.HasPrefix(data, []byte("\xfe\xff")):
+		text, err := unicode.UTF16(unicode.LittleEndian, unicode.ExpectBOM).NewDecoder().Bytes(data)
+		if err != nil {
+			return nil, fmt.Errorf("the file begins as UTF-16 and isn't: save it as “CSV UTF-8”")
+		}
+		data = text
 	case !utf8.Valid(data):
-		return nil, fmt.Errorf("the file is not in UTF-8: save it as “CSV UTF-8”")
-	case bytes.IndexByte(data, 0) >= 0:
-		return nil, fmt.Errorf("this is not a CSV file: save the table as CSV")
+		text, err := charmap.Windows1252.NewDecoder().Bytes(data)
+		if err != nil {
+			return nil, fmt.Errorf("the file is in no code that offices use: save it as “CSV UTF-8”")
+		}
+		data = text
 	}
+	if bytes.IndexByte(data, 0) >= 0 {
+		return nil, fmt.Errorf("this is neither a CSV file nor a workbook: save the table as CSV or XLSX")
+	}
+	return bytes.TrimPrefix(data, []byte("\xef\xbb\xbf")), nil
+}
+
+func readCSV(data []byte) (t Table, err error) {
 	first, _, _ := bytes.Cut(data, []byte("\n"))
 	c := csv.NewReader(bytes.NewReader(data))
 	c.Comma = slices.MaxFunc([]rune{'\t', ';', ','}, func(a, b rune) int {
@@ -42,31 +82,38 @@ func ReadTable(r io.Reader) ([][]string, error) {
 	})
 	c.FieldsPerRecord = -1
 	c.TrimLeadingSpace = true
-	var table [][]string
 	for {
 		row, err := c.Read()
 		if err == io.EOF {
-			return table, nil
+			return t, nil
 		}
 		if err != nil {
-			return nil, fmt.Errorf("the file is not proper CSV: %w; look at the quotes in that line", err)
-		}
-		if strings.TrimSpace(strings.Join(row, "")) == "" && table != nil {
-			continue
+			return Table{}, fmt.Errorf("the file is not proper CSV: %w; look at the quotes in that line", err)
 		}
 		line, _ := c.FieldPos(0)
-		switch {
-		case len(row) > MaxColumns:
-			return nil, fmt.Errorf("line %d has %d columns: keep at most %d", line, len(row), MaxColumns)
-		case len(table) > MaxRows:
-			return nil, fmt.Errorf("the file has more than %d rows: bring it in in parts", MaxRows)
-		case table != nil:
-			if row, err = asWide(row, len(table[0]), line); err != nil {
-				return nil, err
-			}
+		if err := t.add(row, line); err != nil {
+			return Table{}, err
 		}
-		table = append(table, row)
 	}
+}
+
+// add adds a row that stands in a line, unless it is empty.
+func (t *Table) add(row []string, line int) (err error) {
+	if strings.TrimSpace(strings.Join(row, "")) == "" && t.Rows != nil {
+		return nil
+	}
+	switch {
+	case len(row) > MaxColumns:
+		return fmt.Errorf("line %d has %d columns: keep at most %d", line, len(row), MaxColumns)
+	case len(t.Rows) > MaxRows:
+		return fmt.Errorf("the file has more than %d rows: bring it in in parts", MaxRows)
+	case t.Rows != nil:
+		if row, err = asWide(row, len(t.Rows[0]), line); err != nil {
+			return err
+		}
+	}
+	t.Rows, t.Lines = append(t.Rows, row), append(t.Lines, line)
+	return nil
 }
 
 // asWide makes a row as wide as the header; what is beyond it must be empty.

@@ -41,6 +41,7 @@ type Company struct {
 	SetUp                string    `db:"set_up"`           // steps of the short set-up that are done, with commas
 	NewClockPoints       string    `db:"new_clock_points"` // of people added from now on
 	NewLocation          string    `db:"new_location"`
+	Country              string    // ISO 3166
 	NewPattern           string    `db:"new_pattern"`    // as PutPatterns takes it, "" for none
 	HandChange           int       `db:"hand_change"`    // seconds; whoever changed a card by hand by more doesn't approve it
 	QueueLimit           int       `db:"queue_limit"`    // seconds; what waited longer in a device's queue is a claim
@@ -61,7 +62,7 @@ func GetCompany(ctx context.Context, q Q) (Company, error) {
 		select name, zone, currency, currency_decimals, whom_to_ask, period_kind, period_anchor, cut_over, new_attendance_after,
 		       longest_shift, late_after, over_plan_after, meal_due_after, meal_waived_up_to, missing_after, sign_required,
 		       job_word, holiday_country, location_interval, location_moved, mark is not null as has_mark, set_up, new_clock_points,
-		       new_location, new_pattern, hand_change, queue_limit, codes_required,
+		       new_location, new_pattern, country, hand_change, queue_limit, codes_required,
 		       early_after, left_early, left_late, under_plan, most_a_day, short_stint, most_a_week, lead_times, change_days, unsigned_at,
 		       version
 		from company`)
@@ -76,6 +77,12 @@ func GetCompany(ctx context.Context, q Q) (Company, error) {
 		return c, fmt.Errorf("the company's zone %q is unknown; set an IANA zone such as America/New_York", c.Zone)
 	}
 	return c, nil
+}
+
+// Country reads in whose form telephone numbers are read: ISO 3166.
+func Country(ctx context.Context, q Q) (code string, err error) {
+	err = q.GetContext(ctx, &code, `select country from company`)
+	return code, err
 }
 
 // PutCompany writes the settings, replacing what stood.

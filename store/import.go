@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"strconv"
 	"time"
 
 	"github.com/google/uuid"
@@ -18,7 +19,9 @@ type Import struct {
 	FileName  string
 	Header    []string
 	Cells     [][]string
-	Matched   []string // the setting each column is, "" for none
+	Lines     []int          // in which each of the rows stands
+	Matched   []string       // the setting each column is, "" for none
+	Manners   map[int]string // how columns are written, by index, where it was asked
 	Done      int
 	Total     int
 	AppliedAt *time.Time
@@ -44,13 +47,14 @@ func InsertImport(ctx context.Context, q Q, im Import) error {
 	}
 	header, _ := json.Marshal(im.Header)
 	cells, _ := json.Marshal(im.Cells)
+	lines, _ := json.Marshal(im.Lines)
 	matched, err := json.Marshal(im.Matched) // lists of texts always marshal
 	if err != nil {
 		return err
 	}
-	_, err = q.ExecContext(ctx, `insert into import (id, kind, by_person, made_at, file_name, header, rows, matched)
-		values ($1, $2, $3, $4, $5, $6, $7, $8)`,
-		im.ID, im.Kind, im.By, im.MadeAt, im.FileName, string(header), string(cells), string(matched))
+	_, err = q.ExecContext(ctx, `insert into import (id, kind, by_person, made_at, file_name, header, rows, lines, matched)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
+		im.ID, im.Kind, im.By, im.MadeAt, im.FileName, string(header), string(cells), string(lines), string(matched))
 	return err
 }
 
@@ -72,16 +76,16 @@ func (im *Import) state() []any {
 // GetImport reads a file.
 func GetImport(ctx context.Context, q Q, id uuid.UUID) (Import, error) {
 	im := Import{ID: id}
-	var header, cells, matched []byte
-	err := q.QueryRowxContext(ctx, `select i.header, i.rows, i.matched, `+importState+` where i.id = $1`, id).
-		Scan(append([]any{&header, &cells, &matched}, im.state()...)...)
+	var header, cells, lines, matched, manners []byte
+	err := q.QueryRowxContext(ctx, `select i.header, i.rows, i.lines, i.matched, i.manners, `+importState+` where i.id = $1`, id).
+		Scan(append([]any{&header, &cells, &lines, &matched, &manners}, im.state()...)...)
 	if err != nil {
 		return im, err
 	}
 	for _, part := range []struct {
 		from []byte
 		into any
-	}{{header, &im.Header}, {cells, &im.Cells}, {matched, &im.Matched}} {
+	}{{header, &im.Header}, {cells, &im.Cells}, {lines, &im.Lines}, {matched, &im.Matched}, {manners, &im.Manners}} {
 		if err := json.Unmarshal(part.from, part.into); err != nil {
 			return im, fmt.Errorf("read a file on its way in: %w", err)
 		}
@@ -96,6 +100,49 @@ func MatchImport(ctx context.Context, q Q, id uuid.UUID, matched []string) error
 		return err
 	}
 	_, err = q.ExecContext(ctx, `update import set matched = $2 where id = $1 and applied_at is null`, id, string(text))
+	return err
+}
+
+// PutImportManner keeps how a column is written.
+func PutImportManner(ctx context.Context, q Q, id uuid.UUID, column int, manner string) error {
+	_, err := q.ExecContext(ctx, `update import set manners = manners || jsonb_build_object($2::text, $3::text)
+		where id = $1 and applied_at is null`, id, strconv.Itoa(column), manner)
+	return err
+}
+
+// PutImportCells changes cells of a row, by their columns.
+func PutImportCells(ctx context.Context, q Q, id uuid.UUID, row int, cells map[int]string) error {
+	columns, values := make([]int32, 0, len(cells)), make([]string, 0, len(cells))
+	for k, v := range cells {
+		columns, values = append(columns, int32(k)), append(values, v)
+	}
+	_, err := q.ExecContext(ctx, `
+		update import set rows = jsonb_set(rows, array[$2::int::text], (
+		    select jsonb_agg(coalesce(to_jsonb(x.value), c.value) order by c.n)
+		    from jsonb_array_elements(rows -> $2::int) with ordinality c(value, n)
+		    left join unnest($3::int[], $4::text[]) x(col, value) on x.col = c.n - 1))
+		where id = $1 and applied_at is null`, id, row, columns, values)
+	return err
+}
+
+// ImportHeads gives what columns of files of a kind were taken for last, by head.
+func ImportHeads(ctx context.Context, q Q, kind string) (map[string]string, error) {
+	var rows []struct{ Head, Key string }
+	if err := q.SelectContext(ctx, &rows, `select head, key from import_head where kind = $1`, kind); err != nil {
+		return nil, fmt.Errorf("read what columns were taken for: %w", err)
+	}
+	known := make(map[string]string, len(rows))
+	for _, r := range rows {
+		known[r.Head] = r.Key
+	}
+	return known, nil
+}
+
+// RememberHeads keeps what columns were taken for.
+func RememberHeads(ctx context.Context, q Q, kind string, heads, keys []string) error {
+	_, err := q.ExecContext(ctx, `insert into import_head (kind, head, key)
+		select distinct on (x.head) $1, x.head, x.key from unnest($2::text[], $3::text[]) x(head, key) order by x.head
+		on conflict (kind, head) do update set key = excluded.key`, kind, heads, keys)
 	return err
 }
 

@@ -123,8 +123,8 @@ func DeviceToEnd(ctx context.Context, q Q, hash []byte) (person uuid.UUID, err e
 
 // PersonKnownAs gives who signs in by an e-mail address, a mobile or a number,
 // whether or not they can.
-func PersonKnownAs(ctx context.Context, q Q, who string, on when.Date) (uuid.UUID, error) {
-	id, _, err := Credentials(ctx, q, who, on)
+func PersonKnownAs(ctx context.Context, q Q, who, phone string, on when.Date) (uuid.UUID, error) {
+	id, _, err := Credentials(ctx, q, who, phone, on)
 	return id, err
 }
 
@@ -208,13 +208,15 @@ func GrantUsed(ctx context.Context, q Q, person uuid.UUID, what []string, at tim
 }
 
 // Credentials gives the id and password hash of somebody who works here on a
-// date or is on the clock still, by e-mail address, mobile or number.
-func Credentials(ctx context.Context, q Q, who string, on when.Date) (id uuid.UUID, hash string, err error) {
+// date or is on the clock still, by e-mail address, mobile or number; phone is what
+// the text is as a telephone number of the place's country, "" for none.
+func Credentials(ctx context.Context, q Q, who, phone string, on when.Date) (id uuid.UUID, hash string, err error) {
 	err = q.QueryRowxContext(ctx, `
 		select id, coalesce(password_hash, '') from person p
-		where (lower(email) = lower($1) or number = $1 or length($3) > 6 and regexp_replace(mobile, '[^0-9]', '', 'g') = $3)
+		where (lower(email) = lower($1) or number = $1 or length($3) > 6 and regexp_replace(mobile, '[^0-9]', '', 'g') in ($3, $4))
 		  and (coalesce(ended_on, 'infinity') >= $2 or exists (select 1 from stint where person_id = p.id and end_at is null))
-		order by lower(email) = lower($1) desc nulls last, number = $1 desc limit 1`, who, on.String(), digits(who)).Scan(&id, &hash)
+		order by lower(email) = lower($1) desc nulls last, number = $1 desc limit 1`, who, on.String(), digits(who),
+		digits(phone)).Scan(&id, &hash)
 	return id, hash, err
 }
 

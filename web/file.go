@@ -6,13 +6,17 @@ import (
 	"mime/multipart"
 	"net/http"
 	"net/url"
+	"slices"
+	"strconv"
 	"strings"
 
 	"manudex/app"
 	"manudex/app/bringin"
+	"manudex/app/field"
 	"manudex/app/jobs"
 	"manudex/app/people"
 	"manudex/core/refusal"
+	"manudex/core/when"
 	"manudex/files"
 	"manudex/store"
 	"manudex/web/form"
@@ -32,6 +36,7 @@ type fileView struct {
 	Hidden int
 	Heads  []columnView
 	State  string
+	Asked  []askedView
 	Wrong  string
 	ID     string
 }
@@ -55,6 +60,7 @@ var jobFiles = fileWords{bringin.JobsFile, "/jobs/file", "/jobs", "jobs", "Jobs 
 	"See the jobs", "/jobs/template.csv"}
 
 type columnView struct {
+	Column  int
 	Head    string
 	Matched string
 	Sample  string
@@ -93,7 +99,7 @@ func (s *Server) takeFile(words fileWords) handler {
 		again := func(wrong string) error {
 			return s.writeFile(w, r, http.StatusUnprocessableEntity, fileView{fileWords: words, ID: newID().String(), Wrong: wrong})
 		}
-		file, header, err := upload(r, "file", "file", "a CSV file")
+		file, header, err := upload(r, "file", "file", "a CSV file or a workbook")
 		if err != nil {
 			return again(err.Error() + ".")
 		}
@@ -103,11 +109,12 @@ func (s *Server) takeFile(words fileWords) handler {
 		if err := f.Err(); err != nil {
 			return err
 		}
-		rows, err := files.ReadTable(file)
+		table, err := files.ReadTable(file)
 		if err != nil {
 			return again(sentence(err.Error()))
 		}
-		err = s.app.Do(r.Context(), visitOf(r).actor, bringin.TakeFile{Kind: words.Kind, ID: id, FileName: header.Filename, Rows: rows})
+		err = s.app.Do(r.Context(), visitOf(r).actor,
+			bringin.TakeFile{Kind: words.Kind, ID: id, FileName: header.Filename, Rows: table.Rows, Lines: table.Lines})
 		if refused := refusalIn(err); refused != nil {
 			return again(refused.Error() + ".")
 		}
@@ -137,6 +144,9 @@ func (s *Server) importPage(words fileWords) handler {
 			}
 			v.Heads = append(v.Heads, c)
 		}
+		for _, q := range p.Questions {
+			v.Asked = append(v.Asked, askedOf(q))
+		}
 		for _, state := range []bringin.RowState{bringin.RowWrong, bringin.RowNew, bringin.RowChanged, bringin.RowSame} {
 			for _, row := range p.Rows {
 				switch {
@@ -149,6 +159,86 @@ func (s *Server) importPage(words fileWords) handler {
 			}
 		}
 		return s.writeFile(w, r, http.StatusOK, v)
+	}
+}
+
+// askedView asks how a column is written.
+type askedView struct {
+	Column int
+	Words  string
+	Ways   []field.Choice
+}
+
+func askedOf(q bringin.Question) askedView {
+	a := askedView{Column: q.Column}
+	if q.Form == bringin.DateForm {
+		a.Words = fmt.Sprintf("No date in “%s” says whether the day or the month comes first. What is %s?", q.Head, q.Sample)
+		for _, m := range []files.Manner{files.MonthFirst, files.DayFirst} {
+			if d, err := when.ParseDate(q.Ways[string(m)]); err == nil {
+				a.Ways = append(a.Ways, field.Choice{Value: string(m), Label: d.Format("2 January 2006")})
+			}
+		}
+		return a
+	}
+	a.Words = fmt.Sprintf("No number in “%s” says what parts the whole from the rest. What is %s?", q.Head, q.Sample)
+	for _, m := range []files.Manner{files.Point, files.Comma} {
+		a.Ways = append(a.Ways, field.Choice{Value: string(m), Label: q.Ways[string(m)]})
+	}
+	return a
+}
+
+// repairs are the cells of a wrong row that can be put right where it is shown.
+func (v fileView) Repairs(row bringin.ImportRow) []columnView {
+	var cells []columnView
+	for _, f := range row.Faults {
+		if f.Column < 0 || slices.ContainsFunc(cells, func(c columnView) bool { return c.Column == f.Column }) {
+			continue
+		}
+		c := columnView{Column: f.Column, Head: v.Header[f.Column]}
+		if f.Column < len(row.Cells) {
+			c.Sample = row.Cells[f.Column]
+		}
+		cells = append(cells, c)
+	}
+	return cells
+}
+
+// readColumnAs takes the answer to how a column is written.
+func (s *Server) readColumnAs(words fileWords) handler {
+	return func(w http.ResponseWriter, r *http.Request) error {
+		f := form.Of(r)
+		act := bringin.ReadColumnAs{Kind: words.Kind, Import: f.PathID("import"), Column: f.Count("column"),
+			Manner: files.Manner(f.Text("manner"))}
+		if err := f.Err(); err != nil {
+			return err
+		}
+		err := s.app.Do(r.Context(), visitOf(r).actor, act)
+		return s.done(w, r, err, words.Path+"/"+act.Import.String(), said{Text: "The column is read so."})
+	}
+}
+
+// putRight changes cells of a row that is wrong.
+func (s *Server) putRight(words fileWords) handler {
+	return func(w http.ResponseWriter, r *http.Request) error {
+		f := form.Of(r)
+		act := bringin.PutRight{Kind: words.Kind, Import: f.PathID("import"), Row: f.Count("row"), Cells: map[int]string{}}
+		if err := f.Err(); err != nil {
+			return err
+		}
+		for name, values := range r.Form {
+			column, ok := strings.CutPrefix(name, "cell-")
+			k, err := strconv.Atoi(column)
+			if !ok || err != nil {
+				continue
+			}
+			act.Cells[k] = values[0]
+		}
+		err := s.app.Do(r.Context(), visitOf(r).actor, act)
+		back := words.Path + "/" + act.Import.String()
+		if state := r.FormValue("state"); state != "" {
+			back += "?state=" + url.QueryEscape(state)
+		}
+		return s.done(w, r, err, back, said{Text: "The row is read anew."})
 	}
 }
 

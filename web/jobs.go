@@ -308,15 +308,16 @@ func (s *Server) takeEstimate(w http.ResponseWriter, r *http.Request) error {
 	if !visitOf(r).actor.May("jobs.change") {
 		return app.ErrForbidden
 	}
-	file, header, err := upload(r, "file", "file", "a CSV file")
+	file, header, err := upload(r, "file", "file", "a CSV file or a workbook")
 	if err != nil {
 		return s.done(w, r, err, back, said{})
 	}
 	defer file.Close()
-	rows, err := files.ReadTable(file)
+	table, err := files.ReadTable(file)
 	if err != nil {
 		return s.done(w, r, nil, back, said{Text: sentence(err.Error()), Refused: true})
 	}
+	rows := table.Rows
 	column := func(names ...string) int {
 		return slices.IndexFunc(rows[0], func(h string) bool {
 			return slices.Contains(names, strings.ToLower(strings.TrimSpace(h)))

@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"unicode"
 
 	"github.com/google/uuid"
 
@@ -32,11 +33,15 @@ const (
 
 // ImportRow is a row of a file as it would be taken.
 type ImportRow struct {
-	Line  int // in the file, the header being 1
+	Line  int // of the file
+	Index int // among the rows
 	State RowState
 	Name  string
 	What  string   // what is new, changed or wrong, in words
 	Cells []string // as they came
+
+	Faults []Fault // what is wrong with it
+	Doubt  string  // what may be wrong with it
 
 	Values map[string]string // as they would be kept
 	Sheet  store.Sheet       // of a person that is there
@@ -62,7 +67,11 @@ func (k FileKind) act() string {
 }
 
 // Column is something that a column of a file can be.
-type Column struct{ Key, Label string }
+type Column struct {
+	Key, Label string
+	Form       Form     // "" for a text
+	Heads      []string // what it is usually called, in small letters without marks
+}
 
 // RowKind is what a kind of file does with its rows.
 type RowKind interface {
@@ -96,6 +105,12 @@ type ImportPage struct {
 	Rows    []ImportRow
 	Count   map[RowState]int
 	Missing []string // labels of columns that new people need and the file lacks
+
+	Questions []Question // how columns are written in which no row decides
+	Country   string     // in whose form telephone numbers are read
+
+	forms   []Form // of the columns of the file
+	settled []files.Manner
 }
 
 // TakeFile keeps an uploaded file: its columns are matched by name, and
@@ -105,6 +120,7 @@ type TakeFile struct {
 	ID       uuid.UUID
 	FileName string
 	Rows     [][]string // the header first
+	Lines    []int      // in which line of the file each stands; nil counts them
 }
 
 // Permission is the act's name in the permission table.
@@ -122,30 +138,60 @@ func (f TakeFile) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	columns := kind.Columns(t.Actor)
-	matched := make([]string, len(f.Rows[0]))
-	for i, head := range f.Rows[0] {
-		if key := byHead(columns, head); !slices.Contains(matched, key) {
-			matched[i] = key
-		}
+	known, err := store.ImportHeads(ctx, t, string(f.Kind))
+	if err != nil {
+		return err
+	}
+	var lines []int
+	if len(f.Lines) == len(f.Rows) {
+		lines = f.Lines[1:]
 	}
 	err = store.InsertImport(ctx, t,
 		store.Import{Kind: string(f.Kind), ID: f.ID, By: t.Actor.ID, MadeAt: t.Now, FileName: f.FileName, Header: f.Rows[0],
-			Cells: f.Rows[1:], Matched: matched})
+			Cells: f.Rows[1:], Lines: lines, Matched: match(kind.Columns(t.Actor), f.Rows[0], known)})
 	if store.Violates(err, "import_pkey") {
 		return app.ErrConflict
 	}
 	return err
 }
 
-// byHead finds what a column's head names: by key or label, whatever its case
-// and spaces; "" for nothing.
+// match says what each column of a file is: what one of that head was taken for
+// last, or what it names, or is usually called. Each setting is one column.
+func match(columns []Column, heads []string, known map[string]string) []string {
+	matched := make([]string, len(heads))
+	for i, head := range heads {
+		key, remembered := known[plainHead(head)]
+		if !remembered || key != "" && !slices.ContainsFunc(columns, func(c Column) bool { return c.Key == key }) {
+			key = byHead(columns, head)
+		}
+		if !slices.Contains(matched, key) {
+			matched[i] = key
+		}
+	}
+	return matched
+}
+
+// plainHead gives the letters and digits of a head, small.
+func plainHead(s string) string {
+	return strings.ToLower(strings.Map(func(r rune) rune {
+		if unicode.IsLetter(r) || unicode.IsDigit(r) || r == '#' {
+			return r
+		}
+		return -1
+	}, s))
+}
+
+// byHead finds what a column's head names: by key or label, or by what it is usually
+// called; "" for nothing.
 func byHead(columns []Column, head string) string {
-	plain := func(s string) string {
-		return strings.ToLower(strings.NewReplacer(" ", "", "_", "", "-", "", ",", "").Replace(strings.TrimSpace(s)))
+	p := plainHead(head)
+	for _, c := range columns {
+		if p == plainHead(c.Key) || p == plainHead(c.Label) {
+			return c.Key
+		}
 	}
 	for _, c := range columns {
-		if p := plain(head); p == plain(c.Key) || p == plain(c.Label) {
+		if slices.Contains(c.Heads, p) {
 			return c.Key
 		}
 	}
@@ -187,6 +233,13 @@ func (m MatchColumns) Do(ctx context.Context, t *app.Turn) error {
 			return refusal.New("matched", "Two columns are "+columns[c].Label, "Match each setting to one column")
 		}
 	}
+	heads := make([]string, len(im.Header))
+	for i, head := range im.Header {
+		heads[i] = plainHead(head)
+	}
+	if err := store.RememberHeads(ctx, t, string(m.Kind), heads, m.Matched); err != nil {
+		return err
+	}
 	return store.MatchImport(ctx, t, m.Import, m.Matched)
 }
 
@@ -224,28 +277,8 @@ func ReadImportPage(ctx context.Context, a *app.App, actor app.Actor, kind FileK
 	if err != nil {
 		return nil, err
 	}
-	p := &ImportPage{Import: im, Columns: rows.Columns(actor), Count: map[RowState]int{}}
+	p := &ImportPage{Import: im, Columns: rows.Columns(actor), Count: map[RowState]int{}, Country: place.Country}
 	return p, rows.Judge(ctx, a.DB, actor, place, place.Today(a.Now()), p)
-}
-
-// Take judges every row: one takes a row and what it gives by key, and its
-// error says what is wrong.
-func (p *ImportPage) Take(one func(r *ImportRow, given map[string]string) error) {
-	p.Rows = make([]ImportRow, len(p.Cells))
-	for i, cells := range p.Cells {
-		r := &p.Rows[i]
-		*r = ImportRow{Line: i + 2, Cells: cells, Values: map[string]string{}}
-		given := map[string]string{}
-		for k, key := range p.Matched {
-			if key != "" && k < len(cells) {
-				given[key] = cells[k]
-			}
-		}
-		if err := one(r, given); err != nil {
-			r.State, r.What = RowWrong, err.Error()
-		}
-		p.Count[r.State]++
-	}
 }
 
 // BringIn brings a file in: all rows that are not wrong, in one transaction.
@@ -280,7 +313,7 @@ func (b BringIn) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	p := &ImportPage{Import: im, Count: map[RowState]int{}}
+	p := &ImportPage{Import: im, Columns: kind.Columns(t.Actor), Count: map[RowState]int{}, Country: t.Company.Country}
 	if err := kind.Judge(ctx, t, t.Actor, t.Company, t.Company.Today(t.Now), p); err != nil {
 		return err
 	}

@@ -37,5 +37,6 @@ var actNames = map[string]string{
 	"PutUnit": "set a crew or department", "PutJobKind": "set a kind of job",
 	"AddSamples": "added samples", "DropSamples": "took samples out", "TakeStep": "took a step of the short set-up",
 
-	"TakeFile": "sent a file", "BringIn": "brought a file in", "QueueBringIn": "asked to bring a file in", "RetryWork": "ran work again",
+	"TakeFile": "sent a file", "ReadColumnAs": "said how a column is written", "PutRight": "put a row right",
+	"BringIn": "brought a file in", "QueueBringIn": "asked to bring a file in", "RetryWork": "ran work again",
 }

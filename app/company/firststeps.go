@@ -29,7 +29,7 @@ type FirstStep struct {
 
 // FirstSteps lists them in order.
 var FirstSteps = []FirstStep{
-	{"place", "The place", "What is it called, and where is it?", []string{"name", "zone", "currency"}},
+	{"place", "The place", "What is it called, and where is it?", []string{"name", "zone", "country", "currency"}},
 	{"period", "Pay period", "How often do you pay?", []string{"period_kind", "period_anchor"}},
 	{"rules", "Overtime rules", "By which rules do you pay overtime?", nil},
 	{"clock", "Working and clocking", "When do people work, and who looks at their days?",

@@ -18,7 +18,10 @@ import (
 	"unicode/utf8"
 
 	"github.com/google/uuid"
+	"github.com/nyaruka/phonenumbers"
 	"golang.org/x/image/draw"
+	"golang.org/x/text/language"
+	"golang.org/x/text/language/display"
 
 	"manudex/app"
 	"manudex/app/field"
@@ -109,6 +112,9 @@ func companyFields() []companyField {
 			Required: true, Check: field.Text(20)}, column("job_word"), func(p *app.Company) string { return p.JobWord }),
 		fixed(of(field.Field{Key: "zone", Label: "Zone", Group: "The place", Help: "An IANA zone such as America/New_York",
 			Required: true, Check: field.ZoneName}, column("zone"), func(p *app.Company) string { return p.Zone })),
+		of(field.Field{Key: "country", Label: "Country", Group: "The place", Kind: field.ChoiceField, Choices: regions,
+			Help: "Telephone numbers without a country are of it"},
+			column("country"), func(p *app.Company) string { return p.Country }),
 		fixed(of(field.Field{Key: "currency", Label: "Currency", Group: "The place", Help: "Three letters, ISO 4217",
 			Required: true, Check: currency}, column("currency"), func(p *app.Company) string { return p.Currency })),
 		period(of(field.Field{Key: "period_kind", Label: "Pay period", Group: "Pay", Kind: field.ChoiceField, Choices: payroll.PeriodKinds},
@@ -172,6 +178,19 @@ func companyFields() []companyField {
 	}
 	return fields
 }
+
+// regions are the countries with telephone numbers, by name (ISO 3166, CLDR).
+var regions = func() []field.Choice {
+	var found []field.Choice
+	names := display.English.Regions()
+	for code := range phonenumbers.GetSupportedRegions() {
+		if region, err := language.ParseRegion(code); err == nil {
+			found = append(found, field.Choice{Value: code, Label: names.Name(region)})
+		}
+	}
+	slices.SortFunc(found, func(a, b field.Choice) int { return strings.Compare(a.Label, b.Label) })
+	return found
+}()
 
 // cutOver reads when a worked day ends, and keeps it in seconds.
 func cutOver(v string) (string, error) {

@@ -21,6 +21,7 @@ import (
 	"manudex/core/pay"
 	"manudex/core/refusal"
 	"manudex/core/when"
+	"manudex/files"
 	"manudex/store"
 )
 
@@ -253,13 +254,20 @@ func Email(v string) (string, error) {
 	return v, nil
 }
 
-var mobilePattern = regexp.MustCompile(`^\+?[0-9][0-9 ()./-]{4,22}$`)
+var mobilePattern = regexp.MustCompile(`^[+(]?[0-9][0-9 ()./-]{4,22}$`)
 
-func Mobile(v string) (string, error) {
-	if !mobilePattern.MatchString(v) {
-		return "", fmt.Errorf("write a number such as +1 555 010 0199")
+// MobileIn checks a telephone number: one with its country is kept as it is typed, one
+// without is of the region, ISO 3166.
+func MobileIn(region string) func(string) (string, error) {
+	return func(v string) (string, error) {
+		switch {
+		case !mobilePattern.MatchString(v):
+			return "", fmt.Errorf("write a number such as +1 555 010 0199")
+		case strings.HasPrefix(v, "+"):
+			return v, nil
+		}
+		return files.ReadPhone(v, region)
 	}
-	return v, nil
 }
 
 func ZoneName(v string) (string, error) {

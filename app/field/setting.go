@@ -2,6 +2,7 @@ package field
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -128,6 +129,7 @@ func Changed[T any](fields []Of[T], key, value string) (f Of[T], kept string, er
 func Differences[T any](fields []Of[T], of T, stands bool, given map[string]string, but ...string) (values map[string]string,
 	words []string, err error) {
 	values = map[string]string{}
+	var wrong []error
 	for _, f := range fields {
 		text := strings.TrimSpace(given[f.Key])
 		if text == "" || stands && text == f.Get(of) || slices.Contains(but, f.Key) {
@@ -135,13 +137,17 @@ func Differences[T any](fields []Of[T], of T, stands bool, given map[string]stri
 		}
 		value, err := f.Normal(text)
 		if err != nil {
-			return nil, nil, err
+			wrong = append(wrong, err)
+			continue
 		}
 		if stands && value == f.Get(of) {
 			continue
 		}
 		values[f.Key] = value
 		words = append(words, fmt.Sprintf("%s: %s → %s", f.Label, OrNothing(f.Show(f.Get(of))), f.Show(value)))
+	}
+	if len(wrong) > 0 {
+		return nil, nil, errors.Join(wrong...)
 	}
 	return values, words, nil
 }

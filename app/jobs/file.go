@@ -39,12 +39,35 @@ func readJobFile(ctx context.Context, q store.Q) (bringin.RowKind, error) {
 func (k *jobFile) Columns(app.Actor) []bringin.Column {
 	var found []bringin.Column
 	for _, f := range k.jobs {
-		found = append(found, bringin.Column{Key: f.Key, Label: f.Label})
+		found = append(found, columnOf(f.Field))
 	}
 	for _, f := range k.tasks {
-		found = append(found, bringin.Column{Key: f.Key, Label: f.Label})
+		found = append(found, columnOf(f.Field))
 	}
 	return found
+}
+
+// usualHeads are what offices call the columns of a list of jobs, by key.
+var usualHeads = map[string][]string{
+	"number": {"#", "job#", "jobno", "jobnumber", "jobid", "order", "orderno",
+		"workorder", "worksorder", "project#", "projectno", "docket"},
+	"name":     {"jobname", "description", "project", "projectname", "title"},
+	"customer": {"client", "customername", "billto"}, "site": {"location", "worksite"},
+	"starts_on": {"startdate", "start"}, "ends_on": {"enddate", "end", "duedate", "due", "finish"},
+	"budget": {"budgethours", "hours", "budgetedhours", "totalhours"}, "bill_rate": {"billrate", "billingrate", "chargerate"},
+	"task": {"taskname", "activity", "operation"}, "cost_code": {"costcode", "code", "phase"},
+	"estimate": {"estimatedhours", "esthours", "taskhours", "est"},
+}
+
+func columnOf(f field.Field) bringin.Column {
+	c := bringin.Column{Key: f.Key, Label: f.Label, Heads: usualHeads[f.Key]}
+	switch f.Kind {
+	case field.DateField:
+		c.Form = bringin.DateForm
+	case field.NumberField:
+		c.Form = bringin.NumberForm
+	}
+	return c
 }
 
 // JobColumns lists the columns that a file of jobs can have.

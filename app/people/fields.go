@@ -52,6 +52,7 @@ func ReadFields(ctx context.Context, q store.Q) (*PersonFields, error) {
 	var classes, jobs []store.Named
 	var own []store.OwnField
 	var groups []store.PeriodGroup
+	var country string
 	for _, read := range []func() error{
 		func() (err error) { f.Units, err = store.Units(ctx, q); return err },
 		func() (err error) { f.Sites, err = store.Sites(ctx, q); return err },
@@ -60,12 +61,13 @@ func ReadFields(ctx context.Context, q store.Q) (*PersonFields, error) {
 		func() (err error) { jobs, err = store.JobNumbers(ctx, q); return err },
 		func() (err error) { own, err = store.OwnFields(ctx, q); return err },
 		func() (err error) { groups, err = store.PeriodGroups(ctx, q); return err },
+		func() (err error) { country, err = store.Country(ctx, q); return err },
 	} {
 		if err := read(); err != nil {
 			return nil, fmt.Errorf("read what settings may name: %w", err)
 		}
 	}
-	f.All = builtInFields(f, classes, jobs, groups)
+	f.All = builtInFields(f, classes, jobs, groups, country)
 	for _, o := range own {
 		f.All = append(f.All, ownField(o))
 	}
@@ -76,7 +78,7 @@ func ReadFields(ctx context.Context, q store.Q) (*PersonFields, error) {
 	return f, nil
 }
 
-func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.PeriodGroup) []field.PersonField {
+func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.PeriodGroup, country string) []field.PersonField {
 	periods := field.Choices("", "the company's")
 	for _, g := range groups {
 		periods = append(periods, field.Choice{Value: g.Name, Label: g.Name})
@@ -126,7 +128,7 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 		{Field: field.Field{Key: "email", Label: "E-mail", Group: "Person", Help: "May be missing: a mobile or the number signs in too",
 			Check: field.Email},
 			ByLead: true, Identity: true, Self: true, Put: person("email")},
-		{Field: field.Field{Key: "mobile", Label: "Mobile", Group: "Person", Check: field.Mobile},
+		{Field: field.Field{Key: "mobile", Label: "Mobile", Group: "Person", Check: field.MobileIn(country)},
 			ByLead: true, Identity: true, Self: true, Put: person("mobile")},
 		{Field: field.Field{Key: "level", Label: "Level", Group: "Person", Kind: field.ChoiceField,
 			Choices: field.Choices("worker", "worker", "lead", "crew lead", "manager", "manager", "owner", "owner")},

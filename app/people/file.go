@@ -2,6 +2,7 @@ package people
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -30,10 +31,42 @@ func (k *peopleFile) Columns(actor app.Actor) []bringin.Column {
 	var found []bringin.Column
 	for _, f := range k.fields.All {
 		if !f.Fixed && actor.May(f.See) {
-			found = append(found, bringin.Column{Key: f.Key, Label: f.Label})
+			found = append(found, bringin.Column{Key: f.Key, Label: f.Label, Form: formOf(f.Field), Heads: usualHeads[f.Key]})
 		}
 	}
 	return found
+}
+
+// usualHeads are what offices call the columns of a list of people, by key.
+var usualHeads = map[string][]string{
+	"number": {"#", "id", "no", "emp#", "empno", "empid", "employee#", "employeeid", "employeeno", "employeenumber", "personnelno",
+		"payrollid",
+		"payrollnumber", "clocknumber", "staffno", "staffnumber"},
+	"given_name":  {"first", "firstname", "forename", "fname", "prénom", "prenom", "nombre", "vorname"},
+	"family_name": {"last", "lastname", "surname", "lname", "nom", "nomdefamille", "apellido", "apellidos", "nachname"},
+	"email":       {"mail", "emailaddress", "workemail"},
+	"mobile": {"cell", "cellphone", "cellno", "phone", "phone#", "phoneno", "phonenumber",
+		"mobilephone", "mobileno", "telephone", "tel"},
+	"unit":      {"crew", "team", "department", "dept", "gang"},
+	"site":      {"location", "worksite", "branch", "plant"},
+	"starts_on": {"hiredate", "dateofhire", "datehired", "hiredon", "startdate", "starteddate", "dateofjoining", "joined"},
+	"title":     {"jobtitle", "position", "role", "occupation", "trade"},
+	"rate":      {"payrate", "hourlyrate", "hourlypay", "wage", "hourlywage", "rateofpay", "baserate", "pay"},
+	"pattern":   {"schedule", "workinghours", "usualhours"},
+	"badges":    {"badge", "badge#", "badgenumber"},
+}
+
+// formOf says how the values of a setting are read from files.
+func formOf(f field.Field) bringin.Form {
+	switch {
+	case f.Key == "mobile":
+		return bringin.PhoneForm
+	case f.Kind == field.DateField:
+		return bringin.DateForm
+	case f.Kind == field.NumberField:
+		return bringin.NumberForm
+	}
+	return ""
 }
 
 func (k *peopleFile) Judge(ctx context.Context, q store.Q, actor app.Actor, place *app.Company, today when.Date,
@@ -47,7 +80,7 @@ func (k *peopleFile) Judge(ctx context.Context, q store.Q, actor app.Actor, plac
 		return err
 	}
 	j := judge{actor: actor, fields: k.fields, today: today, paidUpTo: first - 1, known: map[string]store.Sheet{},
-		mails: map[string]string{}, seen: map[string]int{}}
+		mails: map[string]string{}, seen: map[string]int{}, phones: map[string]string{}}
 	if j.taken, err = store.AllNumbers(ctx, q); err != nil {
 		return err
 	}
@@ -57,6 +90,9 @@ func (k *peopleFile) Judge(ctx context.Context, q store.Q, actor app.Actor, plac
 		}
 		if mail := s.Values["email"]; mail != "" {
 			j.mails[strings.ToLower(mail)] = s.Values["number"]
+		}
+		if s.Values["mobile"] != "" {
+			j.phones[nameAndPhone(s.Values)] = s.Values["number"]
 		}
 	}
 	for _, f := range k.fields.All { // a file names who is meant by number
@@ -81,39 +117,45 @@ type judge struct {
 	taken    map[string]bool        // every number there is
 	mails    map[string]string      // e-mail address → number
 	seen     map[string]int         // number → line
+	phones   map[string]string      // name and mobile → number
 }
 
 // take works out what a row does; its error says what is wrong with it.
 func (j *judge) take(r *bringin.ImportRow, given map[string]string) error {
+	var faults []error
 	number := strings.TrimSpace(given["number"])
-	if number == "" {
-		return refusal.New("number", "The number is missing", "It says who a row is about")
+	switch before, twice := j.seen[number]; {
+	case number == "":
+		faults = append(faults, refusal.New("number", "The number is missing", "It says who a row is about"))
+	case twice:
+		faults = append(faults,
+			refusal.New("number", fmt.Sprintf("Number %s stands in line %d already", number, before), "Keep one of the two"))
+	default:
+		j.seen[number] = r.Line
 	}
-	if before, twice := j.seen[number]; twice {
-		return refusal.New("number", fmt.Sprintf("Number %s stands in line %d already", number, before), "Keep one of the two")
-	}
-	j.seen[number] = r.Line
-	var err error
-	if r.Values, err = normalValues(j.fields, given); err != nil {
-		return err
-	}
+	values, wrong := allValues(j.fields, given)
+	r.Values, faults = values, append(faults, wrong...)
 	if mail := strings.ToLower(r.Values["email"]); mail != "" {
 		if owner, used := j.mails[mail]; used && owner != number {
-			return refusal.New("email", fmt.Sprintf("E-mail “%s” belongs to number %s already", r.Values["email"], owner),
-				"Choose another")
+			faults = append(faults, refusal.New("email", fmt.Sprintf("E-mail “%s” belongs to number %s already", r.Values["email"], owner),
+				"Choose another"))
+		} else {
+			j.mails[mail] = number
 		}
-		j.mails[mail] = number
 	}
 	s, there := j.known[number]
 	if !there {
-		return j.takeNew(r, number)
+		return errors.Join(append(faults, j.takeNew(r, number, wrong)...)...)
+	}
+	if len(faults) > 0 {
+		return errors.Join(faults...)
 	}
 	r.Sheet, r.Name = s, s.Name()
 	var changed []string
 	for i := range j.fields.All {
 		f := &j.fields.All[i]
 		value, given := r.Values[f.Key]
-		if !given || value == s.Values[f.Key] {
+		if !given || value == s.Values[f.Key] || f.Key == "mobile" && digitsOf(value) == digitsOf(s.Values[f.Key]) {
 			delete(r.Values, f.Key)
 			continue
 		}
@@ -129,22 +171,60 @@ func (j *judge) take(r *bringin.ImportRow, given map[string]string) error {
 	return nil
 }
 
-func (j *judge) takeNew(r *bringin.ImportRow, number string) error {
+// takeNew says what is wrong with a new person besides values that can't be, and
+// how those that can are read.
+func (j *judge) takeNew(r *bringin.ImportRow, number string, wrong []error) (faults []error) {
 	if j.taken[number] {
-		return refusal.New("number", "Number "+number+" belongs to somebody you can't change", "Ask the office")
+		faults = append(faults, refusal.New("number", "Number "+number+" belongs to somebody you can't change", "Ask the office"))
 	}
-	if f := j.fields.lacks(r.Values); f != nil {
-		return refusal.New(f.Key, f.Label+" is missing", "A new person needs it")
-	}
-	for key, value := range r.Values {
-		if f := j.fields.Get(key); f != nil {
-			if err := f.Gives(j.actor, "people.import", store.Sheet{}, value); err != nil {
-				return err
-			}
+	bad := map[string]bool{}
+	for _, err := range wrong {
+		var refused *refusal.Refusal
+		if errors.As(err, &refused) {
+			bad[refused.Field] = true
 		}
 	}
-	r.State, r.What = bringin.RowNew, r.Values["unit"]
-	return nil
+	var words []string
+	for i := range j.fields.All {
+		f := &j.fields.All[i]
+		value := r.Values[f.Key]
+		if value == "" {
+			if f.Needed && !bad[f.Key] {
+				faults = append(faults, refusal.New(f.Key, f.Label+" is missing", "A new person needs it"))
+			}
+			continue
+		}
+		if err := f.Gives(j.actor, "people.import", store.Sheet{}, value); err != nil {
+			faults = append(faults, err)
+		}
+		if !slices.Contains([]string{"number", "given_name", "family_name"}, f.Key) {
+			words = append(words, f.Label+": "+f.Show(value))
+		}
+	}
+	if r.Values["mobile"] != "" {
+		who := nameAndPhone(r.Values)
+		if other, twice := j.phones[who]; twice && other != number {
+			r.Doubt = "The same name and mobile as number " + other + ": is it the same person?"
+		}
+		j.phones[who] = number
+	}
+	r.State, r.What = bringin.RowNew, strings.Join(words, " · ")
+	return faults
+}
+
+// digitsOf gives the digits of a text.
+func digitsOf(text string) string {
+	return strings.Map(func(r rune) rune {
+		if r < '0' || r > '9' {
+			return -1
+		}
+		return r
+	}, text)
+}
+
+// nameAndPhone is by what somebody is likely somebody else twice.
+func nameAndPhone(values map[string]string) string {
+	return strings.ToLower(values["given_name"]+" "+values["family_name"]) + " " + digitsOf(values["mobile"])
 }
 
 func (k *peopleFile) BringIn(ctx context.Context, t *app.Turn, p *bringin.ImportPage, rows []bringin.ImportRow) error {

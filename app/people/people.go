@@ -345,19 +345,31 @@ func begin(ctx context.Context, t *app.Turn, f *field.PersonField, puts ...field
 // normalValues gives values as they are kept, the first error in the order of
 // the fields.
 func normalValues(fields *PersonFields, given map[string]string) (map[string]string, error) {
-	values := map[string]string{}
+	values, wrong := allValues(fields, given)
+	if len(wrong) > 0 {
+		return nil, wrong[0]
+	}
+	return values, nil
+}
+
+// allValues gives the values that can be, as they are kept, and what is wrong with
+// the others.
+func allValues(fields *PersonFields, given map[string]string) (values map[string]string, wrong []error) {
+	values = map[string]string{}
 	for i := range fields.All {
 		f := &fields.All[i]
 		text, there := given[f.Key]
 		if !there || f.Fixed || strings.TrimSpace(text) == "" {
 			continue
 		}
-		var err error
-		if values[f.Key], err = f.Normal(text); err != nil {
-			return nil, err
+		kept, err := f.Normal(text)
+		if err != nil {
+			wrong = append(wrong, err)
+			continue
 		}
+		values[f.Key] = kept
 	}
-	return values, nil
+	return values, wrong
 }
 
 // newPerson makes the row of somebody to be added.

@@ -440,7 +440,7 @@ func TestBringIn(t *testing.T) {
 	for _, c := range []struct {
 		line int
 		what string
-	}{{12, "Moon crew"}, {22, "Hired can't be “soon”"}, {32, "Number 7029 stands in line 31 already"}} {
+	}{{12, "Moon crew"}, {22, "“soon” is no date"}, {32, "Number 7029 stands in line 31 already"}} {
 		if r := p.Rows[c.line-2]; r.State != bringin.RowWrong || !strings.Contains(r.What, c.what) {
 			t.Errorf("line %d: %s %q", c.line, r.State, r.What)
 		}

@@ -9,6 +9,7 @@ import (
 
 	"manudex/app"
 	"manudex/core/refusal"
+	"manudex/files"
 	"manudex/store"
 )
 
@@ -29,11 +30,21 @@ func KnownAs(ctx context.Context, a *app.App, text string) (uuid.UUID, error) {
 	if err != nil {
 		return uuid.Nil, err
 	}
-	id, err := store.PersonKnownAs(ctx, a.DB, strings.TrimSpace(text), place.Today(a.Now()))
+	id, err := store.PersonKnownAs(ctx, a.DB, strings.TrimSpace(text), phoneIn(text, place.Country), place.Today(a.Now()))
 	if store.NotFound(err) {
 		return uuid.Nil, nil
 	}
 	return id, err
+}
+
+// phoneIn gives what somebody typed as a telephone number of a country, "" where it
+// is none.
+func phoneIn(text, country string) string {
+	phone, err := files.ReadPhone(text, country)
+	if err != nil {
+		return ""
+	}
+	return phone
 }
 
 // SignIn checks an e-mail address, a mobile or a personnel number, and a
@@ -52,7 +63,7 @@ func SignIn(ctx context.Context, a *app.App, email, password string) (uuid.UUID,
 	if err != nil {
 		return uuid.Nil, err
 	}
-	id, hash, err := store.Credentials(ctx, a.DB, email, place.Today(a.Now()))
+	id, hash, err := store.Credentials(ctx, a.DB, email, phoneIn(email, place.Country), place.Today(a.Now()))
 	if err != nil && !store.NotFound(err) {
 		return uuid.Nil, fmt.Errorf("read credentials: %w", err)
 	}

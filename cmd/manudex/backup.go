@@ -100,7 +100,8 @@ func restoreCommand(cfg *config) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			fmt.Printf("The backup of %s is back: %s. All sessions, links and known browsers are dead; passwords stay.\n", about.Made.Format("2006-01-02 15:04 MST"),
+			fmt.Printf("The backup of %s is back: %s. All sessions, links and known browsers are dead; passwords stay.\n",
+				about.Made.Format("2006-01-02 15:04 MST"),
 				cmp.Or(about.Company, "the company"))
 			return verified(cmd.Context(), cfg, about.Head)
 		}}
@@ -151,7 +152,8 @@ func verified(ctx context.Context, cfg *config, head string) error {
 
 func exportCommand(cfg *config) *cobra.Command {
 	var to string
-	cmd := &cobra.Command{Use: "export", Short: "Write everything as CSV, with a description of it, in one file", Args: cobra.NoArgs,
+	cmd := &cobra.Command{Use: "export", Short: "Write everything as CSV, with a description of it, in one file",
+		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			with, err := cfg.begin(cmd.Context())
 			if err != nil {
