@@ -449,11 +449,11 @@ func guarded(t *testing.T, w *dbtest.World) (g guards) {
 
 	g.approver = grant("Wren Halloran", "approve", gantryB)
 	g.peopleLead = grant("Wren Halloran", "manage_people", gantryB)
-	g.editor = grant("Wren Halloran", "edit_time", gantryB)
+	g.editor = grant("Wren Halloran", "amend_time", gantryB)
 	g.approver, g.peopleLead = g.editor, g.editor
 	g.approver.Grants = g.approver.Grants[:0:0]
 	for _, r := range g.editor.Grants {
-		if r.What != "edit_time" {
+		if r.What != "amend_time" {
 			g.approver.Grants = append(g.approver.Grants, r)
 		}
 	}

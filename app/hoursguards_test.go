@@ -32,7 +32,7 @@ func TestGuardsOfHours(t *testing.T) {
 	do(orla, people.SetPerson{ID: apptest.NewID(), Person: viggo.ID, Field: "level", Value: "manager"})
 	viggo = person("Viggo Bexley")
 	wren, tomasz := person("Wren Halloran"), person("Tomasz Brandt")
-	do(orla, people.GrantRight{ID: apptest.NewID(), Person: kofi.ID, What: "edit_time", Unit: *wren.Unit})
+	do(orla, people.GrantRight{ID: apptest.NewID(), Person: kofi.ID, What: "amend_time", Unit: *wren.Unit})
 	do(orla, people.GrantRight{ID: apptest.NewID(), Person: kofi.ID, What: "approve", Unit: *wren.Unit})
 	kofi = person("Kofi Larkin") // changes the time of Wren's crew and approves it, and is of another
 	of := func(who app.Actor, date when.Date) (hours.CardRef, store.Stint) {
@@ -60,6 +60,7 @@ func TestGuardsOfHours(t *testing.T) {
 		ask(move(own, ownStint))
 	do(orla, people.SetPerson{ID: apptest.NewID(), Person: dao.ID, Field: "own_edits", Value: "request"})
 	do(orla, people.SetPerson{ID: apptest.NewID(), Person: viggo.ID, Field: "own_edits", Value: "request"})
+	do(orla, people.SetPerson{ID: apptest.NewID(), Person: w.Person(t, "Tomasz Brandt").ID, Field: "own_edits", Value: "lead"})
 	do(dao, asked)
 	do(dao, answered)
 	do(mira, byMira)

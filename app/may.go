@@ -95,7 +95,7 @@ var Rights = []Right{
 	{"approve", "approve timecards",
 		[]string{"card.approve", "card.take_back", "card.send_back", "card.remind", "card.see", "timecards.see", "timecards.find",
 			"today.see", "find", "live.follow"}},
-	{"edit_time", "change others' time",
+	{"amend_time", "change others' time",
 		[]string{"time.edit", "time.say", "time.ask", "card.see", "timecards.see", "timecards.find", "today.see", "find", "live.follow"}},
 	{"see_rates", "see pay rates", []string{"rates.see", "people.see"}},
 	{"manage_leave", "manage leave", []string{"leave.manage", "people.see", "find"}},
@@ -108,7 +108,7 @@ var Rights = []Right{
 // brings says in words what a right brings with it, beyond its own name.
 var brings = map[string]string{
 	"approve": "seeing the timecards and the live board of those people",
-	"edit_time": "seeing the timecards and the live board of those people, ending a day that somebody forgot to end, and taking or " +
+	"amend_time": "seeing the timecards and the live board of those people, ending a day that somebody forgot to end, and taking or " +
 		"declining claims",
 	"see_rates":     "seeing the people themselves",
 	"manage_leave":  "seeing the people themselves; the screens for leave are still to come",

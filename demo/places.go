@@ -71,7 +71,7 @@ var kindSpecs = []struct {
 }{
 	{"Signs", "110 Cutting\n120 Folding\n130 Punching\n210 Priming\n220 Coating\n230 Lettering\n", false,
 		[]string{"2207", "2211", "2226", "2190", "2201"}},
-	{"Setting up", "510 Setting out\n520 Erecting\n530 Wiring\n540 Clearing up\n", false,
+	{"Setting up", "510 Setting out\n520 Erecting\n530 Connecting\n540 Clearing up\n", false,
 		[]string{"2231", "2243", "2247", "2249", "2196", "2204"}},
 	{"Lane work", "710 Closing\n720 Marking\n730 Opening\n", false, []string{"2240", "2245"}},
 	{"Own work", "", true, []string{"2214", "2233", "2250", "2251", "2252", "2253"}},
@@ -94,7 +94,7 @@ type jobSpec struct {
 }
 
 var shopTasks = []string{"110 Cutting", "120 Folding", "130 Punching", "210 Priming", "220 Coating", "230 Lettering"}
-var fieldTasks = []string{"510 Setting out", "520 Erecting", "530 Wiring", "540 Clearing up"}
+var fieldTasks = []string{"510 Setting out", "520 Erecting", "530 Connecting", "540 Clearing up"}
 
 var jobSpecs = []jobSpec{
 	{"2207", "Route signs, Fennick", "Fennick Roads", 0, false, false, shopTasks},
@@ -102,14 +102,14 @@ var jobSpecs = []jobSpec{
 	{"2214", "Lamp heads, stock", "", 0, false, false, []string{"310 Winding", "320 Fitting", "330 Testing"}},
 	{"2219", "Buoy plates, Tamsin Quay", "Tamsin Quay Company", 1, false, false, []string{"110 Cutting", "210 Priming", "520 Erecting"}},
 	{"2224", "Beacon, North Staithe", "Ebbwater Harbour Trust", 1, true, false,
-		[]string{"010 Drawings", "320 Fitting", "330 Testing", "520 Erecting", "530 Wiring"}},
+		[]string{"010 Drawings", "320 Fitting", "330 Testing", "520 Erecting", "530 Connecting"}},
 	{"2226", "Kilometre plates", "Fennick Roads", 0, false, false, shopTasks},
 	{"2228", "Lamp repair, Carrow Point", "Carrow Point Light Board", 0, false, false, []string{"320 Fitting", "330 Testing"}},
 	{"2229", "Recoating, Hollin Bridge", "County of Hollin", 0, false, false, []string{"210 Priming", "220 Coating"}},
 	{"2231", "Gantry, Route 9", "County of Hollin", 3, true, false, append([]string{"010 Drawings"}, fieldTasks...)},
 	{"2233", "Bollard bands", "", 0, false, false, shopTasks},
 	{"2236", "Leading lights, Carrow Point", "Carrow Point Light Board", 2, true, false,
-		[]string{"320 Fitting", "520 Erecting", "530 Wiring"}},
+		[]string{"320 Fitting", "520 Erecting", "530 Connecting"}},
 	{"2238", "Gantry inspection, Route 9", "County of Hollin", 3, false, false, []string{"610 Inspecting", "620 Small repairs"}},
 	{"2240", "Lane closure, Route 9", "County of Hollin", 3, true, false, []string{"710 Closing", "720 Marking", "730 Opening"}},
 	{"2243", "Footbridge signs, Hollin Bridge", "County of Hollin", -1, false, false, fieldTasks},
@@ -142,15 +142,15 @@ var cast = map[string][]string{
 	"Gantry crew B":   {"Wren Halloran", "Tomasz Brandt"},
 	"Harbour crew":    {"Marisol Quaye", "Dao Pham"},
 	"Night lane crew": {"Kofi Larkin"},
-	"Drawing office":  {"Leila Vantongeren"},
+	"Drawing office":  {"Ottilie Leander"},
 }
 
 var givenNames = []string{
 	"Abena", "Adil", "Aiko", "Alma", "Amir", "Anouk", "Arjun", "Ayşe", "Bao", "Beatriz", "Bram", "Carys",
 	"Chidi", "Clara", "Dalia", "Dario",
 	"Deniz", "Edda", "Elif", "Emeka", "Esther", "Farah", "Fergus", "Fumi", "Goran", "Greta", "Hana", "Hugo",
-	"Ida", "Ilir", "Ishaan", "Jana",
-	"Jarek", "Jomo", "Kaia", "Kavya", "Keanu", "Lars", "Lene", "Linh", "Luca", "Magda", "Mateo", "Mei", "Milos", "Nadia", "Naveen", "Nuala",
+	"Ida", "Ilir", "Ishaan", "Iben",
+	"Ivo", "Ikem", "Kaia", "Kavya", "Keanu", "Lars", "Lene", "Linh", "Luca", "Magda", "Mateo", "Mei", "Milos", "Nadia", "Naveen", "Nuala",
 	"Olu", "Otto", "Pilar", "Priya", "Quinn", "Rafa", "Rana", "Rosa", "Samir", "Sefa", "Sunniva", "Tariq", "Teuta", "Tuan",
 	"Uma", "Viggo", "Yara", "Zofia",
 }

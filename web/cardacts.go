@@ -105,3 +105,21 @@ func (s *Server) takeBackCard(w http.ResponseWriter, r *http.Request) error {
 	return s.onCard(w, r, func(c hours.CardRef) app.Act { return hours.TakeBack{Card: c} },
 		func(hours.CardRef) said { return said{Text: "The approval was taken back."} })
 }
+
+// noteOnCard puts a remark on one's own card of a day that is over.
+func (s *Server) noteOnCard(w http.ResponseWriter, r *http.Request) error {
+	ref, err := cardOf(r)
+	if err != nil {
+		return err
+	}
+	if own := visitOf(r).actor.Employment; own == nil || *own != ref.Employment {
+		return app.ErrNotFound
+	}
+	f := form.Of(r)
+	act := hours.AddNote{ID: f.ID("id"), Body: f.Text("note"), On: ref.Date}
+	if err := f.Err(); err != nil {
+		return err
+	}
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), r.URL.Path[:len(r.URL.Path)-len("/note")],
+		said{Text: "The note is on your card."})
+}

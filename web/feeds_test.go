@@ -268,11 +268,11 @@ func TestWhatAPageMissed(t *testing.T) {
 func TestTimeMovesRows(t *testing.T) {
 	s := open(t)
 	k := s.keep(t, s.signIn(t, "Mateo Fjeld"), "/today") // whose session lasts the day
-	if k.row("Jomo Mendoza") == "" || strings.Contains(k.row("Jomo Mendoza"), "<b>planned") {
-		t.Fatalf("Jomo is to come later: %q", k.row("Jomo Mendoza"))
+	if k.row("Ikem Mendoza") == "" || strings.Contains(k.row("Ikem Mendoza"), "<b>planned") {
+		t.Fatalf("Ikem is to come later: %q", k.row("Ikem Mendoza"))
 	}
 	s.Set(when.NewDate(2026, 11, 13).At(16*time.Hour, mustLoc(t, s)))
-	k.until(s, func(*livetest.Page) bool { return strings.Contains(k.row("Jomo Mendoza"), "<b>planned") })
+	k.until(s, func(*livetest.Page) bool { return strings.Contains(k.row("Ikem Mendoza"), "<b>planned") })
 	k.until(s, k.fresh(s))
 	s.Set(when.NewDate(2026, 11, 13).At(23*time.Hour, mustLoc(t, s)))
 	k.until(s, k.fresh(s))

@@ -243,6 +243,7 @@ var routeReach = map[string]string{
 	"GET /":                    "ok ok ok ok in",
 
 	"GET /clock":                                "ok ok ok ok in",
+	"GET /clock/days":                           "ok ok 403 403 in",
 	"GET /clock/jobs":                           "ok ok ok ok in",
 	"POST /clock/position":                      "404 404 404 404 in",
 	"POST /clock/place":                         "404 404 404 404 in",
@@ -271,6 +272,7 @@ var routeReach = map[string]string{
 	"POST /cards/{employment}/{date}/send-back": "ok ok ok ok in", // refused for want of a reason before whose it is
 	"POST /cards/{employment}/{date}/hold":      "403 403 ok ok in",
 	"POST /cards/{employment}/{date}/release":   "403 403 ok ok in",
+	"POST /cards/{employment}/{date}/note":      "404 404 404 404 in",
 	"POST /cards/{employment}/{date}/amend":     "403 403 ok ok in",
 	"POST /cards/{employment}/{date}/ask":       "404 404 ok ok in",
 	"POST /cards/{employment}/{date}/object":    "ok ok ok ok in", // too

@@ -43,6 +43,7 @@ func (s *Server) routes() []route {
 
 		{"GET", "/clock", "clock.see", s.clockPage},
 		{"GET", "/clock/jobs", "clock.see", s.clockJobs},
+		{"GET", "/clock/days", "clock.see", s.ownDays},
 		{"POST", "/clock/position", "clock.see", s.choosePosition},
 		{"POST", "/clock/punch", "clock.punch", s.punch},
 		{"POST", "/clock/place", "clock.punch", s.seePlace},
@@ -74,6 +75,7 @@ func (s *Server) routes() []route {
 		{"POST", "/cards/{employment}/{date}/send-back", "card.send_back", s.sendBackCard},
 		{"POST", "/cards/{employment}/{date}/hold", "card.approve", s.holdCard},
 		{"POST", "/cards/{employment}/{date}/release", "card.approve", s.releaseCard},
+		{"POST", "/cards/{employment}/{date}/note", "note.add", s.noteOnCard},
 		{"POST", "/cards/{employment}/{date}/amend", "time.edit", s.amendCard},
 		{"POST", "/cards/{employment}/{date}/ask", "time.ask", s.askChange},
 		{"POST", "/cards/{employment}/{date}/object", "card.object", s.objectTo},

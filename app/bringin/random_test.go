@@ -24,7 +24,8 @@ var cellsOf = map[string][]string{
 	"open_to_all": {"", "yes", "no", "everyone"}, "billable": {"", "yes", "no", "No"},
 	"bill_rate": {"", "61", "61.00", "61.5", "-3", "lots"},
 	"budget":    {"", "120", "120.0", "120.5", "1e3"}, "public_work": {"", "no"},
-	"task": {"", "", "Wiring", "wiring", "Polishing", " Polishing"}, "cost_code": {"", "530", "999"}, "estimate": {"", "12", "12.50", "x"},
+	"task": {"", "", "Connecting", "connecting", "Polishing", " Polishing"}, "cost_code": {"", "530", "999"},
+	"estimate":      {"", "12", "12.50", "x"},
 	"task_billable": {"", "yes", "no"}, "class": {"", "ELE", "ele", "none"}, "task_state": {"", "open", "closed"},
 
 	"given_name": {"Ada", "Bo", ""}, "family_name": {"Lund", "Munro", " Lund"},

@@ -9,14 +9,16 @@ import (
 
 	"manudex/app"
 	"manudex/core/refusal"
+	"manudex/core/when"
 	"manudex/store"
 )
 
-// AddNote puts a remark on the actor's own card of the worked day they are
-// on, or were last on.
+// AddNote puts a remark on the actor's own card: of the worked day they are on, or
+// were last on, or of a day that is over.
 type AddNote struct {
 	ID   uuid.UUID
 	Body string
+	On   when.Date // zero for the day they are on
 }
 
 // Permission is the act's name in the permission table.
@@ -41,6 +43,16 @@ func (n AddNote) Do(ctx context.Context, t *app.Turn) error {
 	}
 	if last != nil && last.Open() {
 		date = last.Date
+	}
+	if n.On != 0 {
+		cards, err := store.Cards(ctx, t, store.CardFilter{From: n.On, To: n.On, Employment: *t.Actor.Employment})
+		if err != nil {
+			return err
+		}
+		if len(cards) == 0 || n.On > t.Company.Today(t.Now) {
+			return app.ErrNotFound
+		}
+		date = n.On
 	}
 	err = store.InsertNote(ctx, t,
 		store.Note{ID: n.ID, Employment: *t.Actor.Employment, Date: date, By: t.Actor.ID, MadeAt: t.Now, Body: body})

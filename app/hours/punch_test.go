@@ -69,7 +69,7 @@ func TestPunchesThatAreRefused(t *testing.T) {
 	ctx := context.Background()
 	ruth, dao := w.Person(t, apptest.OffClock), w.Person(t, "Dao Pham")
 	plates := apptest.Work(t, w, "2226", "Priming")
-	beacon := apptest.Work(t, w, "2224", "Wiring")
+	beacon := apptest.Work(t, w, "2224", "Connecting")
 	lab := dbtest.Get[uuid.UUID](t, w, `select id from classification where code = 'LAB'`)
 	with := func(on clock.Assignment, change func(*clock.Assignment)) clock.Assignment {
 		change(&on)

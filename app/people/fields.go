@@ -206,7 +206,7 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 			Many: true, Put: employment("reporting", asIs)},
 		{Field: field.Field{Key: "own_edits", Label: "Changes own hours", Group: "Clock",
 			Help: "When they left is asked of everybody who forgot to clock out",
-			Kind: field.ChoiceField, Choices: field.Choices("at_once", "at once, until signed", "request", "as a request", "lead",
+			Kind: field.ChoiceField, Choices: field.Choices("request", "as a request", "at_once", "at once, until signed", "lead",
 				"only through the lead")},
 			Many: true, Put: employment("own_edits", asIs)},
 		{Field: field.Field{Key: "clock_points", Label: "Clock points", Group: "Clock", Kind: field.SetField, Choices: field.ClockPoints},
@@ -228,7 +228,7 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 			Many: true, Put: func(ctx context.Context, t *app.Turn, puts []field.Put) error {
 				return store.PutTags(ctx, t, byPerson(puts, field.ParseTags))
 			}},
-		{Field: field.Field{Key: "in_reports", Label: "In reports", Group: "Company", Help: "Kept; nothing goes by it yet",
+		{Field: field.Field{Key: "in_reports", Label: "Counted in reports", Group: "Company", Help: "Kept; nothing goes by it yet",
 			Kind: field.ChoiceField, Choices: field.YesNo},
 			Many: true, Put: employment("in_reports", yes)},
 		{Field: field.Field{Key: "signs_in", Label: "Signs in", Group: "Company", Kind: field.ChoiceField,
