@@ -168,3 +168,33 @@ func TestTheFirstSetUp(t *testing.T) {
 	d.press("^Take all samples out$")
 	d.sees(".said", "The samples are gone")
 }
+
+// What was typed stays when it is refused, in view; and after something was saved the
+// page is found where it was.
+func TestWhatWasTypedStays(t *testing.T) {
+	s := open(t)
+	d := s.device(1280, 700)
+	d.signIn("Mira Castellane")
+	d.open("/setup")
+	fresh := `#sites form:has([name=title]:not([value]))`
+	for name, text := range map[string]string{"title": "Quay shed", "lat": "44,6", "lon": "-63.5"} {
+		d.MustElement(fresh + ` input[name=` + name + `]`).MustInput(text)
+	}
+	d.MustElement(fresh + ` button`).MustClick()
+	d.sees(".said.refused", "atitude")
+	if v := d.MustElement(fresh + ` input[name=title]`).MustProperty("value").Str(); v != "Quay shed" {
+		t.Errorf("the name typed became %q", v)
+	}
+	inView := `(selector) => { const b = document.querySelector(selector).getBoundingClientRect();
+		return b.top >= 0 && b.bottom <= innerHeight; }`
+	if !d.MustEval(inView, ".said.refused").Bool() {
+		t.Error("what is wrong is out of view")
+	}
+	d.MustElement(fresh + ` input[name=lat]`).MustSelectAllText().MustInput("44.6")
+	d.MustElement(fresh + ` button`).MustClick()
+	d.sees(".said", "Saved: Quay shed")
+	d.MustWait(`() => { const b = document.querySelector("#sites").getBoundingClientRect(); return b.top < innerHeight && b.bottom > 0; }`)
+	if n := dbtest.Get[int](t, s.World, `select count(*) from site where name = 'Quay shed'`); n != 1 {
+		t.Errorf("%d sites are there", n)
+	}
+}

@@ -153,7 +153,7 @@ func TestFortyTwoMessyRows(t *testing.T) {
 	d.press("^See what each row would do$")
 	d.sees(".sum", "42 rows: 40 new · 0 changed · 0 the same · 2 wrong")
 	d.sees("tbody", "“1.61756E\\+10” was a telephone number[\\s\\S]*“\\$22,5O” is no number") // both of a row at once
-	d.sees("tbody tr:nth-child(2)", "^23\\s")                                              // the line of the file, with its blank one
+	d.sees("tbody tr:nth-child(2)", "^23\\s")                                                 // the line of the file, with its blank one
 	d.sees("tbody", "“2/30/2021” is no day of the calendar[\\s\\S]*can't be “Paint lnie”")
 	d.sees("tbody", "Hired: 2021-04-04 · Rate an hour: 23.50") // shown as read
 	put := func(row string, cells map[string]string) {

@@ -2,6 +2,7 @@ package web
 
 import (
 	"context"
+	"encoding/json"
 	"html/template"
 	"net/http"
 	"net/url"
@@ -192,14 +193,34 @@ func (s *Server) takeSaid(r *http.Request) *said {
 }
 
 // done goes back to a page after an act: with words on success, with the
-// reason when it was refused. Other errors are passed on.
+// reason when it was refused. Other errors are passed on. A page with scripts on
+// which somebody typed stays as it is when that was refused, and is found where it
+// was left when it was done.
 func (s *Server) done(w http.ResponseWriter, r *http.Request, err error, back string, words said) error {
 	if refused := refusalIn(err); refused != nil {
 		words = said{Text: refused.Error() + ".", Refused: true}
 	} else if err != nil {
 		return err
 	}
+	boosted := r.Header.Get("HX-Boosted") != ""
+	if boosted && words.Refused && r.Header.Get("X-Typed") != "" {
+		w.Header().Set("HX-Retarget", "#saidbox")
+		w.Header().Set("HX-Reswap", "innerHTML")
+		w.Header().Set("HX-Push-Url", "false")
+		s.pages.writePart(w, s.log, http.StatusOK, "error", "said", frameView{Said: &words})
+		return nil
+	}
 	s.remember(r, words)
+	if boosted && strings.Contains(back, "#") { // a redirect would lose the place in the page
+		where, err := json.Marshal(map[string]any{"path": back, "target": "body", "swap": "morph:innerHTML",
+			"headers": map[string]string{"HX-Boosted": "true"}})
+		if err != nil {
+			return err
+		}
+		w.Header().Set("HX-Location", string(where))
+		w.WriteHeader(http.StatusNoContent)
+		return nil
+	}
 	http.Redirect(w, r, back, http.StatusSeeOther)
 	return nil
 }

@@ -42,7 +42,8 @@ func TestOwnDays(t *testing.T) {
 			where employment_id = $1 and date between $2 and $3 and kind = 'work'`,
 			*dao.Employment, d.Period.From.String(), d.Period.To.String())
 		running := d.Worked - days
-		if days != recorded || weeks != d.Worked || jobs+d.Rests != recorded || jobs != worked || recorded == 0 || (on == 0) != (running > 0) {
+		if days != recorded || weeks != d.Worked || jobs+d.Rests != recorded || jobs != worked || recorded == 0 ||
+			(on == 0) != (running > 0) {
 			t.Errorf("%v: cards %d, days %d, weeks %d, jobs %d, in all %d", d.Period, recorded, days, weeks, jobs, d.Worked)
 		}
 		if (on == 0) != (d.Next == 0) || d.Period.Holds(d.Prev) {

@@ -11,4 +11,5 @@ import "./ticks.js";
 import "./brush.js";
 import "./zoom.js";
 import "./copy.js";
+import "./typed.js";
 import "./zones.js";
