@@ -40,6 +40,7 @@ var tableWords = map[string]string{
 	"holiday":          "Holidays",
 	"hours":            "Seconds by day, person, job and kind: what sums are made of, derived from stints",
 	"import":           "Files that were brought in",
+	"import_head":      "What columns of files were taken for last",
 	"import_progress":  "How far a file is",
 	"job":              "Jobs",
 	"job_kind":         "Kinds of jobs, with the tasks that new ones get",

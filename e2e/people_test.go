@@ -187,23 +187,23 @@ func TestOneSettingForMany(t *testing.T) {
 		return dbtest.Get[int](t, s.World, `select count(*) from employment e join unit u on u.id = e.unit_id
 			where u.name = 'Gantry crew B' and e.own_edits = $1`, value)
 	}
-	crew := count("lead")
+	crew := count("request")
 	d.press("^Change one setting for these")
 	d.sees("h1", "Change one setting for")
 	d.MustElement("#many-field").MustSelect("Changes own hours")
-	d.MustElement("#many-value").MustSelect("as a request")
-	d.sees("tbody", "as a request")
-	if n := count("request"); n != 0 {
+	d.MustElement("#many-value").MustSelect("only through the lead")
+	d.sees("tbody", "only through the lead")
+	if n := count("lead"); n != 0 {
 		t.Errorf("%d are changed by looking", n)
 	}
 	d.press(fmt.Sprintf("^Change it for %d people$", crew))
 	d.sees(".said", fmt.Sprintf("Changed for %d", crew))
-	if n := count("request"); n != crew {
+	if n := count("lead"); n != crew {
 		t.Errorf("%d of %d are changed", n, crew)
 	}
 	d.press("Undo")
 	d.sees(".said", "Taken back")
-	if n := count("lead"); n != crew {
+	if n := count("request"); n != crew {
 		t.Errorf("%d of %d are as they were", n, crew)
 	}
 }

@@ -14,14 +14,14 @@ import (
 // OwnDays is a pay period of the actor's own: its days by workweek, the newest first,
 // and what was worked on which job.
 type OwnDays struct {
-	Period     when.Period
-	Prev, Next when.Date // a day of the periods beside it; Next is zero in the present one
-	Weeks      []OwnWeek
-	Jobs       []store.JobHours
-	Worked     int64 // seconds, running ones counted till now
-	Expected   int64 // of the days up to today
-	Rests      int64 // that count as worked, on no job
-	Signed     bool  // cards are signed here
+	Period        when.Period
+	Before, After when.Date // a day of the periods beside it; After is zero in the present one
+	Weeks         []OwnWeek
+	Jobs          []store.JobHours
+	Worked        int64 // seconds, running ones counted till now
+	Expected      int64 // of the days up to today
+	Rests         int64 // that count as worked, on no job
+	Signed        bool  // cards are signed here
 }
 
 // OwnWeek is a workweek, as far as the period holds it.
@@ -58,9 +58,9 @@ func ReadOwnDays(ctx context.Context, a *app.App, actor app.Actor, on when.Date)
 	if d.Period, err = place.Periods().Of(on); err != nil {
 		return nil, err
 	}
-	d.Prev = d.Period.From - 1
+	d.Before = d.Period.From - 1
 	if d.Period.To < today {
-		d.Next = d.Period.To + 1
+		d.After = d.Period.To + 1
 	}
 	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: d.Period.From, To: min(d.Period.To, today), Employment: who.ID})
 	if err != nil {

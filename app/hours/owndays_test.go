@@ -46,8 +46,8 @@ func TestOwnDays(t *testing.T) {
 			(on == 0) != (running > 0) {
 			t.Errorf("%v: cards %d, days %d, weeks %d, jobs %d, in all %d", d.Period, recorded, days, weeks, jobs, d.Worked)
 		}
-		if (on == 0) != (d.Next == 0) || d.Period.Holds(d.Prev) {
-			t.Errorf("%v lies between %s and %s", d.Period, d.Prev, d.Next)
+		if (on == 0) != (d.After == 0) || d.Period.Holds(d.Before) {
+			t.Errorf("%v lies between %s and %s", d.Period, d.Before, d.After)
 		}
 	}
 	if _, err := hours.ReadOwnDays(ctx, w.App, w.Person(t, "Mira Castellane"), 0); !errors.Is(err, app.ErrForbidden) {
