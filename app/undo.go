@@ -2,6 +2,7 @@ package app
 
 import (
 	"context"
+	"strconv"
 
 	"github.com/google/uuid"
 )
@@ -18,6 +19,14 @@ type Undo struct {
 type Undone struct {
 	Words string   // what was taken back: "2 approvals"
 	Left  []string // what stays, and why: "Dao Pham, 12 November: paid meanwhile"
+}
+
+// Several counts things: "1 setting", "2 settings".
+func Several(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return strconv.Itoa(n) + " " + many
 }
 
 // Permission is what the act takes; what the batch did takes its own.

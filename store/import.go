@@ -25,8 +25,18 @@ type Import struct {
 	Done      int
 	Total     int
 	AppliedAt *time.Time
-	Failed    string // why it is not in
-	Summary   string // what it did, once it is in
+	Failed    string     // why it is not in
+	Summary   string     // what it did, once it is in
+	UndoneAt  *time.Time // when it was taken back
+	Was       []Was      // what a file of jobs changed
+}
+
+// Was is a setting that a file changed: of a job, or of a task of it.
+type Was struct {
+	Job      uuid.UUID
+	Task     uuid.UUID // zero for the job's own
+	Key      string
+	Old, New string
 }
 
 // In says whether the file has been brought in.
@@ -67,10 +77,25 @@ func ImportState(ctx context.Context, q Q, id uuid.UUID) (Import, error) {
 }
 
 const importState = `i.kind, i.by_person, i.made_at, i.file_name, coalesce(p.done, 0), coalesce(p.total, 0), i.applied_at,
-	coalesce(p.failed, ''), i.summary from import i left join import_progress p on p.import_id = i.id`
+	coalesce(p.failed, ''), i.summary, i.undone_at, i.was from import i left join import_progress p on p.import_id = i.id`
 
 func (im *Import) state() []any {
-	return []any{&im.Kind, &im.By, &im.MadeAt, &im.FileName, &im.Done, &im.Total, &im.AppliedAt, &im.Failed, &im.Summary}
+	return []any{&im.Kind, &im.By, &im.MadeAt, &im.FileName, &im.Done, &im.Total, &im.AppliedAt, &im.Failed, &im.Summary, &im.UndoneAt,
+		asJSON{&im.Was}}
+}
+
+// asJSON scans a column that holds JSON.
+type asJSON struct{ into any }
+
+// Scan reads it.
+func (j asJSON) Scan(src any) error {
+	switch text := src.(type) {
+	case string:
+		return json.Unmarshal([]byte(text), j.into)
+	case []byte:
+		return json.Unmarshal(text, j.into)
+	}
+	return fmt.Errorf("JSON came as %T", src)
 }
 
 // GetImport reads a file.
@@ -156,8 +181,16 @@ func ImportProgress(ctx context.Context, q Q, id uuid.UUID, done, total int, fai
 
 // ImportApplied says that a file is in. Its rows go; the record of what it
 // did stays.
-func ImportApplied(ctx context.Context, q Q, id uuid.UUID, at time.Time, summary string) error {
-	_, err := q.ExecContext(ctx, `update import set applied_at = $2, summary = $3, rows = '[]' where id = $1`, id, at, summary)
+func ImportApplied(ctx context.Context, q Q, id uuid.UUID, at time.Time, summary string, was []Was) error {
+	if was == nil {
+		was = []Was{}
+	}
+	text, err := json.Marshal(was)
+	if err != nil {
+		return err
+	}
+	_, err = q.ExecContext(ctx, `update import set applied_at = $2, summary = $3, was = $4, rows = '[]' where id = $1`, id, at, summary,
+		string(text))
 	return err
 }
 
@@ -172,4 +205,24 @@ func AllNumbers(ctx context.Context, q Q) (map[string]bool, error) {
 		all[n] = true
 	}
 	return all, nil
+}
+
+// ImportsOf lists the files of a kind that somebody brought in, the newest first,
+// without their rows.
+func ImportsOf(ctx context.Context, q Q, kind string, by uuid.UUID, limit int) ([]Import, error) {
+	rows, err := q.QueryxContext(ctx, `select i.id, `+importState+`
+		where i.kind = $1 and i.by_person = $2 and i.applied_at is not null order by i.applied_at desc limit $3`, kind, by, limit)
+	if err != nil {
+		return nil, fmt.Errorf("read files brought in: %w", err)
+	}
+	defer rows.Close()
+	var found []Import
+	for rows.Next() {
+		var im Import
+		if err := rows.Scan(append([]any{&im.ID}, im.state()...)...); err != nil {
+			return nil, err
+		}
+		found = append(found, im)
+	}
+	return found, rows.Err()
 }

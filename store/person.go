@@ -91,7 +91,8 @@ type NewPerson struct {
 	AddedAt               time.Time
 	AddedBy               uuid.UUID
 	Incomplete            bool
-	Pattern               string // the working pattern they begin with, as PutPatterns takes it
+	BroughtIn             uuid.UUID // the file that they came by, zero for none
+	Pattern               string    // the working pattern they begin with, as PutPatterns takes it
 }
 
 // InsertPeople adds people; their other settings are set afterwards.
@@ -109,10 +110,11 @@ func InsertPeople(ctx context.Context, q Q, people []NewPerson) error {
 		return nil
 	}
 	if _, err := q.ExecContext(ctx, `
-		insert into person (id, number, given_name, family_name, level, added_at, added_by, incomplete)
-		select x.id, x.number, x.given, x.family, x.level, $6, $7, $8
+		insert into person (id, number, given_name, family_name, level, added_at, added_by, incomplete, brought_in)
+		select x.id, x.number, x.given, x.family, x.level, $6, $7, $8, $9
 		from unnest($1::uuid[], $2::text[], $3::text[], $4::text[], $5::text[]) x(id, number, given, family, level)`,
-		ids, numbers, given, family, levels, people[0].AddedAt, nullID(people[0].AddedBy), people[0].Incomplete); err != nil {
+		ids, numbers, given, family, levels, people[0].AddedAt, nullID(people[0].AddedBy), people[0].Incomplete,
+		nullID(people[0].BroughtIn)); err != nil {
 		return err
 	}
 	_, err := q.ExecContext(ctx, `

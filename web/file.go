@@ -37,6 +37,7 @@ type fileView struct {
 	Heads  []columnView
 	State  string
 	Asked  []askedView
+	Lately []store.Import // files that the person brought in, on the page that takes one
 	Wrong  string
 	ID     string
 }
@@ -74,6 +75,11 @@ func (s *Server) filePage(words fileWords) handler {
 
 func (s *Server) writeFile(w http.ResponseWriter, r *http.Request, status int, v fileView) error {
 	var err error
+	if v.ImportPage == nil {
+		if v.Lately, err = bringin.Lately(r.Context(), s.app, visitOf(r).actor, v.Kind); err != nil {
+			return err
+		}
+	}
 	if v.frameView, err = s.stillFrame(r, v.FileTitle, v.Screen); err != nil {
 		return err
 	}

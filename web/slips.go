@@ -111,6 +111,7 @@ func (s *Server) giveSlips(w http.ResponseWriter, r *http.Request, ids ...uuid.U
 		return err
 	}
 	w.Header().Set("Cache-Control", "no-store")
+	w.Header().Set("HX-Push-Url", "false") // read again, the address is that of where they were given
 	s.pages.write(w, s.log, http.StatusOK, "slips", v)
 	return nil
 }

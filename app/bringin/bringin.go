@@ -332,7 +332,7 @@ func (b BringIn) Do(ctx context.Context, t *app.Turn) error {
 	t.Record(store.Event{Act: t.Act}, b.Import,
 		map[string]any{"file": im.FileName, "new": p.Count[RowNew], "changed": p.Count[RowChanged], "same": p.Count[RowSame],
 			"wrong": p.Count[RowWrong]})
-	return store.ImportApplied(ctx, t, b.Import, t.Now, summary(p.Count))
+	return store.ImportApplied(ctx, t, b.Import, t.Now, summary(p.Count), p.Was)
 }
 
 func summary(count map[RowState]int) string {

@@ -255,9 +255,9 @@ func (k *jobFile) BringIn(ctx context.Context, t *app.Turn, p *bringin.ImportPag
 		}
 		var err error
 		if r.Job.Number != "" && (r.Task != nil || r.Values["task"] != "") {
-			err = k.bringTask(ctx, t, r)
+			err = k.bringTask(ctx, t, p, r)
 		} else {
-			err = k.bringJob(ctx, t, r)
+			err = k.bringJob(ctx, t, p, r)
 		}
 		if err != nil {
 			return bringin.RowError(r, err)
@@ -266,12 +266,15 @@ func (k *jobFile) BringIn(ctx context.Context, t *app.Turn, p *bringin.ImportPag
 	return nil
 }
 
-func (k *jobFile) bringJob(ctx context.Context, t *app.Turn, r *bringin.ImportRow) error {
+func (k *jobFile) bringJob(ctx context.Context, t *app.Turn, p *bringin.ImportPage, r *bringin.ImportRow) error {
 	j := r.Job
 	if r.State == bringin.RowNew {
 		j = store.Job{ID: uuid.Must(uuid.NewV7()), Number: r.Values["number"]}
 		if err := store.InsertJob(ctx, t, j.ID, j.Number, r.Values["name"]); err != nil {
 			return numberTaken(err, j.Number)
+		}
+		if err := store.SetJob(ctx, t, j.ID, "brought_in", p.ID); err != nil {
+			return err
 		}
 		t.Record(store.Event{Act: t.Act}, j.ID, map[string]any{"job": j.Number, "to": "added from a file"})
 	} else if err := store.LockJob(ctx, t, j.ID); err != nil {
@@ -291,13 +294,14 @@ func (k *jobFile) bringJob(ctx context.Context, t *app.Turn, r *bringin.ImportRo
 			return numberTaken(err, value)
 		}
 		if r.State == bringin.RowChanged {
+			p.Was = append(p.Was, store.Was{Job: j.ID, Key: f.Key, Old: f.Get(j), New: value})
 			t.Record(store.Event{Act: t.Act}, j.ID, map[string]any{"field": f.Label, "job": j.Number, "from": f.Get(j), "to": value})
 		}
 	}
 	return nil
 }
 
-func (k *jobFile) bringTask(ctx context.Context, t *app.Turn, r *bringin.ImportRow) error {
+func (k *jobFile) bringTask(ctx context.Context, t *app.Turn, p *bringin.ImportPage, r *bringin.ImportRow) error {
 	job, err := store.JobByNumber(ctx, t, r.Job.Number) // an earlier line may have added it
 	if err != nil {
 		return err
@@ -311,6 +315,8 @@ func (k *jobFile) bringTask(ctx context.Context, t *app.Turn, r *bringin.ImportR
 		task, before = r.Task.ID, *r.Task
 	} else if err := store.InsertTask(ctx, t, task, job, r.Values["task"], "", nil); err != nil {
 		return taskTaken(err, r.Values["task"])
+	} else if err := store.SetTask(ctx, t, task, "brought_in", p.ID); err != nil {
+		return err
 	}
 	for _, f := range k.tasks {
 		value, has := r.Values[f.Key]
@@ -321,6 +327,7 @@ func (k *jobFile) bringTask(ctx context.Context, t *app.Turn, r *bringin.ImportR
 			return err
 		}
 		if r.Task != nil {
+			p.Was = append(p.Was, store.Was{Job: job, Task: task, Key: f.Key, Old: f.Get(before), New: value})
 			t.Record(store.Event{Act: t.Act}, job,
 				map[string]any{"field": f.Label + " of " + before.Name, "job": r.Job.Number, "from": f.Get(before), "to": value})
 		}

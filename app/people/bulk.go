@@ -159,6 +159,9 @@ func init() { app.Undoes(ChangeMany{}.Permission(), undoChanges) }
 // the batch made it. Undoing an undo is not offered; the change can be made
 // again.
 func undoChanges(ctx context.Context, t *app.Turn, batch uuid.UUID) (done app.Undone, found bool, err error) {
+	if _, err := store.ImportState(ctx, t, batch); !store.NotFound(err) {
+		return done, false, err // a file, which is taken back as one
+	}
 	changes, all, err := store.ChangesIn(ctx, t, batch)
 	switch {
 	case err != nil || all == 0:
@@ -188,10 +191,7 @@ func undoChanges(ctx context.Context, t *app.Turn, batch uuid.UUID) (done app.Un
 		return done, false,
 			refusal.New("batch", "Nothing could be taken back: every setting was changed again since", "Look at the people's pages")
 	}
-	done = app.Undone{Words: fmt.Sprintf("%d settings", len(back)), Left: left}
-	if len(back) == 1 {
-		done.Words = "1 setting"
-	}
+	done = app.Undone{Words: app.Several(len(back), "setting", "settings"), Left: left}
 	return done, true, putBack(ctx, t, fields, back)
 }
 

@@ -239,6 +239,7 @@ func (k *peopleFile) BringIn(ctx context.Context, t *app.Turn, p *bringin.Import
 		if err != nil {
 			return bringin.RowError(r, err)
 		}
+		n.BroughtIn = p.ID
 		r.Sheet = store.Sheet{Person: n.ID, Employment: n.Employment, Unit: n.Unit, Site: n.Site,
 			Values: map[string]string{"level": "worker"}}
 		people, fresh = append(people, n), append(fresh, r)
