@@ -25,10 +25,11 @@ type Import struct {
 	Done      int
 	Total     int
 	AppliedAt *time.Time
-	Failed    string     // why it is not in
-	Summary   string     // what it did, once it is in
-	UndoneAt  *time.Time // when it was taken back
-	Was       []Was      // what a file of jobs changed
+	Failed    string // why it is not in
+	Summary   string // what it did, once it is in
+	Was       []Was  // what a file of jobs changed
+
+	undoneAt *time.Time
 }
 
 // Was is a setting that a file changed: of a job, or of a task of it.
@@ -38,6 +39,9 @@ type Was struct {
 	Key      string
 	Old, New string
 }
+
+// Undone says whether the file was taken back.
+func (i Import) Undone() bool { return i.undoneAt != nil }
 
 // In says whether the file has been brought in.
 func (i Import) Applied() bool { return i.AppliedAt != nil }
@@ -80,7 +84,7 @@ const importState = `i.kind, i.by_person, i.made_at, i.file_name, coalesce(p.don
 	coalesce(p.failed, ''), i.summary, i.undone_at, i.was from import i left join import_progress p on p.import_id = i.id`
 
 func (im *Import) state() []any {
-	return []any{&im.Kind, &im.By, &im.MadeAt, &im.FileName, &im.Done, &im.Total, &im.AppliedAt, &im.Failed, &im.Summary, &im.UndoneAt,
+	return []any{&im.Kind, &im.By, &im.MadeAt, &im.FileName, &im.Done, &im.Total, &im.AppliedAt, &im.Failed, &im.Summary, &im.undoneAt,
 		asJSON{&im.Was}}
 }
 

@@ -219,7 +219,7 @@ func TestImportKeeping(t *testing.T) {
 	if _, err := store.GetImport(ctx, db, first); !store.NotFound(err) {
 		t.Errorf("the file left lying: %v", err)
 	}
-	must(t, store.ImportApplied(ctx, db, second, time.Now(), "2 new"))
+	must(t, store.ImportApplied(ctx, db, second, time.Now(), "2 new", nil))
 	third := put()
 	if im, err = store.GetImport(ctx, db, second); err != nil || len(im.Cells) != 0 || im.Summary != "2 new" {
 		t.Errorf("what is in: %+v, %v", im, err)

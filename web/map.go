@@ -28,7 +28,7 @@ const jobMapWidth, mapProportion = 560, 0.55
 // jobMapOf draws where a job is. across is how many metres the map shows, 0
 // for what suits.
 func jobMapOf(p *jobs.JobPage, across float64) jobMap {
-	m := jobMap{Pick: p.MayChange, Words: "It has no place: no site with one, and none of its own."}
+	m := jobMap{Pick: p.MayChange, Words: "It has no place: no site with one, and none of its own"}
 	pins, points := sitePins(p.SitePlaces)
 	for i := range pins {
 		pins[i].Fence = 0 // the job's alone is shown

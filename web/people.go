@@ -149,7 +149,7 @@ func (v peopleView) Picked(key string) bool { return slices.Contains(v.People.Co
 // Choosable lists the settings that can be columns.
 func (v peopleView) Choosable() []field.PersonField {
 	return slices.DeleteFunc(slices.Clone(v.Fields.All), func(f field.PersonField) bool {
-		return f.Key == "given_name" || f.Key == "family_name" || f.Key == "number" || !v.Actor.May(f.See)
+		return f.Later || f.Key == "given_name" || f.Key == "family_name" || f.Key == "number" || !v.Actor.May(f.See)
 	})
 }
 

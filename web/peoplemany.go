@@ -43,7 +43,9 @@ func (s *Server) manyPage(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := manyView{Value: q.Get("value"), From: q.Get("from"), Query: filterQuery(q), ID: newID().String(), Total: l.Total}
-	v.Fields = slices.DeleteFunc(slices.Clone(l.Fields.All), func(f field.PersonField) bool { return !f.Many || !actor.May(f.See) })
+	v.Fields = slices.DeleteFunc(slices.Clone(l.Fields.All), func(f field.PersonField) bool {
+		return !f.Many || f.Later || !actor.May(f.See)
+	})
 	if key := q.Get("field"); key != "" {
 		if v.Field = l.Fields.Get(key); v.Field == nil {
 			return app.ErrNotFound

@@ -89,7 +89,8 @@ func (s *Server) personPage(w http.ResponseWriter, r *http.Request) error {
 		groups := groupsOf(p.Fields.All, func(f field.PersonField) bool {
 			_, seen := sheet.Values[f.Key]
 			ofEmployment := f.Group != "Person" && f.Group != "Company"
-			return (seen || f.Own) && (n == 0 || ofEmployment) && (sheet.Employment != uuid.Nil || !ofEmployment || f.Key == "leads")
+			return !f.Later && (seen || f.Own) && (n == 0 || ofEmployment) &&
+				(sheet.Employment != uuid.Nil || !ofEmployment || f.Key == "leads")
 		})
 		for _, g := range groups {
 			sg := settingGroup{Name: g.Name}

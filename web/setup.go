@@ -106,7 +106,7 @@ func (s *Server) setMark(w http.ResponseWriter, r *http.Request) error {
 		return s.done(w, r, err, "/setup", said{})
 	}
 	err = s.app.Do(r.Context(), visitOf(r).actor, company.SetMark{Image: raw})
-	return s.done(w, r, err, "/setup", said{Text: "The mark is kept. It stands on print and terminals."})
+	return s.done(w, r, err, "/setup", said{Text: "The mark is kept. It stands on what is printed."})
 }
 
 func (s *Server) setMap(w http.ResponseWriter, r *http.Request) error {

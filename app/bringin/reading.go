@@ -252,7 +252,7 @@ func ToUndo(ctx context.Context, t *app.Turn, kind FileKind, batch uuid.UUID) (b
 	if err := store.LockImport(ctx, t, batch); err != nil {
 		return false, err
 	}
-	if im, err = store.ImportState(ctx, t, batch); err == nil && im.UndoneAt != nil {
+	if im, err = store.ImportState(ctx, t, batch); err == nil && im.Undone() {
 		err = refusal.New("batch", "This file was taken back already", "Nothing was done twice")
 	}
 	return err == nil, err

@@ -43,7 +43,8 @@ func TestUndoAFileOfPeople(t *testing.T) {
 	var done app.Undone
 	undo := app.Undo{Batch: p.ID, Tell: func(d app.Undone) { done = d }}
 	apptest.Must(t, w.Do(ctx, orla, undo))
-	if done.Words != "1 person brought in, 1 setting" || strings.Join(done.Left, "; ") != "Ada Munro has clocked; Pia Holt was changed since" {
+	if done.Words != "1 person brought in, 1 setting" ||
+		strings.Join(done.Left, "; ") != "Ada Munro has clocked; Pia Holt was changed since" {
 		t.Errorf("taken back: %q, left: %q", done.Words, done.Left)
 	}
 	if n := dbtest.Get[int](t, w, `select count(*) from person where number in ('901', '902', '903')`); n != 2 {

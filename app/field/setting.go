@@ -22,6 +22,7 @@ type PersonField struct {
 	Many     bool   // can be changed for many people at once
 	Fixed    bool   // shown and not changed here
 	Own      bool   // the company's own
+	Later    bool   // nothing goes by it yet: it stands on no page
 	OfPerson bool   // also of whoever doesn't clock in
 	See      string // permission it takes to see it
 
