@@ -183,12 +183,14 @@ func (s *site) device(width, height int) *device {
 		},
 		func(e *proto.RuntimeExceptionThrown) { d.watch.note("exception: %s", e.ExceptionDetails.Text) },
 		func(e *proto.LogEntryAdded) {
-			if e.Entry.Level == proto.LogLogEntryLevelError {
+			// What a page asked while its session ended is answered by 401, and the page
+			// goes to the sign-in: a story that doesn't want that sees it there.
+			if e.Entry.Level == proto.LogLogEntryLevelError && !strings.Contains(e.Entry.Text, "status of 401") {
 				d.watch.note("log: %s %s", e.Entry.Text, e.Entry.URL)
 			}
 		},
 		func(e *proto.NetworkResponseReceived) {
-			if e.Response.Status >= 400 {
+			if e.Response.Status >= 400 && e.Response.Status != http.StatusUnauthorized {
 				d.watch.note("%d for %s", e.Response.Status, e.Response.URL)
 			}
 		},
