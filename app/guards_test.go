@@ -279,6 +279,11 @@ func TestReadsAskWhoMay(t *testing.T) {
 			_, err := bringin.ImportProgress(ctx, w.App, dao, bringin.PeopleFile, uuid.New())
 			return err
 		},
+		"files brought in": func() error { _, err := bringin.Lately(ctx, w.App, dao, bringin.PeopleFile); return err },
+		"own days, by who doesn't clock": func() error {
+			_, err := hours.ReadOwnDays(ctx, w.App, w.Person(t, "Mira Castellane"), 0)
+			return err
+		},
 		"the desk":      func() error { _, err := hours.ReadDesk(ctx, w.App, dao, hours.DeskQuery{}); return err },
 		"the people":    func() error { _, err := people.ReadPeople(ctx, w.App, dao, people.PeopleQuery{}); return err },
 		"a pay run":     func() error { _, err := payroll.PayRunOf(ctx, w.App, dao, "", uuid.Nil); return err },

@@ -242,6 +242,12 @@ func TestRefusedFiles(t *testing.T) {
 	match := func(keys ...string) app.Act {
 		return bringin.MatchColumns{Kind: bringin.PeopleFile, Import: open.ID, Matched: keys}
 	}
+	right := func(file uuid.UUID, row, column int, text string) app.Act {
+		return bringin.PutRight{Kind: bringin.PeopleFile, Import: file, Row: row, Cells: map[int]string{column: text}}
+	}
+	as := func(column int, m files.Manner) app.Act {
+		return bringin.ReadColumnAs{Kind: bringin.PeopleFile, Import: open.ID, Column: column, Manner: m}
+	}
 	for _, r := range []refused{
 		{mira, take(rows[:1]), "no rows"},
 		{mira, bringin.TakeFile{Kind: "moon", ID: apptest.NewID(), FileName: "a.csv", Rows: rows}, "not found"},
@@ -250,8 +256,21 @@ func TestRefusedFiles(t *testing.T) {
 		{mira, match("number", "number"), "two columns are"},
 		{mira, bringin.BringIn{Kind: bringin.PeopleFile, Import: p.ID}, "in already"},
 		{mira, bringin.QueueBringIn{Kind: bringin.PeopleFile, Import: p.ID}, "in already"},
+		{mira, right(p.ID, 0, 0, "7"), "in already"}, {mira, right(open.ID, 9, 0, "7"), "not found"},
+		{mira, right(open.ID, -1, 0, "7"), "not found"}, {mira, right(open.ID, 0, 2, "7"), "not found"},
+		{mira, right(open.ID, 0, -1, "7"), "not found"}, {mira, right(open.ID, 0, 0, strings.Repeat("7", 2001)), "too long"},
+		{mira, as(2, files.DayFirst), "not found"}, {mira, as(-1, files.DayFirst), "not found"}, {mira, as(0, "sideways"), "not found"},
+		{w.Person(t, "Dao Pham"), app.Undo{Batch: p.ID}, "forbidden"},
 	} {
 		r.try(t, w)
+	}
+	// Of what was changed again since, nothing is left to take back.
+	do(mira, people.SetPerson{ID: apptest.NewID(), Person: w.Person(t, "Dao Pham").ID, Field: "title", Value: "Another"})
+	named := apptest.TakeFile(t, w, mira, bringin.JobsFile, [][]string{{"Number", "Name"}, {"2231", "Gantry nine"}})
+	do(mira, bringin.BringIn{Kind: bringin.JobsFile, Import: named.ID})
+	do(mira, jobs.SetJob{Job: apptest.JobOf(t, w, "2231"), Field: "name", Value: "Gantry ten"})
+	for _, file := range []uuid.UUID{p.ID, named.ID} {
+		refused{mira, app.Undo{Batch: file}, "nothing could be taken back"}.try(t, w)
 	}
 	if got := answer(w.Do(ctx, mira, take(many))); got != fmt.Sprintf("The file has %d rows", files.MaxRows+1) {
 		t.Errorf("too many rows: %q", got)

@@ -30,7 +30,6 @@ forgotten() {
 }
 go run ./e2e/shots -base "$base" -out docs/screenshots \
   "clock dao.pham 390x844 light /clock" \
-  "clock-in ruth.adeyemi 390x844 light /clock" \
   "map $m 1280x800 light /today/map" \
   "today $m 1280x800 light /today" \
   "timecards $m 1280x800 light /timecards?day=2026-11-12" \
@@ -41,6 +40,7 @@ go run ./e2e/shots -base "$base" -out docs/screenshots \
   "jobs $m 1280x800 light /jobs" \
   "job $m 1280x800 light /jobs?q=2231 tr.r>td.who>a" \
   "people $m 1280x800 light /people" \
+  "days dao.pham 390x844 light /clock/days" \
   "person $m 1280x800 light /people?q=halloran tr.r>td.who>a" \
   "setup $m 1280x800 light /setup" \
   "begin $m 1280x800 light /setup/begin?step=rules" \
