@@ -27,10 +27,13 @@ type beginView struct {
 
 // firstCode is a pay code that the short set-up proposes: codes that most payroll
 // programs can be told.
-type firstCode struct{ Name, Label, Value string }
+type firstCode struct {
+	Name, Label, Value string
+	Pays               pay.Pays
+}
 
-var firstCodes = []firstCode{{"code-regular", "Regular hours", "REG"}, {"code-overtime", "Overtime", "OT"},
-	{"code-double", "Double time", "DT"}}
+var firstCodes = []firstCode{{"code-regular", "Regular hours", "REG", pay.PaysRegular},
+	{"code-overtime", "Overtime", "OT", pay.PaysOvertime}, {"code-double", "Double time", "DT", pay.PaysDouble}}
 
 var weekStarts = []field.Choice{{Value: "Sun", Label: "Sunday"}, {Value: "Mon", Label: "Monday"}, {Value: "Tue", Label: "Tuesday"},
 	{Value: "Wed", Label: "Wednesday"}, {Value: "Thu", Label: "Thursday"}, {Value: "Fri", Label: "Friday"},
@@ -63,6 +66,9 @@ func (s *Server) writeBegin(w http.ResponseWriter, r *http.Request, status int, 
 	v.Steps, v.Days, v.NewID = company.FirstSteps, weekStarts, newID().String()
 	v.JobWord = app.JobWord(place.JobWord).Title()
 	for _, c := range firstCodes {
+		if v.Done["rules"] || v.FirstStepPage.Codes[c.Pays] != "" {
+			c.Value = v.FirstStepPage.Codes[c.Pays]
+		}
 		if typed, ok := v.Typed[c.Name]; ok {
 			c.Value = typed
 		}
@@ -90,10 +96,9 @@ func (s *Server) takeStep(w http.ResponseWriter, r *http.Request) error {
 			return f.Err()
 		}
 	}
-	for pays, name := range map[pay.Pays]string{pay.PaysRegular: "code-regular", pay.PaysOvertime: "code-overtime",
-		pay.PaysDouble: "code-double"} {
-		if r.Form.Has(name) {
-			act.Codes[pays] = r.FormValue(name)
+	for _, c := range firstCodes {
+		if r.Form.Has(c.Name) {
+			act.Codes[c.Pays] = r.FormValue(c.Name)
 		}
 	}
 	for key, values := range r.Form {

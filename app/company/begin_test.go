@@ -194,4 +194,16 @@ func TestBeginWithNothing(t *testing.T) {
 	if got := dbtest.Get[string](t, w, `select rules ->> 'workweek_start' from rule_set`); got != "Sun 00:00" {
 		t.Errorf("the workweek begins %s, not with the pay period", got)
 	}
+	// The step shows the codes that there are, and keeping them changes nothing.
+	apptest.Must(t, a.Do(ctx, owner, payroll.PutPayCode{Owner: pay.ByCompany, Pays: pay.PaysOvertime, Code: "150"}))
+	page, err := company.ReadFirstStepPage(ctx, a, owner, "rules")
+	if err != nil || page.Codes[pay.PaysOvertime] != "150" || page.Codes[pay.PaysDouble] != "DT" {
+		t.Errorf("the codes are %v, %v", page.Codes, err)
+	}
+	rows := `select count(*) from audit where detail::text like '%Pay code%'`
+	before := dbtest.Get[int](t, w, rows)
+	apptest.Must(t, a.Do(ctx, owner, company.TakeStep{Step: "rules", Codes: page.Codes}))
+	if after := dbtest.Get[int](t, w, rows); after != before {
+		t.Errorf("%d codes were changed by keeping them", after-before)
+	}
 }

@@ -72,12 +72,13 @@ type FirstStepPage struct {
 	Step   FirstStep
 	Done   map[string]bool // steps by key
 	Values []field.Value
-	Ready  []pay.ReadySet // for the step of the rules
-	Rules  string         // the name of those in force, "" for none
-	Site   bool           // there is no site yet: the first is asked for
-	Week   string         // the day on which the pay period begins, "Mon", where the workweek begins with it; else ""
-	Unit   string         // the crew that is there, for the step of the first person
-	People int            // who are there already
+	Ready  []pay.ReadySet      // for the step of the rules
+	Rules  string              // the name of those in force, "" for none
+	Site   bool                // there is no site yet: the first is asked for
+	Week   string              // the day on which the pay period begins, "Mon", where the workweek begins with it; else ""
+	Unit   string              // the crew that is there, for the step of the first person
+	People int                 // who are there already
+	Codes  map[pay.Pays]string // the company's pay codes, for the step of the rules
 }
 
 // ReadFirstStepPage reads a step of the short set-up.
@@ -115,6 +116,9 @@ func ReadFirstStepPage(ctx context.Context, a *app.App, actor app.Actor, key str
 		return slices.Index(p.Step.fields, a.Key) - slices.Index(p.Step.fields, b.Key)
 	})
 	if key == "rules" {
+		if p.Codes, err = companyCodes(ctx, a.DB, today); err != nil {
+			return nil, err
+		}
 		p.Ready = pay.ReadySets()
 		if set := place.RuleSetOn(today); set != nil {
 			p.Rules = set.Name
@@ -236,11 +240,21 @@ func weekOfPeriod(p *app.Company) string {
 	return ""
 }
 
+// companyCodes are the pay codes that the company names on a date.
+func companyCodes(ctx context.Context, q store.Q, on when.Date) (map[pay.Pays]string, error) {
+	all, _, err := payroll.ReadCodes(ctx, q)
+	return payroll.CodesOn(all, on).Named[pay.CodeKey{Owner: pay.ByCompany}], err
+}
+
 // takeRules lets a ready-made rule set hold from the workweek in which the
 // present pay period begins, and the company name the codes its hours are paid by.
 func (s TakeStep) takeRules(ctx context.Context, t *app.Turn) error {
+	named, err := companyCodes(ctx, t, t.Company.Today(t.Now))
+	if err != nil {
+		return err
+	}
 	for _, pays := range []pay.Pays{pay.PaysRegular, pay.PaysOvertime, pay.PaysDouble} {
-		if code, given := s.Codes[pays]; given {
+		if code, given := s.Codes[pays]; given && code != named[pays] {
 			if err := (payroll.PutPayCode{Owner: pay.ByCompany, Pays: pays, Code: code}).Do(ctx, t); err != nil {
 				return err
 			}
@@ -263,7 +277,7 @@ func (s TakeStep) takeRules(ctx context.Context, t *app.Turn) error {
 	if week == "" {
 		week = weekOfPeriod(t.Company)
 	}
-	raw, err := withWeekStart(raw, week)
+	raw, err = withWeekStart(raw, week)
 	if err != nil {
 		return refusal.New("week", "A workweek can't begin on “"+field.Shorten(s.Week)+"”", "Choose a day")
 	}
