@@ -132,6 +132,13 @@ func JobByNumber(ctx context.Context, q Q, number string) (uuid.UUID, error) {
 	return id, err
 }
 
+// NextJobNumber gives the first whole number above all of up to six digits in use.
+func NextJobNumber(ctx context.Context, q Q) (number string, err error) {
+	err = q.GetContext(ctx, &number, `
+		select coalesce(max(case when number ~ '^[0-9]{1,6}$' then number::int end), 0) + 1 from job`)
+	return number, err
+}
+
 // CopyJob makes a job like another, under a number of its own: settings, open
 // tasks, whom it is open to, the tags it needs, its pay codes and its wages.
 func CopyJob(ctx context.Context, q Q, from, to uuid.UUID, number, name string) error {

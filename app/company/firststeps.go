@@ -227,7 +227,11 @@ func (f FirstPerson) add(ctx context.Context, t *app.Turn) error {
 		"site": sites[0].Name, "starts_on": today.String()}}).Do(ctx, t); err != nil {
 		return err
 	}
-	return jobs.AddJob{ID: uuid.Must(uuid.NewV7()), Number: "1", Title: f.Job}.Do(ctx, t)
+	number, err := store.NextJobNumber(ctx, t)
+	if err != nil {
+		return err
+	}
+	return jobs.AddJob{ID: uuid.Must(uuid.NewV7()), Number: number, Title: f.Job}.Do(ctx, t)
 }
 
 // weekOfPeriod gives the weekday on which pay periods begin, "Mon": where they are

@@ -184,7 +184,7 @@ var regions = func() []field.Choice {
 	var found []field.Choice
 	names := display.English.Regions()
 	for code := range phonenumbers.GetSupportedRegions() {
-		if region, err := language.ParseRegion(code); err == nil {
+		if region, err := language.ParseRegion(code); err == nil && len(code) == 2 { // 001 is the world's
 			found = append(found, field.Choice{Value: code, Label: names.Name(region)})
 		}
 	}

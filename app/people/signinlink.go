@@ -75,7 +75,8 @@ func (g GiveSignIn) Do(ctx context.Context, t *app.Turn) error {
 		t.Record(store.Event{Person: id, Unit: s.Unit, Act: t.Act}, id, map[string]any{"sign-in": "link given"})
 	}
 	if given == 0 {
-		return refusal.New("person", "There is nobody here whom you may give a sign-in", "Choose others, or ask an owner")
+		return refusal.New("person", "There is nobody here whom you may give a sign-in, and who has none that still holds",
+			"Choose others; one that was lost is given anew on the person's page")
 	}
 	return store.InsertSignInLinks(ctx, t, hashes[:given], ids[:given], t.Actor.ID, t.Now, t.Now.Add(LinkLasts))
 }

@@ -18,8 +18,8 @@ type Slip struct {
 	Name, Number, Unit, Email string
 }
 
-// WithoutSignIn lists whom a filter picks who have no password yet, at most
-// MostSlips, by name.
+// WithoutSignIn lists whom a filter picks who have no password, nor a link that still
+// holds, at most MostSlips, by name: a slip that was handed over stays good.
 func WithoutSignIn(ctx context.Context, a *app.App, actor app.Actor, f store.SheetFilter) ([]uuid.UUID, error) {
 	if !actor.May("people.change") {
 		return nil, app.ErrForbidden
@@ -36,7 +36,7 @@ func WithoutSignIn(ctx context.Context, a *app.App, actor app.Actor, f store.She
 	var ids []uuid.UUID
 	seen := map[uuid.UUID]bool{}
 	for _, s := range sheets {
-		if !seen[s.Person] {
+		if !seen[s.Person] && s.Values["signs_in"] != "given" {
 			seen[s.Person] = true
 			ids = append(ids, s.Person)
 		}

@@ -135,8 +135,13 @@ func TestWhatFailed(t *testing.T) {
 	}
 	page, err := app.Work(t.Context(), w.App, mira)
 	apptest.Must(t, err)
+	for i := len(page.Jobs) - 1; i >= 0; i-- { // others come by time
+		if page.Jobs[i].Kind != "bring_in" {
+			page.Jobs = append(page.Jobs[:i], page.Jobs[i+1:]...)
+		}
+	}
 	if page.Stuck != 1 || len(page.Jobs) != 1 || page.Jobs[0].Error != "the disk was full" {
-		t.Errorf("the page %+v", page)
+		t.Fatalf("the page %+v", page)
 	}
 	if _, err := app.Work(t.Context(), w.App, w.Person(t, "Wren Halloran")); !errors.Is(err, app.ErrForbidden) {
 		t.Errorf("a lead reads the queue: %v", err)
