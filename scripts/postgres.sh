@@ -50,12 +50,13 @@ pg_as() {
   if [ "$(id -u)" = 0 ]; then (cd / && exec runuser -u postgres -- "$@"); else (cd / && exec "$@"); fi
 }
 
+# Below the ports that outgoing connections take, one of which could take it first.
 pg_free_port() {
   local p
-  for p in $(seq 54320 54420); do
+  for p in $(seq 24320 24420); do
     (exec 3<>"/dev/tcp/127.0.0.1/$p") 2>/dev/null || { echo "$p"; return; }
   done
-  fail "no free port between 54320 and 54420: end a program that holds one"
+  fail "no free port between 24320 and 24420: end a program that holds one"
 }
 
 # pg_start NAME [SETTING...]: starts the server, making it first if need be.
