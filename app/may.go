@@ -111,7 +111,7 @@ var brings = map[string]string{
 	"amend_time": "seeing the timecards and the live board of those people, ending a day that somebody forgot to end, and taking or " +
 		"declining claims",
 	"see_rates":     "seeing the people themselves",
-	"manage_leave":  "seeing the people themselves; the screens for leave are still to come",
+	"manage_leave":  "seeing the people themselves",
 	"run_payroll":   "seeing pay rates, people and timecards of everyone",
 	"manage_people": "adding people and bringing them in from a file",
 }

@@ -237,27 +237,6 @@ func (p PutRight) Do(ctx context.Context, t *app.Turn) error {
 	return store.PutImportCells(ctx, t, p.Import, p.Row, p.Cells)
 }
 
-// ToUndo says whether a batch is a file of a kind that is in, which the actor may
-// take back, and locks it. One that was taken back is refused.
-func ToUndo(ctx context.Context, t *app.Turn, kind FileKind, batch uuid.UUID) (bool, error) {
-	im, err := store.ImportState(ctx, t, batch)
-	switch {
-	case store.NotFound(err), err == nil && (im.Kind != string(kind) || !im.Applied()):
-		return false, nil
-	case err != nil:
-		return false, err
-	case !t.Actor.May(kind.act()):
-		return false, app.ErrForbidden
-	}
-	if err := store.LockImport(ctx, t, batch); err != nil {
-		return false, err
-	}
-	if im, err = store.ImportState(ctx, t, batch); err == nil && im.Undone() {
-		err = refusal.New("batch", "This file was taken back already", "Nothing was done twice")
-	}
-	return err == nil, err
-}
-
 // Lately lists the files of a kind that the actor brought in last, the newest first.
 func Lately(ctx context.Context, a *app.App, actor app.Actor, kind FileKind) ([]store.Import, error) {
 	if !actor.May(kind.act()) {

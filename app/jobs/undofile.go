@@ -36,8 +36,8 @@ func undoFile(ctx context.Context, t *app.Turn, file uuid.UUID) (done app.Undone
 	if jobs, tasks, err = store.JobsBroughtIn(ctx, t, file); err != nil { // as it is now that nobody else writes
 		return done, false, err
 	}
-	goneJobs, left := goes(jobs)
-	goneTasks, stay := goes(tasks)
+	goneJobs, left := bringin.Going(jobs, nil)
+	goneTasks, stay := bringin.Going(tasks, nil)
 	if err := store.DropJobs(ctx, t, goneJobs, goneTasks); err != nil {
 		return done, false, err
 	}
@@ -75,18 +75,6 @@ func lockAll(ctx context.Context, t *app.Turn, jobs, tasks []store.BroughtIn, wa
 		}
 	}
 	return nil
-}
-
-// goes tells what can be taken out from what stays, and why.
-func goes(made []store.BroughtIn) (gone []uuid.UUID, left []string) {
-	for _, m := range made {
-		if m.Why != "" {
-			left = append(left, m.Name+" "+m.Why)
-			continue
-		}
-		gone = append(gone, m.ID)
-	}
-	return gone, left
 }
 
 // undoSettings puts settings back that are still what the file made them.

@@ -43,7 +43,9 @@ func undoFile(ctx context.Context, t *app.Turn, file uuid.UUID) (done app.Undone
 	if made, err = store.PeopleBroughtIn(ctx, t, file); err != nil { // as it is now that nobody else writes
 		return done, false, err
 	}
-	gone, left := goes(t, made)
+	gone, left := bringin.Going(made, func(m store.BroughtIn) bool {
+		return m.ID != t.Actor.ID && t.Actor.Reaches(t.Act, m.ID, store.IDOrNil(m.Unit))
+	})
 	if err := store.DropPeople(ctx, t, gone); err != nil {
 		return done, false, err
 	}
@@ -61,21 +63,6 @@ func undoFile(ctx context.Context, t *app.Turn, file uuid.UUID) (done app.Undone
 	done = app.Undone{Words: app.Several(len(gone), "person", "people") + " brought in, " +
 		app.Several(settings, "setting", "settings"), Left: append(left, stay...)}
 	return done, true, store.ImportUndone(ctx, t, file, t.Now)
-}
-
-// goes tells those who can be taken out from those who stay, and why.
-func goes(t *app.Turn, made []store.BroughtIn) (gone []uuid.UUID, left []string) {
-	for _, m := range made {
-		switch {
-		case m.Why != "":
-			left = append(left, m.Name+" "+m.Why)
-		case !t.Actor.Reaches(t.Act, m.ID, store.IDOrNil(m.Unit)) || m.ID == t.Actor.ID:
-			left = append(left, m.Name+" isn't yours to take out")
-		default:
-			gone = append(gone, m.ID)
-		}
-	}
-	return gone, left
 }
 
 // undoSettings takes changes of settings back that nothing has changed since.
