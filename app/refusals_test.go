@@ -502,9 +502,21 @@ func TestRefusedPeople(t *testing.T) {
 		err func() error
 		why string
 	}{
-		"a filter by a field there isn't": {func() error {
+		"an order by a field there isn't": {func() error {
 			_, err := people.ReadPeople(ctx, w.App, orla,
-				people.PeopleQuery{SheetFilter: store.SheetFilter{Own: []store.OwnFilter{{Key: uuid.NewString()}}}})
+				people.PeopleQuery{SheetFilter: store.SheetFilter{Sort: store.SheetSort{Key: uuid.NewString()}}})
+			return err
+		}, "not found"},
+		"a view there isn't": {func() error {
+			_, err := people.ReadPeople(ctx, w.App, orla, people.PeopleQuery{View: "own"})
+			return err
+		}, "not found"},
+		"a lead orders by rates": {func() error {
+			_, err := people.ReadPeople(ctx, w.App, wren, people.PeopleQuery{SheetFilter: store.SheetFilter{Sort: store.SheetSort{Key: "rate"}}})
+			return err
+		}, "not found"},
+		"a lead asks who has no rate": {func() error {
+			_, err := people.ReadPeople(ctx, w.App, wren, people.PeopleQuery{SheetFilter: store.SheetFilter{Without: "rate"}})
 			return err
 		}, "not found"},
 		"a page of another crew": {func() error { _, err := people.ReadPersonPage(ctx, w.App, wren, dao.ID); return err }, "not found"},

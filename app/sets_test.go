@@ -91,7 +91,7 @@ func TestStatementsDontGrowWithPeople(t *testing.T) {
 		done = taken(mira, c)
 		return p.Changes, done, taken(mira, app.Undo{Batch: c.ID})
 	}
-	crew := store.SheetFilter{Unit: dbtest.Get[uuid.UUID](t, w, `select id from unit where name = 'Gantry crew B'`)}
+	crew := store.SheetFilter{InUnits: []uuid.UUID{dbtest.Get[uuid.UUID](t, w, `select id from unit where name = 'Gantry crew B'`)}}
 	for field, value := range map[string]string{"pattern": "0 7 7 7 7 7 0", "rate": "44.5", "clock_points": "shared terminal",
 		"paid_by": "salary", "tags": "Work at height", "jobs": "2231", "language": "fr", "location_required": "yes"} {
 		few, done, undone := many(crew, field, value)
@@ -111,7 +111,7 @@ func TestStatementsDontGrowWithPeople(t *testing.T) {
 		return desk.ToApprove, taken(who, hours.ApproveClear{Days: days, Seen: desk.ApproveDigest, ID: apptest.NewID()})
 	}
 	apptest.Must(t, a.Do(ctx, mira, people.GrantRight{ID: apptest.NewID(), Person: w.Person(t, "Wren Halloran").ID, What: "approve",
-		Unit: crew.Unit}))
+		Unit: crew.InUnits[0]}))
 	few, done := approve(w.Person(t, "Wren Halloran"))
 	all, doneAll := approve(mira)
 	t.Logf("approving: %d statements for %d cards, %d for %d", done, few, doneAll, all)

@@ -59,7 +59,7 @@ var unitSpecs = []unitSpec{
 	{"Harbour crew", "crew", "Beacon hand", 1, 6, clockHours{390, 900}, weekdays, 2810, true, "ELE",
 		[]string{"2219", "2224", "2236", "2249"}, "5"},
 	{"Night lane crew", "crew", "Lane hand", 3, 6, clockHours{1200, 1710}, nights, 2740, true, "FLG", []string{"2240", "2245"}, "7"},
-	{"Drawing office", "department", "Draughtsperson", 0, 4, clockHours{480, 990}, weekdays, 3120, false, "",
+	{"Drawing office", "office", "Draughtsperson", 0, 4, clockHours{480, 990}, weekdays, 3120, false, "",
 		[]string{"2231", "2224", "2250", "2251"}, "0"},
 }
 

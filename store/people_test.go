@@ -159,9 +159,9 @@ func TestSheets(t *testing.T) {
 		filter store.SheetFilter
 		query  string
 	}{
-		"a crew": {store.SheetFilter{Unit: unit}, `select count(*) from employment
+		"a crew": {store.SheetFilter{InUnits: []uuid.UUID{unit}}, `select count(*) from employment
 			where unit_id = (select id from unit where name = 'Gantry crew B')`},
-		"leads": {store.SheetFilter{Level: "lead"}, `select count(*) from person where level = 'lead'`},
+		"leads": {store.SheetFilter{Levels: []string{"lead"}}, `select count(*) from person where level = 'lead'`},
 		"a part of names": {store.SheetFilter{Text: " halL"}, `select count(*) from person
 			where given_name || ' ' || family_name ilike '%hall%'`},
 		"a percent sign": {store.SheetFilter{Text: "%"}, `select 0`},

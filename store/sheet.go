@@ -26,20 +26,53 @@ type Sheet struct {
 // Name is the name as people say it.
 func (s Sheet) Name() string { return s.Values["given_name"] + " " + s.Values["family_name"] }
 
-// SheetFilter picks people. Zero values mean no restriction; a nil Units
-// means all units.
+// SheetFilter picks people. Zero values mean no restriction; of what holds
+// several, one of them is enough. A nil Units means all units.
 type SheetFilter struct {
 	Person  uuid.UUID
 	Persons []uuid.UUID
 	Text    string
-	Unit    uuid.UUID
-	Site    uuid.UUID
-	Level   string
+	Kinds   []string // of crews and departments
+	InUnits []uuid.UUID
+	Sites   []uuid.UUID
+	Levels  []string
 	State   string // "here", "leaving", "ended", "coming" or "" for all but the ended
 	Units   []uuid.UUID
-	Own     []OwnFilter
+	Fields  []FieldFilter
 	Real    bool   // no samples
 	Without string // what they lack, of [Lacks]
+	Sort    SheetSort
+}
+
+// SheetSort is by which setting people are ordered; the zero value is by name.
+type SheetSort struct {
+	Key     string
+	Own     bool // a field of the company's own
+	Number  bool
+	Falling bool
+}
+
+// order gives what people are ordered by. The key is one of ours, or a
+// parameter.
+func (s SheetSort) order(w *where) string {
+	const byName = `x.family_name, x.given_name, x.number, x.employment_id`
+	of := `x.` + s.Key
+	switch {
+	case s.Key == "":
+		return byName
+	case s.Own:
+		of = `x.own_values ->> ` + w.param(s.Key)
+	}
+	of = `nullif(` + of + `, '')`
+	if s.Number || s.Key == "number" {
+		of = `case when ` + of + ` ~ '^-?[0-9]{1,18}([.][0-9]+)?$' then (` + of + `)::numeric end`
+	} else {
+		of = `plain(` + of + `)`
+	}
+	if s.Falling {
+		of += ` desc`
+	}
+	return of + ` nulls last, ` + byName
 }
 
 // Lacks are what people can be looked for without, as conditions on a sheet.
@@ -55,13 +88,8 @@ func Lacks() []string { return slices.Sorted(maps.Keys(lacks)) }
 // where gives the conditions of the filter on a date, $1.
 func (f SheetFilter) where(on when.Date) *where {
 	w := among(on.String())
-	for _, c := range []struct {
-		cond string
-		id   uuid.UUID
-	}{{`x.person_id = $%d`, f.Person}, {`x.unit_id = $%d`, f.Unit}, {`x.site_id = $%d`, f.Site}} {
-		if c.id != uuid.Nil {
-			w.and(c.cond, c.id)
-		}
+	if f.Person != uuid.Nil {
+		w.and(`x.person_id = $%d`, f.Person)
 	}
 	if f.Persons != nil {
 		w.and(`x.person_id = any($%d)`, UUIDs(f.Persons))
@@ -70,10 +98,20 @@ func (f SheetFilter) where(on when.Date) *where {
 		w.and(`x.unit_id = any($%d)`, UUIDs(f.Units))
 	}
 	if strings.TrimSpace(f.Text) != "" {
-		w.and(`finds(concat_ws(' ', x.given_name, x.family_name, x.number, x.title, x.email, x.mobile), $%d)`, f.Text)
+		w.and(`finds(concat_ws(' ', x.given_name, x.family_name, x.number, x.title, x.email, x.mobile, x.unit, x.site,
+			(select string_agg(v.value, ' ') from own_value v where v.person_id = x.person_id)), $%d)`, f.Text)
 	}
-	if f.Level != "" {
-		w.and(`x.level = $%d`, f.Level)
+	if len(f.Kinds) > 0 {
+		w.and(`x.unit_kind = any($%d)`, f.Kinds)
+	}
+	if len(f.InUnits) > 0 {
+		w.and(`x.unit_id = any($%d)`, UUIDs(f.InUnits))
+	}
+	if len(f.Sites) > 0 {
+		w.and(`x.site_id = any($%d)`, UUIDs(f.Sites))
+	}
+	if len(f.Levels) > 0 {
+		w.and(`x.level = any($%d)`, f.Levels)
 	}
 	switch f.State {
 	case "any":
@@ -82,9 +120,8 @@ func (f SheetFilter) where(on when.Date) *where {
 	default:
 		w.and(`x.state = $%d`, f.State)
 	}
-	if keys, patterns := ownFilters(f.Own); len(keys) > 0 {
-		w.plain(`not exists (select 1 from unnest(` + w.param(keys) + `::text[], ` + w.param(patterns) + `::text[]) o(key, pattern)
-		    where coalesce(x.own_values ->> o.key, '') not ilike o.pattern)`)
+	for _, o := range f.Fields {
+		w.plain(o.where(w))
 	}
 	if f.Real {
 		w.plain(`x.sample = 'no'`)
@@ -95,24 +132,24 @@ func (f SheetFilter) where(on when.Date) *where {
 	return w
 }
 
-// OwnFilter picks people by a field of the company's own: by its whole value,
-// or by a part of it.
-type OwnFilter struct {
+// FieldFilter picks people by one setting: by its whole value, or by a part of
+// it.
+type FieldFilter struct {
 	Key, Value string
+	Own        bool // a field of the company's own
 	Part       bool
 }
 
-// ownFilters gives keys and patterns apart, as the query wants them.
-func ownFilters(filters []OwnFilter) (keys, patterns []string) {
-	keys, patterns = []string{}, []string{}
-	for _, f := range filters {
-		pattern := contains(f.Value)
-		if !f.Part {
-			pattern = pattern[1 : len(pattern)-1]
-		}
-		keys, patterns = append(keys, f.Key), append(patterns, pattern)
+// where is the condition; the key is one of ours, or a parameter.
+func (f FieldFilter) where(w *where) string {
+	of := `x.` + f.Key
+	if f.Own {
+		of = `coalesce(x.own_values ->> ` + w.param(f.Key) + `, '')`
 	}
-	return keys, patterns
+	if f.Part {
+		return `finds(` + of + `, ` + w.param(f.Value) + `)`
+	}
+	return `lower(` + of + `) = lower(` + w.param(f.Value) + `)`
 }
 
 // sheetQuery gives every setting as text on a date, $1.
@@ -120,7 +157,7 @@ var sheetQuery = `
 	select p.id as person_id, e.id as employment_id, e.unit_id, e.site_id,
 	       p.number, p.given_name, p.family_name, coalesce(p.email, '') as email, coalesce(p.mobile, '') as mobile, p.level, p.language,
 	       coalesce(p.zone, '') as zone,
-	       coalesce(u.name, '') as unit, coalesce(s.name, '') as site, coalesce(e.title, '') as title, case when tm.hourly then 'hour'
+	       coalesce(u.name, '') as unit, coalesce(u.kind, '') as unit_kind, coalesce(s.name, '') as site, coalesce(e.title, '') as title, case when tm.hourly then 'hour'
 	       when not tm.hourly then 'salary' else '' end as paid_by,
 	       coalesce(e.starts_on::text, '') as starts_on, coalesce(least(e.ends_on, p.ended_on)::text, '') as ends_on,
 	       coalesce((select (case when scale(trim_scale(amount)) < 2 then round(amount, 2) else trim_scale(amount) end)::text from rate
@@ -167,7 +204,7 @@ var sheetQuery = `
 // limit reads everyone.
 func Sheets(ctx context.Context, q Q, on when.Date, f SheetFilter, offset, limit int) (sheets []Sheet, total int, err error) {
 	w := f.where(on)
-	order := `order by x.family_name, x.given_name, x.number, x.employment_id offset ` + w.param(offset)
+	order := `order by ` + f.Sort.order(w) + ` offset ` + w.param(offset)
 	if limit >= 0 {
 		order += ` limit ` + w.param(limit)
 	}

@@ -2,9 +2,7 @@ package web
 
 import (
 	"net/http"
-	"net/url"
 	"slices"
-	"strings"
 
 	"github.com/google/uuid"
 
@@ -13,24 +11,35 @@ import (
 	"manudex/app/people"
 	"manudex/store"
 	"manudex/web/form"
-	"manudex/web/words"
 )
 
 type peopleView struct {
 	frameView
 	*people.People
+	L        listQuery
 	Rows     []personRow
+	Heads    []heading
 	Columns  []field.PersonField
-	Q        url.Values
 	MoreHref string
-	Export   string
-	Many     string // address of the change for many, with the same filter
-	SignIns  string // where those without a password are given links
-	States   []field.Choice
-	Without  []field.Choice
-	Levels   []field.Choice
-	OwnPick  []field.PersonField // the company's own fields that can be filtered by
-	Back     string              // the address, to come back to
+	Sentence []facet // of kinds of crews, and of what some lack
+	Facets   []facetLine
+	Views    []facet
+	Back     string // the address, to come back to
+}
+
+// facet is "13 in the field" with the address that shows those, or shows the
+// others again.
+type facet struct {
+	N     int
+	Label string
+	Href  string
+	On    bool
+}
+
+// facetLine is what people can be parted by: crews, sites, levels, states.
+type facetLine struct {
+	Name string
+	Of   []facet
 }
 
 type personRow struct {
@@ -46,51 +55,50 @@ type personCell struct {
 	Number           bool
 }
 
-var peopleStates = []field.Choice{{Value: "", Label: "everyone who is here or coming"}, {Value: "here", Label: "works here"},
+var peopleStates = []field.Choice{{Value: "", Label: "here or coming"}, {Value: "here", Label: "works here"},
 	{Value: "coming", Label: "still to come"}, {Value: "leaving", Label: "is leaving"}, {Value: "ended", Label: "left"},
 	{Value: "any", Label: "everyone ever"}}
 
-var peopleWithout = []field.Choice{{Value: "", Label: "–"}, {Value: "pattern", Label: "a working pattern"},
-	{Value: "rate", Label: "a rate"}, {Value: "sign-in", Label: "a password"}}
+var peopleWithout = field.Choices("pattern", "without a working pattern", "rate", "without a rate", "sign-in", "without a password")
 
-// sheetFilter reads the filter of a list of people from the address.
-func sheetFilter(q url.Values) (store.SheetFilter, error) {
-	f := store.SheetFilter{Text: q.Get("q"), Level: q.Get("level"), State: q.Get("state"), Without: q.Get("without")}
+// noUnit stands in an address for the kind of those who are in no crew.
+const noUnit = "none"
+
+// sheetFilter reads the filter of a list of people from its address.
+func sheetFilter(l listQuery) (f store.SheetFilter, err error) {
+	f = store.SheetFilter{Text: l.Get("q"), State: l.Get("state"), Without: l.Get("without"), Kinds: l.Q["kind"], Levels: l.Q["level"]}
+	f.Sort.Key, f.Sort.Falling = l.sort()
+	if f.Sort.Key == "name" {
+		f.Sort.Key = "family_name"
+	}
 	for _, part := range []struct {
 		name string
-		into *uuid.UUID
-	}{{"unit", &f.Unit}, {"site", &f.Site}} {
-		if text := q.Get(part.name); text != "" {
-			id, err := uuid.Parse(text)
-			if err != nil {
-				return f, app.ErrNotFound
-			}
-			*part.into = id
+		into *[]uuid.UUID
+	}{{"unit", &f.InUnits}, {"site", &f.Sites}, {"who", &f.Persons}} {
+		if *part.into, err = l.ids(part.name); err != nil {
+			return f, err
 		}
 	}
-	if !slices.ContainsFunc(peopleStates, func(c field.Choice) bool {
-		return c.Value == f.State
-	}) || f.Level != "" && !slices.Contains(app.Levels, f.Level) || f.Without != "" && !slices.Contains(store.Lacks(), f.Without) {
+	bad := !field.Has(peopleStates, f.State) || f.Without != "" && !slices.Contains(store.Lacks(), f.Without)
+	f.Kinds = slices.Clone(f.Kinds)
+	for i, kind := range f.Kinds {
+		if kind == noUnit {
+			f.Kinds[i] = ""
+		}
+		bad = bad || kind != noUnit && !field.Has(field.UnitKinds, kind)
+	}
+	for _, level := range f.Levels {
+		bad = bad || !slices.Contains(app.Levels, level)
+	}
+	if bad {
 		return f, app.ErrNotFound
 	}
-	for name, values := range q {
-		key, whole := strings.CutPrefix(name, "is-")
-		part := false
-		if !whole {
-			if key, part = strings.CutPrefix(name, "has-"); !part {
-				continue
-			}
-		}
-		if values[0] != "" {
-			f.Own = append(f.Own, store.OwnFilter{Key: key, Value: values[0], Part: part})
-		}
-	}
-	slices.SortFunc(f.Own, func(a, b store.OwnFilter) int { return strings.Compare(a.Key, b.Key) })
 	return f, nil
 }
 
 func (s *Server) peoplePage(w http.ResponseWriter, r *http.Request) error {
-	filter, err := sheetFilter(r.URL.Query())
+	list := listQueryOf(r)
+	filter, err := sheetFilter(list)
 	if err != nil {
 		return err
 	}
@@ -99,23 +107,18 @@ func (s *Server) peoplePage(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	actor := visitOf(r).actor
-	l, err := people.ReadPeople(r.Context(), s.app, actor, people.PeopleQuery{SheetFilter: filter, Offset: offset})
+	l, err := people.ReadPeople(r.Context(), s.app, actor, people.PeopleQuery{SheetFilter: filter, Offset: offset, View: list.Get("view")})
 	if err != nil {
 		return err
 	}
-	v := peopleView{People: l, Q: r.URL.Query(), MoreHref: moreHref(r, offset, max(0, l.Total-offset-len(l.Sheets))),
-		States: peopleStates, Without: peopleWithout, Back: r.URL.RequestURI()}
-	query := r.URL.Query()
-	query.Del("offset")
-	v.Export, v.Many, v.SignIns = "/people/export.csv?"+query.Encode(), "/people/many?"+query.Encode(), "/people/signins?"+query.Encode()
-	v.Levels = l.Fields.Get("level").Choices
+	v := peopleView{People: l, L: list, MoreHref: moreHref(r, offset, max(0, l.Total-offset-len(l.Sheets))), Back: list.Href()}
+	v.Heads = []heading{list.Head("name", "Person")}
 	for _, key := range l.Columns {
-		v.Columns = append(v.Columns, *l.Fields.Get(key))
-	}
-	for _, f := range l.Fields.All {
-		if f.Own {
-			v.OwnPick = append(v.OwnPick, f)
-		}
+		f := *l.Fields.Get(key)
+		v.Columns = append(v.Columns, f)
+		h := list.Head(key, f.Label)
+		h.Number = f.Kind == field.NumberField
+		v.Heads = append(v.Heads, h)
 	}
 	for _, sheet := range l.Sheets {
 		v.Rows = append(v.Rows, personRowOf(actor, sheet, v.Columns))
@@ -124,11 +127,67 @@ func (s *Server) peoplePage(w http.ResponseWriter, r *http.Request) error {
 		s.pages.writePart(w, s.log, http.StatusOK, "people", "peoplerows", v)
 		return nil
 	}
+	v.facets(filter)
 	if v.frameView, err = s.stillFrame(r, "People", "people"); err != nil {
 		return err
 	}
 	s.pages.write(w, s.log, http.StatusOK, "people", v)
 	return nil
+}
+
+// facets says how many people are in which crew, at which site, of which level
+// and in which state, each with the address that shows them.
+func (v *peopleView) facets(f store.SheetFilter) {
+	some := func(name, value, label string, is func(store.CensusRow) bool) facet {
+		href := v.L.Turn(name, value)
+		if name == "without" || name == "state" {
+			if href = v.L.With(name, value); v.L.On(name, value) {
+				href = v.L.With(name, "")
+			}
+		}
+		return facet{N: v.Census.Of(f, name, is), Label: label, Href: href, On: v.L.On(name, value) || name == "state" && value == f.State}
+	}
+	put := func(into *[]facet, one facet) {
+		if one.N > 0 || one.On {
+			*into = append(*into, one)
+		}
+	}
+	for _, k := range field.UnitKinds {
+		put(&v.Sentence, some("kind", k.Value, k.Label, func(r store.CensusRow) bool { return r.Kind == k.Value }))
+	}
+	put(&v.Sentence, some("kind", noUnit, "in no crew", func(r store.CensusRow) bool { return r.Kind == "" }))
+	for _, k := range peopleWithout {
+		if by := v.Fields.Get(k.Value); by == nil || v.Actor.May(by.See) {
+			put(&v.Sentence, some("without", k.Value, k.Label, func(r store.CensusRow) bool { return slices.Contains(r.Lacks, k.Value) }))
+		}
+	}
+	named := func(name, label string, of []store.Named, id func(store.CensusRow) *uuid.UUID) {
+		line := facetLine{Name: label}
+		for _, n := range of {
+			put(&line.Of, some(name, n.ID.String(), n.Name, func(r store.CensusRow) bool { return store.IDOrNil(id(r)) == n.ID }))
+		}
+		if len(line.Of) > 1 {
+			v.Facets = append(v.Facets, line)
+		}
+	}
+	named("unit", "Crews and departments", v.Fields.Units, func(r store.CensusRow) *uuid.UUID { return r.Unit })
+	named("site", "Sites", v.Fields.Sites, func(r store.CensusRow) *uuid.UUID { return r.Site })
+	levels, states := facetLine{Name: "Levels"}, facetLine{Name: "State"}
+	for _, c := range v.Fields.Get("level").Choices {
+		put(&levels.Of, some("level", c.Value, c.Label, func(r store.CensusRow) bool { return r.Level == c.Value }))
+	}
+	for _, c := range peopleStates {
+		put(&states.Of, some("state", c.Value, c.Label, func(r store.CensusRow) bool {
+			return c.Value == "any" || r.State == c.Value || c.Value == "" && r.State != "ended"
+		}))
+	}
+	v.Facets = append(v.Facets, levels)
+	if f.State != "" || states.Of[0].N != states.Of[len(states.Of)-1].N || len(states.Of) > 3 {
+		v.Facets = append(v.Facets, states)
+	}
+	for _, view := range people.Views(v.Own) {
+		v.Views = append(v.Views, facet{Label: view.Label, Href: v.L.With("view", view.Key), On: view.Key == v.View})
+	}
 }
 
 func personRowOf(actor app.Actor, sheet store.Sheet, columns []field.PersonField) personRow {
@@ -146,6 +205,12 @@ func personRowOf(actor app.Actor, sheet store.Sheet, columns []field.PersonField
 // Picked says whether a column is shown.
 func (v peopleView) Picked(key string) bool { return slices.Contains(v.People.Columns, key) }
 
+// Export is the address of the list as a file, Many of the change for many, and
+// SignIns where those without a password are given links.
+func (v peopleView) Export() string  { return v.L.to("/people/export.csv") }
+func (v peopleView) Many() string    { return v.L.to("/people/many") }
+func (v peopleView) SignIns() string { return v.L.to("/people/signins") }
+
 // Choosable lists the settings that can be columns.
 func (v peopleView) Choosable() []field.PersonField {
 	return slices.DeleteFunc(slices.Clone(v.Fields.All), func(f field.PersonField) bool {
@@ -153,33 +218,23 @@ func (v peopleView) Choosable() []field.PersonField {
 	})
 }
 
-// Sentence says how many are shown of whom.
-func (v peopleView) Sentence() string {
-	n := words.Plural(v.Total, "person", "people")
-	for _, c := range v.States {
-		if c.Value == v.Q.Get("state") && c.Value != "" {
-			return n + ", " + c.Label
-		}
-	}
-	return n
-}
-
 func (s *Server) putColumns(w http.ResponseWriter, r *http.Request) error {
 	if err := r.ParseForm(); err != nil {
 		return app.ErrNotFound
 	}
 	err := s.app.Do(r.Context(), visitOf(r).actor, people.PutColumns{List: "people", Columns: r.Form["column"]})
-	return s.done(w, r, err, backTo(r, "/people"), said{Text: "The columns are kept for you."})
+	return s.done(w, r, err, backTo(r, "/people"), said{Text: "The columns are kept for you, as your own."})
 }
 
 // peopleCSV is what the list shows, as a file: the columns chosen, after
 // number and names.
 func (s *Server) peopleCSV(w http.ResponseWriter, r *http.Request) error {
-	filter, err := sheetFilter(r.URL.Query())
+	list := listQueryOf(r)
+	filter, err := sheetFilter(list)
 	if err != nil {
 		return err
 	}
-	l, err := people.Exported(r.Context(), s.app, visitOf(r).actor, filter)
+	l, err := people.Exported(r.Context(), s.app, visitOf(r).actor, filter, list.Get("view"))
 	if err != nil {
 		return err
 	}

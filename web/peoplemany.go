@@ -32,8 +32,9 @@ type manyView struct {
 // manyPage chooses a setting for everyone the list shows, and previews what
 // would change.
 func (s *Server) manyPage(w http.ResponseWriter, r *http.Request) error {
-	q := r.URL.Query()
-	filter, err := sheetFilter(q)
+	list := listQueryOf(r)
+	q := list.Q
+	filter, err := sheetFilter(list)
 	if err != nil {
 		return err
 	}
@@ -42,7 +43,7 @@ func (s *Server) manyPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := manyView{Value: q.Get("value"), From: q.Get("from"), Query: filterQuery(q), ID: newID().String(), Total: l.Total}
+	v := manyView{Value: q.Get("value"), From: q.Get("from"), Query: ofList(list).Q.Encode(), ID: newID().String(), Total: l.Total}
 	v.Fields = slices.DeleteFunc(slices.Clone(l.Fields.All), func(f field.PersonField) bool {
 		return !f.Many || f.Later || !actor.May(f.See)
 	})
@@ -54,8 +55,8 @@ func (s *Server) manyPage(w http.ResponseWriter, r *http.Request) error {
 	if v.From == "" {
 		v.From = l.Today.String()
 	}
-	if v.Field != nil && q.Has("value") {
-		many, err := manyOf(q)
+	if v.Field != nil && r.URL.Query().Has("value") {
+		many, err := manyOf(list)
 		if err != nil {
 			return err
 		}
@@ -72,26 +73,24 @@ func (s *Server) manyPage(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-// filterQuery keeps of an address what filters, as [sheetFilter] reads it:
-// fields of the company's own among it.
-func filterQuery(q url.Values) string {
-	kept := url.Values{}
-	for name, values := range q {
-		own := strings.HasPrefix(name, "is-") || strings.HasPrefix(name, "has-")
-		if values[0] != "" && (own || slices.Contains([]string{"q", "unit", "site", "level", "state"}, name)) {
-			kept.Set(name, values[0])
-		}
+// ofList is what the list is asked for, without the change of many.
+func ofList(l listQuery) listQuery {
+	n := l.clone()
+	for _, name := range []string{"field", "value", "from"} {
+		n.Q.Del(name)
 	}
-	return kept.Encode()
+	n.Path = "/people"
+	return n
 }
 
 // List is the address of the list with the filter.
 func (v manyView) List() string { return "/people?" + v.Query }
 
-func manyOf(q url.Values) (people.ManyChange, error) {
+func manyOf(l listQuery) (people.ManyChange, error) {
+	q := l.Q
 	m := people.ManyChange{Field: q.Get("field"), Value: q.Get("value")}
 	var err error
-	if m.Filter, err = sheetFilter(q); err != nil {
+	if m.Filter, err = sheetFilter(l); err != nil {
 		return m, err
 	}
 	if from := q.Get("from"); from != "" {
@@ -118,7 +117,8 @@ func (s *Server) changeMany(w http.ResponseWriter, r *http.Request) error {
 	for _, name := range []string{"field", "value", "from"} {
 		q.Set(name, f.Text(name))
 	}
-	many, err := manyOf(q)
+	list := listQuery{"/people/many", q}
+	many, err := manyOf(list)
 	if err != nil {
 		return err
 	}
@@ -127,6 +127,6 @@ func (s *Server) changeMany(w http.ResponseWriter, r *http.Request) error {
 		return s.done(w, r, err, "/people/many?"+q.Encode(), said{})
 	}
 	n, _, _ := strings.Cut(f.Text("seen"), " ")
-	return s.done(w, r, nil, "/people?"+filterQuery(q),
+	return s.done(w, r, nil, ofList(list).Href(),
 		said{Text: "Changed for " + n + ".", Undo: "/undo", UndoLabel: "Undo", Batch: id.String()})
 }

@@ -32,6 +32,9 @@ type setupView struct {
 	SitesMap  template.HTML
 }
 
+// UnitKinds says where the people of a crew or department can be.
+func (setupView) UnitKinds() []field.Choice { return field.UnitKinds }
+
 type companyGroup struct {
 	Name   string
 	Values []setting

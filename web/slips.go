@@ -50,7 +50,12 @@ func (s *Server) giveSignIn(w http.ResponseWriter, r *http.Request) error {
 
 // giveSignIns gives links to all whom a filter picks who have no password yet.
 func (s *Server) giveSignIns(w http.ResponseWriter, r *http.Request) error {
-	filter, err := sheetFilter(r.URL.Query())
+	if err := r.ParseForm(); err != nil {
+		return app.ErrNotFound
+	}
+	list := listQueryOf(r)
+	list.Q["who"] = append(list.Q["who"], r.PostForm["who"]...) // that were ticked
+	filter, err := sheetFilter(list)
 	if err != nil {
 		return err
 	}

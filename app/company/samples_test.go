@@ -83,7 +83,7 @@ func TestSamples(t *testing.T) {
 			t.Errorf("%s is in the run", r.Name())
 		}
 	}
-	all, err := people.Exported(ctx, w.App, mira, store.SheetFilter{})
+	all, err := people.Exported(ctx, w.App, mira, store.SheetFilter{}, "")
 	apptest.Must(t, err)
 	for _, s := range all.Sheets {
 		if s.Values["sample"] == "yes" {

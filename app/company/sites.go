@@ -125,7 +125,7 @@ func (p PutUnit) Do(ctx context.Context, t *app.Turn) error {
 	switch {
 	case name == "" || utf8.RuneCountInString(name) > 80 || strings.ContainsAny(name, ",;"):
 		return refusal.New("title", "The crew or department needs a name", "Write one of at most 80 characters, without commas")
-	case p.Kind != "crew" && p.Kind != "department":
+	case !field.Has(field.UnitKinds, p.Kind):
 		return app.ErrNotFound
 	case len([]rune(p.Account)) > 60:
 		return refusal.New("account", "The account can't be “"+field.Shorten(p.Account)+"”", "Write at most 60 characters")

@@ -145,6 +145,14 @@ var ClockPoints = func() []Choice {
 	return choices
 }()
 
+// UnitKinds says where the people of a crew or department are.
+var UnitKinds = Choices("department", "in the works", "crew", "in the field", "office", "in the office")
+
+// Has says whether a value is one of some choices.
+func Has(choices []Choice, value string) bool {
+	return slices.ContainsFunc(choices, func(c Choice) bool { return c.Value == value })
+}
+
 // Locations says when where somebody is, is taken.
 var Locations = []Choice{{"off", "off"}, {"punch", "at each punch"}, {"along", "also along the way"}}
 

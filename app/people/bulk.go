@@ -75,7 +75,9 @@ func previewMany(ctx context.Context, q store.Q, actor app.Actor, place *app.Com
 	if err != nil {
 		return nil, err
 	}
-	m.Filter.Units = actor.Units("people.see")
+	if m.Filter, err = pick(actor, fields, m.Filter); err != nil {
+		return nil, err
+	}
 	sheets, _, err := store.Sheets(ctx, q, m.From, m.Filter, 0, -1)
 	if err != nil {
 		return nil, err

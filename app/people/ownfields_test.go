@@ -32,20 +32,28 @@ func TestOwnFields(t *testing.T) {
 		t.Errorf("a choice that isn't: %+v", r)
 	}
 	for _, c := range []struct {
-		name string
-		own  []store.OwnFilter
-		want int
+		name, typed string
+		want        int
 	}{
-		{"a whole value", []store.OwnFilter{{Key: shirt.String(), Value: "L"}}, 1},
-		{"a part", []store.OwnFilter{{Key: locker.String(), Value: "b 1", Part: true}}, 2},
-		{"a percent sign is no wildcard", []store.OwnFilter{{Key: locker.String(), Value: "100%", Part: true}}, 1},
-		{"two at once", []store.OwnFilter{{Key: shirt.String(), Value: "L"}, {Key: locker.String(), Value: "1001", Part: true}}, 0},
+		{"a whole value of a list", "Shirt: l", 1},
+		{"no part of one", "Shirt: x", 0},
+		{"a part of a text", "locker: b 1", 2},
+		{"a percent sign is no wildcard", "locker:100%", 1},
+		{"two at once", "Shirt: L; Locker: 1001", 0},
+		{"a setting and a name", "Shirt: XL; dao", 1},
+		{"anywhere", "pham 1001", 1},
+		{"a setting of every company", "Crew or department: paint line; Level: worker", 6},
+		{"no setting is called that", "Hat: L", 0},
 	} {
-		p, err := people.ReadPeople(ctx, w.App, mira, people.PeopleQuery{SheetFilter: store.SheetFilter{Own: c.own}})
+		p, err := people.ReadPeople(ctx, w.App, mira, people.PeopleQuery{SheetFilter: store.SheetFilter{Text: c.typed}})
 		apptest.Must(t, err)
 		if p.Total != c.want {
-			t.Errorf("%s: %d people, want %d", c.name, p.Total, c.want)
+			t.Errorf("%s: %q finds %d people, want %d", c.name, c.typed, p.Total, c.want)
 		}
+	}
+	if p, err := people.ReadPeople(ctx, w.App, w.Person(t, "Wren Halloran"), people.PeopleQuery{SheetFilter: store.SheetFilter{
+		Text: "Rate an hour: 2"}}); err != nil || p.Total != 0 {
+		t.Errorf("a lead finds %d people by their rates, %v", p.Total, err)
 	}
 	apptest.Must(t, w.Do(ctx, mira, people.PutOwnField{ID: locker, Title: "Locker number", Kind: "date"}))
 	if k := dbtest.Get[string](t, w, `select kind || ' ' || name from own_field where id = $1`, locker); k != "text Locker number" {

@@ -23,6 +23,7 @@ import (
 type PeopleQuery struct {
 	store.SheetFilter
 	Offset int
+	View   string // of the columns, of [Views]; "" for the actor's own or the first
 }
 
 // People is a list of people as the actor may see them.
@@ -30,15 +31,39 @@ type People struct {
 	Fields  *PersonFields
 	Sheets  []store.Sheet
 	Total   int
-	Columns []string // keys, as the actor chose them
+	Columns []string // keys, of the view
+	View    string
+	Own     bool   // the actor has chosen columns of their own
+	Census  Census // of whom a sentence can be made
 	Today   when.Date
 	MayAdd  bool
 	// MayChange says that settings of some of them can be changed.
 	MayChange bool
 }
 
-// peopleColumns are the columns of somebody who chose none.
-var peopleColumns = []string{"unit", "site", "title", "level", "pattern", "rate", "state"}
+// View is columns that are looked at together.
+type View struct {
+	Key, Label string
+	Columns    []string
+}
+
+// ownView is of the columns that somebody chose.
+const ownView = "own"
+
+var views = []View{
+	{"work", "Work", []string{"unit", "site", "title", "level", "pattern", "state"}},
+	{"pay", "Pay", []string{"unit", "paid_by", "rate", "pattern", "classes", "period_group", "subcontractor", "account"}},
+	{"clocking", "Clocking", []string{"unit", "clock_points", "location", "own_edits", "jobs", "tags", "last_seen"}},
+	{"reach", "Reach", []string{"unit", "email", "mobile", "level", "leads", "signs_in"}},
+}
+
+// Views lists the views there are, with the actor's own where they have one.
+func Views(own bool) []View {
+	if own {
+		return append(slices.Clone(views), View{Key: ownView, Label: "Your own"})
+	}
+	return views
+}
 
 // ReadPeople reads a piece of the list of people.
 func ReadPeople(ctx context.Context, a *app.App, actor app.Actor, q PeopleQuery) (*People, error) {
@@ -53,31 +78,48 @@ func ReadPeople(ctx context.Context, a *app.App, actor app.Actor, q PeopleQuery)
 	if l.Fields, err = ReadFields(ctx, a.DB); err != nil {
 		return nil, err
 	}
-	q.SheetFilter.Units = actor.Units("people.see")
-	if slices.ContainsFunc(q.Own, func(o store.OwnFilter) bool { return l.Fields.Get(o.Key) == nil }) {
-		return nil, app.ErrNotFound
+	if q.SheetFilter, err = pick(actor, l.Fields, q.SheetFilter); err != nil {
+		return nil, err
+	}
+	if q.Offset == 0 {
+		if l.Census, err = store.Census(ctx, a.DB, l.Today, q.SheetFilter); err != nil {
+			return nil, err
+		}
 	}
 	if l.Sheets, l.Total, err = store.Sheets(ctx, a.DB, l.Today, q.SheetFilter, q.Offset, app.PageRows); err != nil {
 		return nil, err
 	}
 	hideSheets(actor, l.Fields, l.Sheets)
-	l.Columns, err = ReadPeopleColumns(ctx, a, actor, l.Fields)
-	return l, err
+	return l, l.readColumns(ctx, a, actor, q.View)
 }
 
-func ReadPeopleColumns(ctx context.Context, a *app.App, actor app.Actor, fields *PersonFields) ([]string, error) {
+// readColumns reads the columns of a view, as far as the actor may see them.
+func (l *People) readColumns(ctx context.Context, a *app.App, actor app.Actor, view string) error {
 	chosen, err := store.ListColumns(ctx, a.DB, actor.ID, "people")
 	if err != nil {
-		return nil, err
+		return err
 	}
-	columns := field.SplitList(chosen)
-	if len(columns) == 0 {
-		columns = peopleColumns
+	own := field.SplitList(chosen)
+	l.Own = len(own) > 0
+	switch {
+	case view == "" && l.Own:
+		view = ownView
+	case view == "":
+		view = views[0].Key
 	}
-	return slices.DeleteFunc(slices.Clone(columns), func(key string) bool {
-		f := fields.Get(key)
-		return f == nil || !actor.May(f.See)
-	}), nil
+	i := slices.IndexFunc(Views(l.Own), func(v View) bool { return v.Key == view })
+	if i < 0 {
+		return app.ErrNotFound
+	}
+	l.View, l.Columns = view, own
+	if view != ownView {
+		l.Columns = views[i].Columns
+	}
+	l.Columns = slices.DeleteFunc(slices.Clone(l.Columns), func(key string) bool {
+		f := l.Fields.Get(key)
+		return f == nil || f.Later || !actor.May(f.See)
+	})
+	return nil
 }
 
 // hideSheets takes out of sheets what the actor may not see of those people.
@@ -91,14 +133,17 @@ func hideSheets(actor app.Actor, fields *PersonFields, sheets []store.Sheet) {
 	}
 }
 
-// Exported reads everyone a filter picks, for a file of the columns chosen;
+// Exported reads everyone a filter picks, for a file of the columns of a view;
 // samples are in no file.
-func Exported(ctx context.Context, a *app.App, actor app.Actor, f store.SheetFilter) (*People, error) {
-	l, err := ReadPeople(ctx, a, actor, PeopleQuery{SheetFilter: f})
+func Exported(ctx context.Context, a *app.App, actor app.Actor, f store.SheetFilter, view string) (*People, error) {
+	l, err := ReadPeople(ctx, a, actor, PeopleQuery{SheetFilter: f, View: view})
 	if err != nil {
 		return nil, err
 	}
-	f.Units, f.Real = actor.Units("people.see"), true
+	if f, err = pick(actor, l.Fields, f); err != nil {
+		return nil, err
+	}
+	f.Real = true
 	l.Sheets, l.Total, err = store.Sheets(ctx, a.DB, l.Today, f, 0, -1)
 	hideSheets(actor, l.Fields, l.Sheets)
 	return l, err

@@ -133,7 +133,7 @@ func TestRights(t *testing.T) {
 	}) {
 		t.Errorf("a change of rate is seen by who may not see rates (%v)", err)
 	}
-	l, err := people.Exported(ctx, w.App, piet, store.SheetFilter{})
+	l, err := people.Exported(ctx, w.App, piet, store.SheetFilter{}, "")
 	apptest.Must(t, err)
 	for _, s := range l.Sheets {
 		if _, seen := s.Values["rate"]; seen {
@@ -265,7 +265,7 @@ func TestChangeMany(t *testing.T) {
 	ctx := context.Background()
 	mira, wren := w.Person(t, "Mira Castellane"), w.Person(t, "Wren Halloran")
 	many := people.ManyChange{Field: "pattern", Value: "0 6 6 6 6 6 0", From: apptest.Thursday + 2,
-		Filter: store.SheetFilter{Unit: *wren.Unit}}
+		Filter: store.SheetFilter{InUnits: []uuid.UUID{*wren.Unit}}}
 	p, err := people.PreviewMany(ctx, w.App, mira, many)
 	apptest.Must(t, err)
 	if p.Changes == 0 || p.Changes != len(p.Rows) {

@@ -28,6 +28,13 @@ func WithoutSignIn(ctx context.Context, a *app.App, actor app.Actor, f store.She
 	if err != nil {
 		return nil, err
 	}
+	fields, err := ReadFields(ctx, a.DB)
+	if err != nil {
+		return nil, err
+	}
+	if f, err = pick(actor, fields, f); err != nil {
+		return nil, err
+	}
 	f.Units, f.Without, f.Real = actor.Units("people.change"), "sign-in", true
 	sheets, _, err := store.Sheets(ctx, a.DB, place.Today(a.Now()), f, 0, MostSlips)
 	if err != nil {
