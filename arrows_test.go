@@ -29,6 +29,7 @@ var arrows = map[string][]string{
 	"core/geo":     {},
 	"core/refusal": {},
 	"core/seal":    {},
+	"core/job":     {},
 	"core/clock":   {"core/when", "core/geo", "core/refusal"},
 	"core/card":    {"core/when", "core/geo", "core/clock", "core/refusal"},
 	"core/pay":     {"core/when", "core/clock", "core/card"},

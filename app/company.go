@@ -148,12 +148,20 @@ func (p *Company) RuleSetOn(d when.Date) *store.RuleSet {
 	return in
 }
 
+// rulesOn gives the pay rules in force on a date, the simplest where there are none.
+func (p *Company) rulesOn(d when.Date) pay.Rules {
+	if set := p.RuleSetOn(d); set != nil {
+		return set.Rules
+	}
+	return pay.DefaultRules(p.Loc)
+}
+
+// WeekOf gives the first day of the workweek of a date.
+func (p *Company) WeekOf(d when.Date) when.Date { return p.rulesOn(d).FirstDay(d) }
+
 // NextWeek gives the first day of a workweek on or after a date.
 func NextWeek(place *Company, d when.Date) when.Date {
-	rules := pay.DefaultRules(place.Loc)
-	if set := place.RuleSetOn(d); set != nil {
-		rules = set.Rules
-	}
+	rules := place.rulesOn(d)
 	first := rules.FirstDay(d)
 	if first < d {
 		first += rules.WeekDays()

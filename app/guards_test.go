@@ -209,7 +209,7 @@ func TestGuards(t *testing.T) {
 			"are paid", "codes over paid days"},
 		{g.owner, jobs.SetWage{Job: g.publicJob, Class: g.otherClass, Base: "99", From: when.NewDate(2026, 11, 1)},
 			"paid already", "a wage over paid days"},
-		{g.manager2, jobs.JoinTasks{Job: g.busyJob, Into: g.quietTask, Tasks: []uuid.UUID{g.busyTask}},
+		{g.manager2, jobs.WorkAs{Job: g.busyJob, Into: g.quietTask, Task: g.busyTask, Recode: true},
 			"on the clock on", "joining a task in use"},
 		{g.manager2, jobs.CloseTask{Job: g.busyJob, Task: g.busyTask}, "on the clock on it", "closing a task in use"},
 		{g.manager2, jobs.SetJob{Job: g.busyJob, Field: "state", Value: "closed"}, "on the clock on it", "closing a job in use"},

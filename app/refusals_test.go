@@ -75,7 +75,7 @@ func TestRefusedHours(t *testing.T) {
 	closed, theirs, tasked, public := job("G-1"), job("G-2"), job("G-3"), apptest.JobOf(t, w, "2231")
 	do(orla, jobs.SetJob{Job: closed, Field: "state", Value: "closed"})
 	do(orla, jobs.SetJob{Job: theirs, Field: "open_to_all", Value: "no"})
-	do(orla, jobs.JoinTasks{Job: tasked, Into: task(tasked, "Cutting"), Tasks: []uuid.UUID{task(tasked, "Filing")}})
+	do(orla, jobs.WorkAs{Job: tasked, Into: task(tasked, "Cutting"), Task: task(tasked, "Filing"), Recode: true})
 	do(ruth, in(clock.Assignment{Job: tasked, Task: task(tasked, "Packing")})) // one nobody worked on would go
 	w.Set(w.At().Add(time.Minute))
 	do(ruth, hours.Punch{ID: apptest.NewID(), Act: clock.Out})
@@ -164,7 +164,7 @@ func TestRefusedJobs(t *testing.T) {
 	task := func(name string) uuid.UUID {
 		return dbtest.Get[uuid.UUID](t, w, `select id from task where job_id = $1 and name = $2`, id, name)
 	}
-	do(orla, jobs.JoinTasks{Job: id, Into: task("Cutting"), Tasks: []uuid.UUID{task("Filing")}})
+	do(orla, jobs.WorkAs{Job: id, Into: task("Cutting"), Task: task("Filing")})
 	do(orla, payroll.PutCostCode{Code: "C-9", Title: "Old", Closed: true})
 	customer := dbtest.Get[uuid.UUID](t, w, `select customer_id from job where id = $1`, id)
 	name := dbtest.Get[string](t, w, `select given_name from person where level = 'worker' limit 1`)
@@ -187,8 +187,10 @@ func TestRefusedJobs(t *testing.T) {
 		{orla, jobs.AddTasks{Job: id, Tasks: []jobs.NewTask{{Title: "x", CostCode: "none"}}}, "not in the list"},
 		{orla, jobs.AddTasks{Job: id, Tasks: []jobs.NewTask{{Title: "x", CostCode: "C-9"}}}, "is closed"},
 		{orla, jobs.CloseTask{Job: id, Task: apptest.NewID()}, "not found"},
-		{orla, jobs.JoinTasks{Job: id, Into: task("Filing"), Tasks: []uuid.UUID{task("Packing")}}, "not worked by itself"},
-		{orla, jobs.JoinTasks{Job: id, Into: task("Packing"), Tasks: []uuid.UUID{task("Packing")}}, "nothing to join"},
+		{orla, jobs.WorkAs{Job: id, Into: task("Filing"), Task: task("Packing")}, "not worked by itself"},
+		{orla, jobs.WorkAs{Job: id, Into: task("Packing"), Task: task("Packing")}, "as itself already"},
+		{orla, jobs.WorkAs{Job: id, Into: apptest.NewID(), Task: task("Packing")}, "not found"},
+		{orla, jobs.WorkAs{Job: id, Into: task("Packing"), Task: apptest.NewID()}, "not found"},
 		{orla, jobs.SplitTask{Job: id, Task: task("Packing")}, "by itself already"},
 	} {
 		r.try(t, w)

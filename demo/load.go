@@ -51,6 +51,9 @@ func (w *World) Load(ctx context.Context, db *store.DB, log *slog.Logger) error 
 	if err := w.closeRuns(ctx, db, log); err != nil {
 		return err
 	}
+	if err := hours.KeepJobHours(ctx, app.New(db, func() time.Time { return w.Now }, log)); err != nil {
+		return err
+	}
 	log.Info("demo world loaded", "people", len(w.people), "from", w.from, "took", time.Since(begun).Round(time.Millisecond))
 	return nil
 }
@@ -91,7 +94,7 @@ func (w *World) loadPlaces(ctx context.Context, db *store.DB) error {
 		classes.add(w.classes[c.code], c.code, c.name)
 	}
 	customers := &table{name: "customer", columns: []string{"id", "name"}}
-	jobs := &table{name: "job", columns: []string{"id", "number", "name", "customer_id", "site_id", "public_work", "state", "kind_id"}}
+	jobs := &table{name: "job", columns: []string{"id", "number", "name", "customer_id", "site_id", "public_work", "state", "kind_id", "budget_seconds"}}
 	tasks := &table{name: "task", columns: []string{"id", "job_id", "name", "cost_code", "position"}}
 	wages := &table{name: "job_wage", columns: []string{"job_id", "class_id", "starts_on", "base_rate"}}
 	kinds := &table{name: "job_kind", columns: []string{"id", "name", "tasks", "own_work"}}
@@ -138,7 +141,12 @@ func (w *World) loadPlaces(ctx context.Context, db *store.DB) error {
 		if j.closed {
 			state = "closed"
 		}
-		jobs.add(ref.id, j.number, j.name, customer, site, j.public, state, kindOf[j.number])
+		var budget *int64
+		if h := jobHours[j.number]; h > 0 {
+			seconds := h * 3600
+			budget = &seconds
+		}
+		jobs.add(ref.id, j.number, j.name, customer, site, j.public, state, kindOf[j.number], budget)
 		for i, t := range j.tasks {
 			tasks.add(ref.tasks[i], ref.id, t[4:], t[:3], i+1)
 			if !named[t[:3]] {

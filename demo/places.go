@@ -82,6 +82,9 @@ var codeSpecs = []struct{ job, pays, code string }{
 	{"", "regular", "REG"}, {"", "overtime", "OT"}, {"", "double", "DT"}, {"", "leave", "PTO"}, {"2253", "regular", "TRN"},
 }
 
+// jobHours are the hours that jobs have: one is past them, others come to their end.
+var jobHours = map[string]int64{"2226": 2400, "2219": 2760, "2238": 4000, "2231": 2900, "2207": 2600}
+
 // jobTags are the tags that jobs need.
 var jobTags = map[string]string{"2238": "Work at height"}
 

@@ -51,7 +51,7 @@ func TestAFileOfJobs(t *testing.T) {
 		t.Fatal(err)
 	}
 	d.open("/jobs")
-	d.press("From a file")
+	d.press("Bring in a file of jobs")
 	d.sees("h1", "Jobs from a file")
 	d.MustElement("#file").MustSetFiles(file)
 	d.press("See what each row would do")

@@ -6,9 +6,12 @@ import (
 	"github.com/google/uuid"
 
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 	"time"
 
+	"manudex/core/job"
 	"manudex/core/when"
 )
 
@@ -41,6 +44,7 @@ type Job struct {
 	Fence        float64 `db:"fence_metres"`
 	Tasks        int
 	Used         int64 // seconds worked, what is running not counted
+	Lately       int64 `db:"used_lately"` // of them in the last fortnight, of a job with a budget
 	Running      int   // people on it now
 }
 
@@ -51,7 +55,7 @@ const jobColumns = `
 	       j.lon, j.fence_metres,
 	       coalesce((select string_agg(tag, ', ' order by tag) from job_tag where job_id = j.id), '') as tags,
 	       (select count(*) from task t where t.job_id = j.id and t.state = 'open' and t.joined_into is null) as tasks,
-	       coalesce((select sum(seconds) from hours where job_id = j.id and kind = 'work'), 0) as used,
+	       coalesce((select sum(seconds) from hours where job_id = j.id and kind = 'work'), 0) as used, j.used_lately,
 	       (select count(*) from stint st where st.job_id = j.id and st.kind = 'work' and st.end_at is null) as running
 	from job j left join customer c on c.id = j.customer_id left join site s on s.id = j.site_id left join job_kind k on k.id = j.kind_id`
 
@@ -59,8 +63,45 @@ const jobColumns = `
 // open ones.
 type JobFilter struct {
 	Text, Customer, State string
-	Site                  uuid.UUID
-	Real                  bool // no samples
+	Sites                 []uuid.UUID
+	Real                  bool   // no samples
+	Sort                  string // of [JobSorts]; "" puts those furthest past their hours first, then those that pass them soonest
+	Falling               bool
+}
+
+// Budgeted is how the job stands to its hours.
+func (j Job) Budgeted() job.Budget {
+	b := job.Budget{Used: j.Used, Lately: j.Lately}
+	if j.Budget != nil {
+		b.Hours = *j.Budget
+	}
+	return b
+}
+
+// jobSorts are what jobs can be ordered by.
+var jobSorts = map[string]string{
+	"number": `j.number`, "name": `plain(j.name)`, "customer": `plain(c.name)`, "site": `plain(s.name)`,
+	"tasks":  `(select count(*) from task t where t.job_id = j.id and t.state = 'open' and t.joined_into is null)`,
+	"used":   `(select sum(seconds) from hours where job_id = j.id and kind = 'work')`,
+	"budget": `j.budget_seconds`, "left": `j.budget_seconds - j.used_seconds`,
+}
+
+// JobSorts lists what jobs can be ordered by.
+func JobSorts() []string { return slices.Sorted(maps.Keys(jobSorts)) }
+
+// urgentJobs is the order of jobs by how soon they want a look: the furthest past
+// their hours, then those that pass them soonest at the pace of the last fortnight.
+const urgentJobs = `case when j.state <> 'open' or coalesce(j.budget_seconds, 0) = 0 then 2
+	when j.used_seconds >= j.budget_seconds then 0 when j.used_lately > 0 then 1 else 2 end,
+	case when j.state = 'open' and j.used_seconds >= j.budget_seconds then j.used_seconds - j.budget_seconds end desc nulls last,
+	case when j.state = 'open' and j.used_lately > 0 then (j.budget_seconds - j.used_seconds)::numeric / j.used_lately end, `
+
+func (f JobFilter) order() string {
+	by := urgentJobs
+	if of, ok := jobSorts[f.Sort]; ok {
+		by = of + map[bool]string{false: ` nulls last, `, true: ` desc nulls last, `}[f.Falling]
+	}
+	return ` order by ` + by + `j.number`
 }
 
 func (f JobFilter) where() *where {
@@ -78,8 +119,8 @@ func (f JobFilter) where() *where {
 	default:
 		w.and(`j.state = $%d`, f.State)
 	}
-	if f.Site != uuid.Nil {
-		w.and(`j.site_id = $%d`, f.Site)
+	if len(f.Sites) > 0 {
+		w.and(`j.site_id = any($%d)`, UUIDs(f.Sites))
 	}
 	if f.Real {
 		w.plain(`not j.sample`)
@@ -87,7 +128,27 @@ func (f JobFilter) where() *where {
 	return w
 }
 
-// Jobs reads jobs by number, and how many there are in all. A negative limit
+// JobCount is how many jobs there are of a state at a site.
+type JobCount struct {
+	State string
+	Site  *uuid.UUID
+	N     int
+}
+
+// CountJobs counts everything the text of a filter picks, in whatever state and
+// wherever.
+func CountJobs(ctx context.Context, q Q, f JobFilter) ([]JobCount, error) {
+	f.State, f.Sites = "any", nil
+	w := f.where()
+	var rows []JobCount
+	if err := q.SelectContext(ctx, &rows, `select j.state, j.site_id as site, count(*) as n from job j
+		left join customer c on c.id = j.customer_id `+w.sql()+` group by 1, 2`, w.args...); err != nil {
+		return nil, fmt.Errorf("count jobs by site: %w", err)
+	}
+	return rows, nil
+}
+
+// Jobs reads jobs in the order asked for, and how many there are in all. A negative limit
 // reads all.
 func Jobs(ctx context.Context, q Q, f JobFilter, offset, limit int) (jobs []Job, total int, err error) {
 	w := f.where()
@@ -95,7 +156,7 @@ func Jobs(ctx context.Context, q Q, f JobFilter, offset, limit int) (jobs []Job,
 		w.args...); err != nil {
 		return nil, 0, fmt.Errorf("count jobs: %w", err)
 	}
-	order := ` order by j.number offset ` + w.param(offset)
+	order := f.order() + ` offset ` + w.param(offset)
 	if limit >= 0 {
 		order += ` limit ` + w.param(limit)
 	}
@@ -103,6 +164,24 @@ func Jobs(ctx context.Context, q Q, f JobFilter, offset, limit int) (jobs []Job,
 		return nil, 0, fmt.Errorf("read jobs: %w", err)
 	}
 	return jobs, total, err
+}
+
+// JobWeek is what was worked on a job in a workweek.
+type JobWeek struct {
+	From    when.Date
+	Seconds int64
+}
+
+// JobWeeks adds up what was worked on a job in the weeks that begin on the day of
+// a first one and every seventh day after it.
+func JobWeeks(ctx context.Context, q Q, job uuid.UUID, first when.Date) ([]JobWeek, error) {
+	var found []JobWeek
+	if err := q.SelectContext(ctx, &found, `
+		select $2::date + (date - $2::date) / 7 * 7 as from, sum(seconds) as seconds from hours
+		where job_id = $1 and kind = 'work' and date >= $2 group by 1 order by 1`, job, first.String()); err != nil {
+		return nil, fmt.Errorf("read the weeks of a job: %w", err)
+	}
+	return found, nil
 }
 
 // GetJob reads a job.

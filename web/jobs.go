@@ -1,7 +1,9 @@
 package web
 
 import (
+	"cmp"
 	"fmt"
+	"html/template"
 	"net/http"
 	"slices"
 	"strings"
@@ -11,8 +13,12 @@ import (
 	"manudex/app"
 	"manudex/app/field"
 	"manudex/app/jobs"
+	"manudex/core/card"
+	"manudex/core/job"
+	"manudex/core/when"
 	"manudex/files"
 	"manudex/store"
+	"manudex/web/draw"
 	"manudex/web/form"
 	"manudex/web/words"
 )
@@ -20,31 +26,80 @@ import (
 type jobsView struct {
 	frameView
 	*jobs.Jobs
-	Q        map[string]string
-	States   []field.Choice
+	L        listQuery
+	Rows     []jobRow
+	Facets   []facetLine
 	MoreHref string
-	Export   string
 	ID       string
 	Wrong    string
 	Typed    map[string]string
 }
 
+// jobRow is a job in the list, with when its hours come to their end.
+type jobRow struct {
+	store.Job
+	Href string
+	Left int64
+	Ends string
+	Past bool
+}
+
 var jobStates = []field.Choice{{Value: "", Label: "open"}, {Value: "closed", Label: "closed"}, {Value: "any", Label: "open and closed"}}
 
-func jobFilter(r *http.Request) (store.JobFilter, error) {
-	q := r.URL.Query()
-	f := store.JobFilter{Text: q.Get("q"), State: q.Get("state")}
-	if !slices.ContainsFunc(jobStates, func(c field.Choice) bool { return c.Value == f.State }) {
+// jobFilter reads the filter of a list of jobs from its address.
+func jobFilter(l listQuery) (f store.JobFilter, err error) {
+	f = store.JobFilter{Text: l.Get("q"), State: l.Get("state")}
+	f.Sort, f.Falling = l.sort()
+	if !field.Has(jobStates, f.State) {
 		return f, app.ErrNotFound
 	}
-	if text := q.Get("site"); text != "" {
-		id, err := uuid.Parse(text)
-		if err != nil {
-			return f, app.ErrNotFound
+	f.Sites, err = l.ids("site")
+	return f, err
+}
+
+// Export is the address of the list as a file.
+func (v jobsView) Export() string { return v.L.to("/jobs/export.csv") }
+
+// facets says how many jobs are in which state and at which site.
+func (v *jobsView) facets(f store.JobFilter) {
+	states, sites := facetLine{Name: "State"}, facetLine{Name: "Sites"}
+	is := func(state string, site uuid.UUID) (n int) {
+		for _, c := range v.Counts {
+			if (state == "any" || c.State == state) && (site == uuid.Nil && (len(f.Sites) == 0 || slices.Contains(f.Sites, store.IDOrNil(c.Site))) ||
+				site != uuid.Nil && store.IDOrNil(c.Site) == site) {
+				n += c.N
+			}
 		}
-		f.Site = id
+		return n
 	}
-	return f, nil
+	for _, c := range jobStates {
+		of := facet{N: is(cmp.Or(c.Value, "open"), uuid.Nil), Label: c.Label, Href: v.L.With("state", c.Value), On: f.State == c.Value}
+		states.Of = append(states.Of, of)
+	}
+	for _, site := range v.Sites {
+		id := site.ID.String()
+		of := facet{N: is(cmp.Or(f.State, "open"), site.ID), Label: site.Name, Href: v.L.Turn("site", id), On: v.L.On("site", id)}
+		if of.N > 0 || of.On {
+			sites.Of = append(sites.Of, of)
+		}
+	}
+	v.Facets = []facetLine{states, sites}
+}
+
+// endsWords says when the hours of a job are used up, and whether they are.
+func endsWords(b job.Budget) (says string, past bool) {
+	days, known := b.Ends()
+	switch {
+	case b.Hours > 0 && b.Left() < 0:
+		return "past by " + card.HoursMinutes(-b.Left()), true
+	case b.Hours > 0 && b.Left() == 0:
+		return "used up", true
+	case known && days == 0:
+		return "today, at this pace", false
+	case known && days <= 120:
+		return "in " + words.Plural(days, "day", "days") + ", at this pace", false
+	}
+	return "", false
 }
 
 func (s *Server) jobsPage(w http.ResponseWriter, r *http.Request) error {
@@ -52,7 +107,8 @@ func (s *Server) jobsPage(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) writeJobs(w http.ResponseWriter, r *http.Request, status int, v jobsView) error {
-	f, err := jobFilter(r)
+	v.L = listQueryOf(r)
+	f, err := jobFilter(v.L)
 	if err != nil {
 		return err
 	}
@@ -64,15 +120,17 @@ func (s *Server) writeJobs(w http.ResponseWriter, r *http.Request, status int, v
 	if v.Jobs, err = jobs.ReadJobs(r.Context(), s.app, actor, f, offset); err != nil {
 		return err
 	}
-	q := r.URL.Query()
-	v.Q = map[string]string{"q": q.Get("q"), "state": q.Get("state"), "site": q.Get("site")}
-	v.States, v.MoreHref, v.ID = jobStates, moreHref(r, offset, max(0, v.Total-offset-len(v.Jobs.Jobs))), newID().String()
-	q.Del("offset")
-	v.Export = "/jobs/export.csv?" + q.Encode()
+	v.MoreHref, v.ID = moreHref(r, offset, max(0, v.Total-offset-len(v.Jobs.Jobs))), newID().String()
+	for _, j := range v.Jobs.Jobs {
+		row := jobRow{Job: j, Href: "/jobs/" + j.ID.String(), Left: j.Budgeted().Left()}
+		row.Ends, row.Past = endsWords(j.Budgeted())
+		v.Rows = append(v.Rows, row)
+	}
 	if offset > 0 {
 		s.pages.writePart(w, s.log, http.StatusOK, "jobs", "jobrows", v)
 		return nil
 	}
+	v.facets(f)
 	if v.frameView, err = s.stillFrame(r, "Jobs", "jobs"); err != nil {
 		return err
 	}
@@ -81,7 +139,7 @@ func (s *Server) writeJobs(w http.ResponseWriter, r *http.Request, status int, v
 }
 
 func (s *Server) jobsCSV(w http.ResponseWriter, r *http.Request) error {
-	f, err := jobFilter(r)
+	f, err := jobFilter(listQueryOf(r))
 	if err != nil {
 		return err
 	}
@@ -127,6 +185,11 @@ type jobView struct {
 	NewIDs   [3]string
 	Estimate []estimateRow
 	FileName string
+	Weeks    template.HTML // worked, week by week
+	Left     template.HTML // of the hours it has
+	LeftSays string
+	Past     bool
+	Ask      *recode
 }
 
 // onJobRow is somebody on the clock on the job.
@@ -166,6 +229,8 @@ func (s *Server) writeJob(w http.ResponseWriter, r *http.Request, v jobView) err
 	if err != nil {
 		return err
 	}
+	v.picture()
+	v.Ask = v.recodeOf(r)
 	v.Map = jobMapOf(v.JobPage, float64(min(across, 400_000)))
 	if text := r.URL.Query().Get("task"); text != "" {
 		if v.Picked, err = s.pickedTask(r, id, text, v.MayChange); err != nil {
@@ -195,6 +260,30 @@ func (s *Server) writeJob(w http.ResponseWriter, r *http.Request, v jobView) err
 	}
 	s.pages.write(w, s.log, http.StatusOK, "job", v)
 	return nil
+}
+
+// picture draws the job's weeks, and what is left of its hours.
+func (v *jobView) picture() {
+	if len(v.JobPage.Weeks) > 0 {
+		bars := make([]draw.Bar, len(v.JobPage.Weeks))
+		for i, week := range v.JobPage.Weeks {
+			bars[i] = draw.Bar{Seconds: week.Seconds, Over: card.HoursMinutes(week.Seconds), Name: week.From.Format("2 Jan"),
+				Running: i == len(bars)-1}
+		}
+		v.Weeks = template.HTML(draw.Bars(nil, bars, "Hours worked, week by week"))
+	}
+	b := v.Budgeted()
+	if b.Hours <= 0 {
+		return
+	}
+	v.LeftSays = card.HoursMinutes(max(b.Left(), 0)) + " left of " + card.HoursMinutes(b.Hours)
+	switch days, known := b.Ends(); {
+	case b.Left() < 0:
+		v.LeftSays, v.Past = card.HoursMinutes(-b.Left())+" past its "+card.HoursMinutes(b.Hours), true
+	case known && days <= 400 && v.State == "open":
+		v.LeftSays += fmt.Sprintf("; used up about %s, at the pace of the last fortnight", (v.Today + when.Date(days)).Format("Mon 2 Jan 2006"))
+	}
+	v.Left = template.HTML(draw.Left(nil, b.Used, b.Hours, v.LeftSays))
 }
 
 // pickedTask reads the settings of a task of a job.
@@ -342,16 +431,45 @@ func (s *Server) takeEstimate(w http.ResponseWriter, r *http.Request) error {
 	return s.writeJob(w, r, v)
 }
 
-func (s *Server) joinTasks(w http.ResponseWriter, r *http.Request) error {
+// workAs makes a task be worked as another, or by itself again. Where that would
+// give its hours another cost code, the page asks first.
+func (s *Server) workAs(w http.ResponseWriter, r *http.Request) error {
 	f := form.Of(r)
-	act := jobs.JoinTasks{Job: f.PathID("job"), Tasks: f.IDs("task"), Into: f.MaybeID("into")}
+	act := jobs.WorkAs{Job: f.PathID("job"), Task: f.PathID("task"), Into: f.MaybeID("into"), Recode: f.Yes("recode")}
 	if err := f.Err(); err != nil {
 		return err
 	}
-	if act.Into == uuid.Nil && len(act.Tasks) > 0 {
-		act.Into = act.Tasks[0]
+	if act.Into == uuid.Nil {
+		return s.doOnJob(w, r, act.Job, jobs.SplitTask{Job: act.Job, Task: act.Task}, "The task is worked by itself again.")
 	}
-	return s.doOnJob(w, r, act.Job, act, "The tasks are worked as one from now on. What was recorded on each stays its own.")
+	err := s.app.Do(r.Context(), visitOf(r).actor, act)
+	back := "/jobs/" + act.Job.String()
+	if refused := refusalIn(err); refused != nil && refused.Field == "recode" {
+		return s.done(w, r, nil, back+"?as="+act.Task.String()+"&into="+act.Into.String()+"#as", said{})
+	}
+	return s.done(w, r, err, back, said{Text: "The tasks are worked as one from now on. What was recorded on each stays its own."})
+}
+
+// recode is the question whether hours shall get another cost code.
+type recode struct{ Task, Into, Asks, Says string }
+
+// recodeOf finds the tasks that an address asks of.
+func (v *jobView) recodeOf(r *http.Request) *recode {
+	q := r.URL.Query()
+	var found [2]*store.Task
+	for i, name := range []string{"as", "into"} {
+		for k := range v.Tasks {
+			if v.Tasks[k].ID.String() == q.Get(name) {
+				found[i] = &v.Tasks[k].Task
+			}
+		}
+	}
+	if found[0] == nil || found[1] == nil || !v.MayChange {
+		return nil
+	}
+	asks := jobs.RecodeQuestion(*found[0], *found[1])
+	return &recode{found[0].ID.String(), found[1].ID.String(), asks.Wrong,
+		fmt.Sprintf("Work %s as %s all the same", found[0].Name, found[1].Name)}
 }
 
 func (s *Server) splitTask(w http.ResponseWriter, r *http.Request) error {

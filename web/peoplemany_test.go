@@ -25,7 +25,8 @@ func TestAChangeOfManyKeepsEveryFilter(t *testing.T) {
 	}
 	c := s.signIn(t, "Mira Castellane")
 	for _, filter := range []url.Values{{"q": {"Locker: l 17"}}, {"q": {"17"}, "kind": {"crew"}},
-		{"q": {"Dao Pham"}, "sort": {"-rate"}, "view": {"pay"}}, {"who": {dao.String()}}, {"level": {"worker", "lead"}, "q": {"Locker: L"}}} {
+		{"q": {"Dao Pham"}, "sort": {"-rate"}, "view": {"pay"}},
+		{"who": {dao.String()}}, {"level": {"worker", "lead"}, "q": {"Locker: L"}}} {
 		_, list, _ := c.get("/people?" + filter.Encode())
 		many := regexp.MustCompile(`href="(/people/many\?[^"]*)"`).FindStringSubmatch(list)
 		if many == nil {

@@ -341,7 +341,7 @@ var routeReach = map[string]string{
 	"POST /jobs/{job}/set":                "403 403 404 404 in",
 	"POST /jobs/{job}/tasks":              "403 403 ok ok in",
 	"POST /jobs/{job}/estimate":           "403 403 ok ok in",
-	"POST /jobs/{job}/join":               "403 403 404 404 in",
+	"POST /jobs/{job}/tasks/{task}/as":    "403 403 404 404 in",
 	"POST /jobs/{job}/tasks/{task}/set":   "403 403 404 404 in",
 	"POST /jobs/{job}/tasks/{task}/split": "403 403 404 404 in",
 	"POST /jobs/{job}/tasks/{task}/close": "403 403 404 404 in",

@@ -141,7 +141,7 @@ func (s *Server) routes() []route {
 		{"POST", "/jobs/{job}/set", "jobs.change", s.setJob},
 		{"POST", "/jobs/{job}/tasks", "jobs.change", s.addTasks},
 		{"POST", "/jobs/{job}/estimate", "jobs.change", s.takeEstimate},
-		{"POST", "/jobs/{job}/join", "jobs.change", s.joinTasks},
+		{"POST", "/jobs/{job}/tasks/{task}/as", "jobs.change", s.workAs},
 		{"POST", "/jobs/{job}/tasks/{task}/set", "jobs.change", s.setTask},
 		{"POST", "/jobs/{job}/tasks/{task}/split", "jobs.change", s.splitTask},
 		{"POST", "/jobs/{job}/tasks/{task}/close", "jobs.change", s.closeTask},

@@ -10,6 +10,7 @@ import (
 
 	"manudex/app"
 	"manudex/core/card"
+	"manudex/core/job"
 	"manudex/core/pay"
 	"manudex/core/when"
 	"manudex/store"
@@ -85,7 +86,6 @@ const (
 	decisionsShown = 14
 	decisionDays   = 42 // before today
 	comingShown    = 6
-	endingWithin   = 14 // days
 )
 
 // ReadDecisions reads what wants a decision of those whom the actor sees on
@@ -333,12 +333,10 @@ func (d *Decisions) endings(ctx context.Context, a *app.App, actor app.Actor) er
 		return err
 	}
 	for _, j := range jobs {
-		left := j.Budget - j.Used
-		days := left * endingWithin / j.Lately
-		if days > endingWithin {
-			continue
+		b := job.Budget{Hours: j.Budget, Used: j.Used, Lately: j.Lately}
+		if days, known := b.Ends(); known && days <= job.Pace {
+			d.Endings = append(d.Endings, Ending{RunningOut: j, On: d.Today + when.Date(days), Over: max(-b.Left(), 0)})
 		}
-		d.Endings = append(d.Endings, Ending{RunningOut: j, On: d.Today + when.Date(max(days, 0)), Over: max(-left, 0)})
 	}
 	slices.SortStableFunc(d.Endings, func(x, y Ending) int { return cmp.Compare(x.On, y.On) })
 	d.Endings = d.Endings[:min(len(d.Endings), comingShown)]

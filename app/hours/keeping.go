@@ -12,6 +12,7 @@ import (
 
 	"manudex/app"
 	"manudex/core/card"
+	"manudex/core/job"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -55,7 +56,7 @@ func KeepJobHours(ctx context.Context, a *app.App) error {
 	if err != nil {
 		return err
 	}
-	return store.KeepJobHours(ctx, a.DB, place.Today(a.Now())-endingWithin)
+	return store.KeepJobHours(ctx, a.DB, place.Today(a.Now())-job.Pace)
 }
 
 // KeepExpected makes the cards of the last days, today among them, on which

@@ -6,7 +6,6 @@ import (
 
 	"manudex/app"
 	"manudex/core/card"
-	"manudex/core/pay"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -76,7 +75,7 @@ func ReadOwnDays(ctx context.Context, a *app.App, actor app.Actor, on when.Date)
 		return nil, err
 	}
 	for _, r := range rows {
-		from := weekOf(place, r.Date)
+		from := place.WeekOf(r.Date)
 		if n := len(d.Weeks); n == 0 || d.Weeks[n-1].From != from {
 			d.Weeks = append(d.Weeks, OwnWeek{From: from})
 		}
@@ -94,13 +93,4 @@ func ReadOwnDays(ctx context.Context, a *app.App, actor app.Actor, on when.Date)
 		d.Rests -= j.Seconds
 	}
 	return d, err
-}
-
-// weekOf gives the first day of the workweek of a date.
-func weekOf(place *app.Company, d when.Date) when.Date {
-	rules := pay.DefaultRules(place.Loc)
-	if set := place.RuleSetOn(d); set != nil {
-		rules = set.Rules
-	}
-	return rules.FirstDay(d)
 }

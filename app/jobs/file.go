@@ -126,7 +126,7 @@ func jobIDs(jobs []store.Job) []uuid.UUID {
 }
 
 func (k *jobFile) Judge(ctx context.Context, q store.Q, _ app.Actor, _ *app.Company, _ when.Date, p *bringin.ImportPage) error {
-	jobs, _, err := store.Jobs(ctx, q, store.JobFilter{State: "any"}, 0, -1)
+	jobs, _, err := store.Jobs(ctx, q, store.JobFilter{State: "any", Sort: "number"}, 0, -1)
 	if err != nil {
 		return err
 	}

@@ -28,6 +28,7 @@ import (
 type Jobs struct {
 	Jobs      []store.Job
 	Total     int
+	Counts    []store.JobCount // by state and site; of the first piece
 	Sites     []store.Named
 	MayChange bool
 	Kinds     []store.Named
@@ -38,8 +39,16 @@ func ReadJobs(ctx context.Context, a *app.App, actor app.Actor, f store.JobFilte
 	if !actor.May("jobs.see") {
 		return nil, app.ErrForbidden
 	}
+	if f.Sort != "" && !slices.Contains(store.JobSorts(), f.Sort) {
+		return nil, app.ErrNotFound
+	}
 	l := &Jobs{MayChange: actor.May("jobs.change")}
 	var err error
+	if offset == 0 {
+		if l.Counts, err = store.CountJobs(ctx, a.DB, f); err != nil {
+			return nil, err
+		}
+	}
 	if l.Sites, err = store.Sites(ctx, a.DB); err != nil {
 		return nil, err
 	}
@@ -69,7 +78,8 @@ type JobPage struct {
 	OwnCodes    []payroll.CodeValue // those that the job names
 	CodesFrom   when.Date           // the first day from which it may name another
 	CostCodes   []store.CostCode
-	Now         []store.OnJob // on it now, as far as the actor may see
+	Weeks       []store.JobWeek // the last ones, the present one at the end; those without hours between them too
+	Now         []store.OnJob   // on it now, as far as the actor may see
 	Loc         *time.Location
 	Where       *store.Fence // its own place or that of its site, nil for none
 	SitePlaces  []store.Site
@@ -90,6 +100,9 @@ func ReadJobPage(ctx context.Context, a *app.App, actor app.Actor, id uuid.UUID)
 	if p.Job, err = store.GetJob(ctx, a.DB, id); store.NotFound(err) {
 		return nil, app.ErrNotFound
 	} else if err != nil {
+		return nil, err
+	}
+	if err := p.readWeeks(ctx, a, place); err != nil {
 		return nil, err
 	}
 	tasks, err := store.Tasks(ctx, a.DB, id)
@@ -140,6 +153,27 @@ func ReadJobPage(ctx context.Context, a *app.App, actor app.Actor, id uuid.UUID)
 	fields, err := jobFields(ctx, a.DB)
 	p.Fields = field.ValuesIn(fields, p.Job)
 	return p, err
+}
+
+// weeksShown is how many weeks the picture of a job has at most.
+const weeksShown = 12
+
+// readWeeks reads the job's last weeks, from the first in which somebody worked.
+func (p *JobPage) readWeeks(ctx context.Context, a *app.App, place *app.Company) error {
+	last := place.WeekOf(p.Today)
+	worked, err := store.JobWeeks(ctx, a.DB, p.Job.ID, last-7*(weeksShown-1))
+	if err != nil || len(worked) == 0 {
+		return err
+	}
+	for from := worked[0].From; from <= last; from += 7 {
+		week := store.JobWeek{From: from}
+		if worked[0].From == from {
+			week = worked[0]
+			worked = append(worked[1:], store.JobWeek{})
+		}
+		p.Weeks = append(p.Weeks, week)
+	}
+	return nil
 }
 
 // jobCodes reads which pay codes the hours of a job get, and which cost codes
@@ -666,7 +700,9 @@ func AllJobs(ctx context.Context, a *app.App, actor app.Actor, f store.JobFilter
 	if !actor.May("jobs.see") {
 		return nil, app.ErrForbidden
 	}
-	f.Real = true
+	if f.Real = true; f.Sort == "" {
+		f.Sort = "number"
+	}
 	jobs, _, err := store.Jobs(ctx, a.DB, f, 0, -1)
 	return jobs, err
 }

@@ -140,8 +140,14 @@ func TestJoiningTasks(t *testing.T) {
 	if !before["Cut"].Proposed || !before["Trim"].Proposed || before["Paint"].Proposed {
 		t.Error("tasks of one cost code aren't proposed to be joined")
 	}
-	apptest.Must(t, w.Do(ctx, mira,
-		jobs.JoinTasks{Job: id, Into: before["Cut"].ID, Tasks: []uuid.UUID{before["Trim"].ID, before["Paint"].ID}}))
+	apptest.Must(t, w.Do(ctx, mira, jobs.WorkAs{Job: id, Into: before["Cut"].ID, Task: before["Trim"].ID}))
+	paint := jobs.WorkAs{Job: id, Into: before["Cut"].ID, Task: before["Paint"].ID}
+	if r := apptest.Refusal(t, w.Do(ctx, mira, paint)); r.Field != "recode" ||
+		!strings.Contains(r.Error(), "Paint has cost code 120, Cut has cost code 110") {
+		t.Errorf("the cost codes differ: %+v", r)
+	}
+	paint.Recode = true
+	apptest.Must(t, w.Do(ctx, mira, paint))
 	on := clock.Assignment{Job: id, Task: before["Trim"].ID}
 	if r := apptest.Refusal(t,
 		w.Do(ctx, w.Person(t, "Dao Pham"),
@@ -161,11 +167,11 @@ func TestJoiningTasks(t *testing.T) {
 		t.Errorf("clocking to a joined task: %+v", r)
 	}
 	if r := apptest.Refusal(t,
-		w.Do(ctx, mira, jobs.JoinTasks{Job: id, Into: before["Trim"].ID, Tasks: []uuid.UUID{cut.ID}})); r.Field != "into" {
+		w.Do(ctx, mira, jobs.WorkAs{Job: id, Into: before["Trim"].ID, Task: cut.ID})); r.Field != "into" {
 		t.Errorf("joining into a joined one: %+v", r)
 	}
 	// Joining the joined brings along what is under it.
-	apptest.Must(t, w.Do(ctx, mira, jobs.JoinTasks{Job: id, Into: before["Ship"].ID, Tasks: []uuid.UUID{cut.ID}}))
+	apptest.Must(t, w.Do(ctx, mira, jobs.WorkAs{Job: id, Into: before["Ship"].ID, Task: cut.ID, Recode: true}))
 	if ship := tasks()["Ship"]; len(ship.Joined) != 3 || *ship.Sum != 63000 {
 		t.Errorf("all in one: %+v", ship)
 	}

@@ -244,11 +244,12 @@ func (a AddTasks) Do(ctx context.Context, t *app.Turn) error {
 	return nil
 }
 
-// JoinTasks makes tasks be worked as one: Into. Its estimate is the sum; what
-// was recorded on the others stays theirs.
-type JoinTasks struct {
-	Job, Into uuid.UUID
-	Tasks     []uuid.UUID
+// WorkAs makes a task be worked as another: Into. The estimate of that is the
+// sum; what was recorded on the task stays its own. Where the cost codes of the two
+// differ, hours get another code from then on, which takes a word more: Recode.
+type WorkAs struct {
+	Job, Task, Into uuid.UUID
+	Recode          bool
 }
 
 // SplitTask makes a joined task be worked by itself again.
@@ -262,7 +263,7 @@ type CloseTask struct {
 }
 
 // Permission is the act's name in the permission table.
-func (JoinTasks) Permission() string { return "jobs.change" }
+func (WorkAs) Permission() string { return "jobs.change" }
 
 // Permission is the act's name in the permission table.
 func (SplitTask) Permission() string { return "jobs.change" }
@@ -286,40 +287,51 @@ func taskOf(ctx context.Context, t *app.Turn, job, task uuid.UUID) (store.Task, 
 	return tasks[i], tasks, nil
 }
 
-func (j JoinTasks) Do(ctx context.Context, t *app.Turn) error {
-	into, tasks, err := taskOf(ctx, t, j.Job, j.Into)
-	switch {
-	case err != nil:
+func (j WorkAs) Do(ctx context.Context, t *app.Turn) error {
+	task, tasks, err := taskOf(ctx, t, j.Job, j.Task)
+	if err != nil {
 		return err
+	}
+	i := slices.IndexFunc(tasks, func(k store.Task) bool { return k.ID == j.Into })
+	if i < 0 {
+		return app.ErrNotFound
+	}
+	into := tasks[i]
+	switch {
 	case into.Into != nil || into.State != "open":
 		return refusal.New("into", into.Name+" is not worked by itself", "Choose an open task that is")
+	case into.ID == task.ID:
+		return refusal.New("into", task.Name+" is worked as itself already", "Choose another task")
+	case task.Running > 0:
+		return refusal.New("tasks", fmt.Sprintf("%d on the clock on %s now", task.Running, task.Name),
+			"Let them switch first; Today shows who")
+	case into.CostCode != task.CostCode && !j.Recode:
+		return RecodeQuestion(task, into)
 	}
-	joined := 0
-	for _, k := range tasks {
-		if k.ID == into.ID || !slices.Contains(j.Tasks, k.ID) || k.Into != nil {
-			continue
-		}
-		if k.Running > 0 {
-			return refusal.New("tasks", fmt.Sprintf("%d on the clock on %s now", k.Running, k.Name),
-				"Let them switch first; Today shows who")
-		}
-		if err := store.SetTask(ctx, t, k.ID, "joined_into", into.ID); err != nil {
-			return err
-		}
-		for _, under := range tasks { // what was joined into it comes along
-			if under.Into != nil && *under.Into == k.ID {
-				if err := store.SetTask(ctx, t, under.ID, "joined_into", into.ID); err != nil {
-					return err
-				}
+	for _, k := range tasks { // what is worked as the task comes along
+		if k.ID == task.ID || k.Into != nil && *k.Into == task.ID {
+			if err := store.SetTask(ctx, t, k.ID, "joined_into", into.ID); err != nil {
+				return err
 			}
 		}
-		joined++
 	}
-	if joined == 0 {
-		return refusal.New("tasks", "There is nothing to join", "Choose at least two tasks")
-	}
-	t.Record(store.Event{Act: t.Act}, j.Job, map[string]any{"field": "Tasks", "to": fmt.Sprintf("%d joined into %s", joined, into.Name)})
+	t.Record(store.Event{Act: t.Act}, j.Job, map[string]any{"field": "Tasks", "to": task.Name + " worked as " + into.Name})
 	return nil
+}
+
+// RecodeQuestion asks whether the hours of a task shall get the cost code of the
+// one that it is worked as.
+func RecodeQuestion(task, into store.Task) *refusal.Refusal {
+	return &refusal.Refusal{Field: "recode",
+		Wrong: fmt.Sprintf("%s has %s, %s has %s", task.Name, codeWords(task), into.Name, codeWords(into)),
+		Right: fmt.Sprintf("Say that new hours on %s go to %s", task.Name, codeWords(into))}
+}
+
+func codeWords(t store.Task) string {
+	if t.CostCode == "" {
+		return "no cost code"
+	}
+	return "cost code " + t.CostCode
 }
 
 func (s SplitTask) Do(ctx context.Context, t *app.Turn) error {

@@ -13,3 +13,4 @@ import "./zoom.js";
 import "./copy.js";
 import "./typed.js";
 import "./zones.js";
+import "./choose.js";
