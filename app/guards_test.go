@@ -289,7 +289,7 @@ func TestReadsAskWhoMay(t *testing.T) {
 		"a pay run":     func() error { _, err := payroll.PayRunOf(ctx, w.App, dao, "", uuid.Nil); return err },
 		"a run's lines": func() error { _, _, err := payroll.RunLines(ctx, w.App, dao, uuid.New()); return err },
 		"the codes":     func() error { _, err := payroll.ReadCodesPage(ctx, w.App, dao); return err },
-		"the board":     func() error { _, err := hours.ReadBoard(ctx, w.App, dao, 0); return err },
+		"the board":     func() error { _, err := hours.ReadBoard(ctx, w.App, dao, hours.BoardQuery{}); return err },
 		"decisions":     func() error { _, err := hours.ReadDecisions(ctx, w.App, dao); return err },
 		"ticked cards": func() error {
 			_, err := hours.ReadRows(ctx, w.App, dao, "time.edit", nil)

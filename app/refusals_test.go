@@ -514,7 +514,8 @@ func TestRefusedPeople(t *testing.T) {
 			return err
 		}, "not found"},
 		"a lead orders by rates": {func() error {
-			_, err := people.ReadPeople(ctx, w.App, wren, people.PeopleQuery{SheetFilter: store.SheetFilter{Sort: store.SheetSort{Key: "rate"}}})
+			_, err := people.ReadPeople(ctx, w.App, wren,
+				people.PeopleQuery{SheetFilter: store.SheetFilter{Sort: store.SheetSort{Key: "rate"}}})
 			return err
 		}, "not found"},
 		"a lead asks who has no rate": {func() error {

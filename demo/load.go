@@ -94,7 +94,8 @@ func (w *World) loadPlaces(ctx context.Context, db *store.DB) error {
 		classes.add(w.classes[c.code], c.code, c.name)
 	}
 	customers := &table{name: "customer", columns: []string{"id", "name"}}
-	jobs := &table{name: "job", columns: []string{"id", "number", "name", "customer_id", "site_id", "public_work", "state", "kind_id", "budget_seconds"}}
+	jobs := &table{name: "job", columns: []string{"id", "number", "name", "customer_id", "site_id", "public_work", "state", "kind_id",
+		"budget_seconds"}}
 	tasks := &table{name: "task", columns: []string{"id", "job_id", "name", "cost_code", "position"}}
 	wages := &table{name: "job_wage", columns: []string{"job_id", "class_id", "starts_on", "base_rate"}}
 	kinds := &table{name: "job_kind", columns: []string{"id", "name", "tasks", "own_work"}}

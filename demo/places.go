@@ -83,7 +83,7 @@ var codeSpecs = []struct{ job, pays, code string }{
 }
 
 // jobHours are the hours that jobs have: one is past them, others come to their end.
-var jobHours = map[string]int64{"2226": 2400, "2219": 2760, "2238": 4000, "2231": 2900, "2207": 2600}
+var jobHours = map[string]int64{"2228": 1290, "2226": 2640, "2219": 2760, "2238": 4000, "2224": 3300, "2207": 2600}
 
 // jobTags are the tags that jobs need.
 var jobTags = map[string]string{"2238": "Work at height"}

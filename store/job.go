@@ -184,6 +184,14 @@ func JobWeeks(ctx context.Context, q Q, job uuid.UUID, first when.Date) ([]JobWe
 	return found, nil
 }
 
+// BesideJob gives which jobs stand before and after one in a list, the zero id for
+// none.
+func BesideJob(ctx context.Context, q Q, f JobFilter, job uuid.UUID) (before, after uuid.UUID, err error) {
+	w := f.where()
+	return beside(ctx, q, `select j.id, row_number() over (`+f.order()+`) as place from job j left join customer c on c.id = j.customer_id
+		left join site s on s.id = j.site_id `+w.sql(), w, job)
+}
+
 // GetJob reads a job.
 func GetJob(ctx context.Context, q Q, id uuid.UUID) (Job, error) {
 	var j Job

@@ -157,7 +157,8 @@ var sheetQuery = `
 	select p.id as person_id, e.id as employment_id, e.unit_id, e.site_id,
 	       p.number, p.given_name, p.family_name, coalesce(p.email, '') as email, coalesce(p.mobile, '') as mobile, p.level, p.language,
 	       coalesce(p.zone, '') as zone,
-	       coalesce(u.name, '') as unit, coalesce(u.kind, '') as unit_kind, coalesce(s.name, '') as site, coalesce(e.title, '') as title, case when tm.hourly then 'hour'
+	       coalesce(u.name, '') as unit, coalesce(u.kind, '') as unit_kind, coalesce(s.name, '') as site,
+	       coalesce(e.title, '') as title, case when tm.hourly then 'hour'
 	       when not tm.hourly then 'salary' else '' end as paid_by,
 	       coalesce(e.starts_on::text, '') as starts_on, coalesce(least(e.ends_on, p.ended_on)::text, '') as ends_on,
 	       coalesce((select (case when scale(trim_scale(amount)) < 2 then round(amount, 2) else trim_scale(amount) end)::text from rate
@@ -230,6 +231,30 @@ func Sheets(ctx context.Context, q Q, on when.Date, f SheetFilter, offset, limit
 		sheets = append(sheets, s)
 	}
 	return sheets, total, rows.Err()
+}
+
+// Beside gives who stands before and after somebody in a list of people, the zero
+// id for nobody.
+func Beside(ctx context.Context, q Q, on when.Date, f SheetFilter, person uuid.UUID) (before, after uuid.UUID, err error) {
+	w := f.where(on)
+	order := f.Sort.order(w)
+	return beside(ctx, q, `select x.person_id as id, row_number() over (order by `+order+`) as place from (`+sheetQuery+`) x `+w.sql(),
+		w, person)
+}
+
+// beside finds what stands before and after a row in rows of id and place.
+func beside(ctx context.Context, q Q, rows string, w *where, id uuid.UUID) (before, after uuid.UUID, err error) {
+	var found struct{ Before, After *uuid.UUID }
+	err = q.GetContext(ctx, &found, `with list as (select id, min(place) as place from (`+rows+`) r group by id),
+		placed as (select id, lag(id) over (order by place) as before, lead(id) over (order by place) as after from list)
+		select before, after from placed where id = `+w.param(id), w.args...)
+	if NotFound(err) {
+		return uuid.Nil, uuid.Nil, nil
+	}
+	if err != nil {
+		return uuid.Nil, uuid.Nil, fmt.Errorf("read what stands beside: %w", err)
+	}
+	return IDOrNil(found.Before), IDOrNil(found.After), nil
 }
 
 // column takes a column of the query by its name: whose the sheet is, how many

@@ -37,7 +37,7 @@ func (l *boardList) row(i int, _ app.Actor) (string, error) {
 }
 
 func (l *boardList) head(app.Actor) (string, error) {
-	return l.s.pages.part("today", "todayhead", todayView{Day: l.board.Day, Sentence: todaySentence(l.board)})
+	return l.s.pages.part("today", "todayhead", todayView{Day: words.DayFrom(l.board.Day, l.board.Today), Sentence: todaySentence(l.board)})
 }
 
 func (l *boardList) group(i int) *todayGroup {

@@ -12,8 +12,8 @@ import (
 // findBar is the line above the timecards by which some of them are picked.
 type findBar struct {
 	Query       string // of the address, for forms
-	Text, Unit  string
-	Units       []unitChoice
+	Text        string
+	Places      placeChoice
 	Kept        []keptFinding
 	Wrong       string
 	Changed     bool
@@ -28,11 +28,6 @@ type findBar struct {
 // kept is a value of an address that a form keeps.
 type kept struct{ Name, Value string }
 
-type unitChoice struct {
-	ID, Name string
-	Chosen   bool
-}
-
 type keptFinding struct {
 	ID, Name, Href, By string
 	Own                bool
@@ -40,7 +35,7 @@ type keptFinding struct {
 
 func findBarOf(at *url.URL, d *hours.Desk) findBar {
 	q := at.Query()
-	v := findBar{Text: d.Query.Text, Unit: q.Get("unit"), Changed: d.Query.Changed, NewID: newID().String(),
+	v := findBar{Text: d.Query.Text, Places: placesOf(listQueryAt(at), d.Places), Changed: d.Query.Changed, NewID: newID().String(),
 		ChangedHref: withQuery(at, "changed", "1")}
 	days := url.Values{}
 	for _, name := range []string{"day", "from", "to", "person", "job"} {
@@ -49,21 +44,20 @@ func findBarOf(at *url.URL, d *hours.Desk) findBar {
 		}
 	}
 	v.ClearHref = "/timecards?" + days.Encode()
-	for _, name := range []string{"day", "from", "to", "person", "job", "show", "changed"} {
+	for _, name := range []string{"day", "from", "to", "person", "job", "show", "changed", "sort"} {
 		if text := q.Get(name); text != "" {
 			v.Keep = append(v.Keep, kept{name, text})
 		}
 	}
 	looks := url.Values{} // what is kept is the finding, not the days
-	for _, name := range []string{"q", "unit", "show", "changed", "person", "job"} {
-		if text := q.Get(name); text != "" {
-			looks.Set(name, text)
+	for _, name := range []string{"q", "unit", "site", "show", "changed", "person", "job"} {
+		for _, text := range q[name] {
+			if text != "" {
+				looks.Add(name, text)
+			}
 		}
 	}
 	v.Query, v.Narrowed = looks.Encode(), len(looks) > 0
-	for _, u := range d.Units {
-		v.Units = append(v.Units, unitChoice{u.ID.String(), u.Name, u.ID == d.Query.Unit})
-	}
 	for _, f := range d.Findings {
 		k := keptFinding{ID: f.ID.String(), Name: f.Name, Own: f.Person == d.Looker, By: f.ByName}
 		if of, err := url.ParseQuery(f.Query); err == nil {

@@ -14,6 +14,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 	"manudex/web/draw"
@@ -32,6 +33,7 @@ type frameView struct {
 	Closes  words.Local // from when the period can be closed
 	Prev    string      // addresses of the days before and after
 	Next    string
+	Goes    string // the screen on which another day is chosen
 	Said    *said
 	Still   bool // the page is not read anew
 
@@ -108,6 +110,7 @@ func (v *frameView) rail(at *url.URL) {
 	if open > 0 {
 		v.RailEnd = words.Plural(open, "day", "days") + " still open"
 	}
+	v.Goes, _, _ = strings.Cut(dayHref(at, f.Picked.From), "?")
 	v.Prev, v.Next = dayHref(at, f.Picked.From-1), dayHref(at, f.Picked.To+1)
 }
 
@@ -130,15 +133,22 @@ func dayOfRail(at *url.URL, f *app.Frame, d store.RailDay, most int64) railDay {
 	return rd
 }
 
-// dayHref is the address of the same screen on another day.
+// dayHref is the address of the same screen on another day, with the same crews,
+// sites and order.
 func dayHref(u *url.URL, d when.Date) string {
-	path := u.Path
+	path, q := u.Path, url.Values{"day": {d.String()}}
 	switch path {
-	case "/today", "/timecards", "/timecards/sheets":
+	case "/today", "/timecards":
+		for _, name := range []string{"unit", "site", "sort", "q"} {
+			if values := u.Query()[name]; len(values) > 0 {
+				q[name] = values
+			}
+		}
+	case "/timecards/sheets":
 	default:
 		path = "/timecards"
 	}
-	return path + "?day=" + d.String()
+	return path + "?" + q.Encode()
 }
 
 // daysOf reads which days a screen is asked for: ?day=, or ?from= and ?to=.
@@ -162,8 +172,11 @@ func (s *Server) daysIn(ctx context.Context, q url.Values, now time.Time) (when.
 	}
 	f, err1 := when.ParseDate(from)
 	t, err2 := when.ParseDate(to)
-	if err1 != nil || err2 != nil || t < f || t-f > 62 {
+	switch {
+	case err1 != nil || err2 != nil || t < f:
 		return when.Period{}, app.ErrNotFound
+	case t-f > 62:
+		return when.Period{}, refusal.New("to", "That are more than 63 days at once", "Choose a shorter span on the rail")
 	}
 	return when.Period{From: f, To: t}, nil
 }

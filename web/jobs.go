@@ -65,8 +65,9 @@ func (v *jobsView) facets(f store.JobFilter) {
 	states, sites := facetLine{Name: "State"}, facetLine{Name: "Sites"}
 	is := func(state string, site uuid.UUID) (n int) {
 		for _, c := range v.Counts {
-			if (state == "any" || c.State == state) && (site == uuid.Nil && (len(f.Sites) == 0 || slices.Contains(f.Sites, store.IDOrNil(c.Site))) ||
-				site != uuid.Nil && store.IDOrNil(c.Site) == site) {
+			at := store.IDOrNil(c.Site)
+			here := at == site || site == uuid.Nil && (len(f.Sites) == 0 || slices.Contains(f.Sites, at))
+			if here && (state == "any" || c.State == state) {
 				n += c.N
 			}
 		}
@@ -122,7 +123,7 @@ func (s *Server) writeJobs(w http.ResponseWriter, r *http.Request, status int, v
 	}
 	v.MoreHref, v.ID = moreHref(r, offset, max(0, v.Total-offset-len(v.Jobs.Jobs))), newID().String()
 	for _, j := range v.Jobs.Jobs {
-		row := jobRow{Job: j, Href: "/jobs/" + j.ID.String(), Left: j.Budgeted().Left()}
+		row := jobRow{Job: j, Href: v.L.Of(j.ID), Left: j.Budgeted().Left()}
 		row.Ends, row.Past = endsWords(j.Budgeted())
 		v.Rows = append(v.Rows, row)
 	}
@@ -190,6 +191,7 @@ type jobView struct {
 	LeftSays string
 	Past     bool
 	Ask      *recode
+	Beside   neighbours
 }
 
 // onJobRow is somebody on the clock on the job.
@@ -230,6 +232,16 @@ func (s *Server) writeJob(w http.ResponseWriter, r *http.Request, v jobView) err
 		return err
 	}
 	v.picture()
+	list := cameFrom(r, "/jobs")
+	if v.Beside, err = neighboursOf(list, func() (before, after uuid.UUID, err error) {
+		f, err := jobFilter(list)
+		if err != nil {
+			return before, after, err
+		}
+		return jobs.Beside(r.Context(), s.app, visitOf(r).actor, f, id)
+	}); err != nil {
+		return err
+	}
 	v.Ask = v.recodeOf(r)
 	v.Map = jobMapOf(v.JobPage, float64(min(across, 400_000)))
 	if text := r.URL.Query().Get("task"); text != "" {
@@ -281,7 +293,8 @@ func (v *jobView) picture() {
 	case b.Left() < 0:
 		v.LeftSays, v.Past = card.HoursMinutes(-b.Left())+" past its "+card.HoursMinutes(b.Hours), true
 	case known && days <= 400 && v.State == "open":
-		v.LeftSays += fmt.Sprintf("; used up about %s, at the pace of the last fortnight", (v.Today + when.Date(days)).Format("Mon 2 Jan 2006"))
+		v.LeftSays += fmt.Sprintf("; used up about %s, at the pace of the last fortnight",
+			(v.Today + when.Date(days)).Format("Mon 2 Jan 2006"))
 	}
 	v.Left = template.HTML(draw.Left(nil, b.Used, b.Hours, v.LeftSays))
 }

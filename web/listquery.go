@@ -1,6 +1,7 @@
 package web
 
 import (
+	"errors"
 	"net/http"
 	"net/url"
 	"slices"
@@ -9,6 +10,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/hours"
 )
 
 // listQuery is what a list is asked for, as its address says it: what is found,
@@ -21,8 +23,10 @@ type listQuery struct {
 
 // listQueryOf reads it from an address; which piece of the list is asked for is
 // no part of it.
-func listQueryOf(r *http.Request) listQuery {
-	q := r.URL.Query()
+func listQueryOf(r *http.Request) listQuery { return listQueryAt(r.URL) }
+
+func listQueryAt(u *url.URL) listQuery {
+	q := u.Query()
 	for name, values := range q {
 		values = slices.DeleteFunc(values, func(v string) bool { return v == "" })
 		if len(values) == 0 || name == "offset" || name == "as" {
@@ -31,7 +35,7 @@ func listQueryOf(r *http.Request) listQuery {
 		}
 		q[name] = values
 	}
-	return listQuery{r.URL.Path, q}
+	return listQuery{u.Path, q}
 }
 
 func (l listQuery) clone() listQuery {
@@ -107,6 +111,48 @@ func (l listQuery) Fields(but ...string) []sent {
 	return fields
 }
 
+// Of is the address of the page of one of the list's rows, which knows from which
+// list it was opened.
+func (l listQuery) Of(id uuid.UUID) string {
+	n := l.clone()
+	n.Q.Del("who")
+	href := l.Path + "/" + id.String()
+	if len(n.Q) > 0 {
+		href += "?list=" + url.QueryEscape(n.Q.Encode())
+	}
+	return href
+}
+
+// cameFrom is the list that a page of one row was opened from, as its address says;
+// without one it is the whole list.
+func cameFrom(r *http.Request, path string) listQuery {
+	q, err := url.ParseQuery(r.URL.Query().Get("list"))
+	if err != nil {
+		q = url.Values{}
+	}
+	return listQuery{path, q}
+}
+
+// neighbours lead from a page of one row to the list it was opened from, and to the
+// rows beside it.
+type neighbours struct{ List, Before, After string }
+
+// neighboursOf gives them; of what the list isn't asked for rightly there are none.
+func neighboursOf(l listQuery, beside func() (before, after uuid.UUID, err error)) (n neighbours, err error) {
+	n.List = l.Href()
+	before, after, err := beside()
+	if errors.Is(err, app.ErrNotFound) || errors.Is(err, app.ErrForbidden) {
+		return neighbours{List: l.Path}, nil
+	}
+	if before != uuid.Nil {
+		n.Before = l.Of(before)
+	}
+	if after != uuid.Nil {
+		n.After = l.Of(after)
+	}
+	return n, err
+}
+
 // ids reads several ids under a name.
 func (l listQuery) ids(name string) ([]uuid.UUID, error) {
 	var ids []uuid.UUID
@@ -118,6 +164,34 @@ func (l listQuery) ids(name string) ([]uuid.UUID, error) {
 		ids = append(ids, id)
 	}
 	return ids, nil
+}
+
+// among reads the crews and sites that a list is restricted to.
+func (l listQuery) among() (a hours.Among, err error) {
+	if a.Units, err = l.ids("unit"); err != nil {
+		return a, err
+	}
+	a.Sites, err = l.ids("site")
+	return a, err
+}
+
+// sorting reads how a list of cards is ordered.
+func (l listQuery) sorting() (s hours.Sorting) {
+	s.By, s.Falling = l.sort()
+	return s
+}
+
+// placeChoice is the two choices of crew and site above a list.
+type placeChoice struct {
+	hours.Places
+	L    listQuery
+	Path string
+	Keep []sent
+}
+
+// placesOf are the choices of crew and site for a list at an address.
+func placesOf(l listQuery, p hours.Places) placeChoice {
+	return placeChoice{p, l, l.Path, l.Fields("unit", "site")}
 }
 
 // sort is the column that the list is sorted by, and whether from its end.

@@ -1,17 +1,21 @@
 package web
 
 import (
+	"cmp"
 	"encoding/hex"
 	"fmt"
 	"net/http"
+	"slices"
 	"strings"
 
 	"github.com/go-chi/chi/v5"
 	"github.com/google/uuid"
+	"github.com/shopspring/decimal"
 
 	"manudex/app"
 	"manudex/app/payroll"
 	"manudex/app/people"
+	"manudex/core/card"
 	"manudex/core/refusal"
 	"manudex/files"
 	"manudex/store"
@@ -22,6 +26,9 @@ import (
 type payRunView struct {
 	frameView
 	*payroll.RunPage
+	L                         listQuery
+	Units                     []string // crews that are in the run
+	Shown                     int      // people
 	Rows                      []payRowView
 	AllRows                   []payroll.PayRow
 	MoreHref                  string
@@ -63,8 +70,14 @@ func (s *Server) payRunPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	rows, more := app.Piece(page.Rows, p.offset, p.rows)
-	v := payRunView{RunPage: page, AllRows: page.Rows, Currency: place.Currency, MoreHref: p.next(r, more)}
+	list := listQueryOf(r)
+	sorted, err := sortedPay(list, page.Rows)
+	if err != nil {
+		return err
+	}
+	rows, more := app.Piece(sorted, p.offset, p.rows)
+	v := payRunView{RunPage: page, L: list, Units: unitsOf(page.Rows), Shown: len(sorted), AllRows: page.Rows,
+		Currency: place.Currency, MoreHref: p.next(r, more)}
 	for _, row := range rows {
 		base := "/timecards?person=" + row.Person.String()
 		v.Rows = append(v.Rows, payRowView{row, fmt.Sprintf("%s&from=%s&to=%s", base, page.Period.From, page.Period.To),
@@ -90,15 +103,65 @@ func (s *Server) payRunPage(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
+// payOrders are what the people of a run can be ordered by.
+var payOrders = map[string]func(a, b payroll.PayRow) int{
+	"person":   func(a, b payroll.PayRow) int { return strings.Compare(a.Name(), b.Name()) },
+	"regular":  func(a, b payroll.PayRow) int { return cmp.Compare(a.Regular, b.Regular) },
+	"overtime": func(a, b payroll.PayRow) int { return cmp.Compare(a.Overtime, b.Overtime) },
+	"double":   func(a, b payroll.PayRow) int { return cmp.Compare(a.Double, b.Double) },
+	"leave":    func(a, b payroll.PayRow) int { return cmp.Compare(a.Leave, b.Leave) },
+	"gross":    func(a, b payroll.PayRow) int { return cents(a).Cmp(cents(b)) },
+	"waiting":  func(a, b payroll.PayRow) int { return cmp.Compare(a.Waiting, b.Waiting) },
+}
+
+// cents is what somebody gets; nothing that can't be read is written there.
+func cents(r payroll.PayRow) decimal.Decimal {
+	d, _ := decimal.NewFromString(r.Gross)
+	return d
+}
+
+// sortedPay are the people of a run as a list asks for them: of some crews, in an
+// order.
+func sortedPay(l listQuery, all []payroll.PayRow) ([]payroll.PayRow, error) {
+	rows := slices.Clone(all)
+	if crews := l.Q["crew"]; len(crews) > 0 {
+		rows = slices.DeleteFunc(rows, func(r payroll.PayRow) bool { return !slices.Contains(crews, r.UnitName) })
+	}
+	by, falling := l.sort()
+	order, known := payOrders[by]
+	if by != "" && !known {
+		return nil, app.ErrNotFound
+	}
+	if known {
+		slices.SortStableFunc(rows, func(a, b payroll.PayRow) int {
+			if falling {
+				return order(b, a)
+			}
+			return order(a, b)
+		})
+	}
+	return rows, nil
+}
+
+// unitsOf are the crews of the people of a run.
+func unitsOf(rows []payroll.PayRow) []string {
+	var names []string
+	for _, r := range rows {
+		names = append(names, r.UnitName)
+	}
+	slices.Sort(names)
+	return slices.Compact(names)
+}
+
 // words says what the run comes to and what it waits for.
 func (v *payRunView) words() {
 	p := v.RunPage
-	overtime := words.Decimal(p.Total.Overtime) + " overtime"
+	overtime := card.HoursMinutes(p.Total.Overtime) + " overtime"
 	if p.Total.Double != 0 {
-		overtime += ", " + words.Decimal(p.Total.Double) + " double time"
+		overtime += ", " + card.HoursMinutes(p.Total.Double) + " double time"
 	}
-	v.Sentence = fmt.Sprintf("%s hours regular, %s, %s leave. It pays %s %s.", words.Decimal(p.Total.Regular), overtime,
-		words.Decimal(p.Total.Leave), words.Grouped(p.Total.Gross), v.Currency)
+	v.Sentence = fmt.Sprintf("%s hours regular, %s, %s leave. It pays %s %s.", card.HoursMinutes(p.Total.Regular), overtime,
+		card.HoursMinutes(p.Total.Leave), words.Grouped(p.Total.Gross), v.Currency)
 	if p.Closed != nil {
 		v.ClosedID = p.Closed.ID
 		v.Sentence += " Closed " + p.Closed.ClosedAt.In(p.Loc).Format("Mon 2 Jan 2006") + " by " + p.Closed.ByName + "."
@@ -120,7 +183,7 @@ func (v *payRunView) words() {
 	if p.Total.Waiting > 0 {
 		v.WaitingWords = fmt.Sprintf("%s with %s hours not approved yet, and so not in this run",
 			words.Plural(p.Total.Waiting, "card", "cards"),
-			words.Decimal(p.Total.WaitingWorked))
+			card.HoursMinutes(p.Total.WaitingWorked))
 	}
 }
 

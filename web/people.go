@@ -121,7 +121,9 @@ func (s *Server) peoplePage(w http.ResponseWriter, r *http.Request) error {
 		v.Heads = append(v.Heads, h)
 	}
 	for _, sheet := range l.Sheets {
-		v.Rows = append(v.Rows, personRowOf(actor, sheet, v.Columns))
+		row := personRowOf(actor, sheet, v.Columns)
+		row.Href = list.Of(sheet.Person)
+		v.Rows = append(v.Rows, row)
 	}
 	if offset > 0 {
 		s.pages.writePart(w, s.log, http.StatusOK, "people", "peoplerows", v)
@@ -191,7 +193,7 @@ func (v *peopleView) facets(f store.SheetFilter) {
 }
 
 func personRowOf(actor app.Actor, sheet store.Sheet, columns []field.PersonField) personRow {
-	row := personRow{Sheet: sheet, Href: "/people/" + sheet.Person.String()}
+	row := personRow{Sheet: sheet}
 	may := actor.Reaches("people.change", sheet.Person, sheet.Unit)
 	for _, f := range columns {
 		value, seen := sheet.Values[f.Key]

@@ -1,7 +1,9 @@
 package web
 
 import (
+	"errors"
 	"fmt"
+	"html/template"
 	"net/http"
 	"time"
 
@@ -9,9 +11,11 @@ import (
 
 	"manudex/app"
 	"manudex/app/field"
+	"manudex/app/hours"
 	"manudex/app/people"
 	"manudex/core/when"
 	"manudex/store"
+	"manudex/web/draw"
 	"manudex/web/form"
 	"manudex/web/words"
 )
@@ -28,6 +32,50 @@ type personView struct {
 	Log    []changeWords
 	Codes  []setting // pay codes the person names
 	NewIDs [3]string
+	Beside neighbours
+	Days   *personDays // the pay period, for whoever sees the timecards
+}
+
+// personDays are somebody's days of the pay period, and what they come to.
+type personDays struct {
+	Period                          when.Period
+	Worked, Expected, Leave         int64 // of the days up to today; what runs is worked till now
+	Rows                            []timecardRow
+	Hours                           template.HTML
+	Flagged, NotSigned, NotApproved int
+}
+
+// personDaysOf reads the days of the pay period, nil for whoever may not see them.
+func (s *Server) personDaysOf(r *http.Request, p *people.PersonPage, person uuid.UUID) (*personDays, error) {
+	actor := visitOf(r).actor
+	place, err := s.app.Company(r.Context())
+	if err != nil {
+		return nil, err
+	}
+	d := &personDays{}
+	if d.Period, err = place.Periods().Of(p.Today); err != nil {
+		return nil, err
+	}
+	if !actor.May("timecards.see") || p.Sheets[0].Employment == uuid.Nil {
+		return nil, nil
+	}
+	desk, err := hours.ReadDesk(r.Context(), s.app, actor, hours.DeskQuery{Days: d.Period, Person: person})
+	if errors.Is(err, app.ErrNotFound) {
+		return nil, nil
+	} else if err != nil {
+		return nil, err
+	}
+	d.Hours = template.HTML(draw.Hours(nil, axisOf(d.Period.From, place.Loc), place.Loc))
+	for _, row := range desk.Rows {
+		if row.Date > p.Today || row.Empty() && row.Due() == 0 {
+			continue
+		}
+		t := timecardRowOf(actor, "", row, desk)
+		d.Worked, d.Expected, d.Leave = d.Worked+t.WorkedNow, d.Expected+row.Due(), d.Leave+row.Leave
+		d.Rows = append(d.Rows, t)
+	}
+	d.Flagged, d.NotSigned, d.NotApproved = desk.Counts.Flagged, desk.Counts.NotSigned, desk.Counts.Cards-desk.Counts.Done
+	return d, nil
 }
 
 // post is one employment with its settings.
@@ -80,6 +128,19 @@ func (s *Server) personPage(w http.ResponseWriter, r *http.Request) error {
 		NewIDs: [3]string{newID().String(), newID().String(), newID().String()}}
 	v.Second = fmt.Sprintf("number %s · %s · %s", first.Values["number"], first.Values["unit"],
 		p.Fields.Get("state").Show(first.Values["state"]))
+	list := cameFrom(r, "/people")
+	if v.Beside, err = neighboursOf(list, func() (before, after uuid.UUID, err error) {
+		f, err := sheetFilter(list)
+		if err != nil {
+			return before, after, err
+		}
+		return people.Beside(r.Context(), s.app, actor, f, id)
+	}); err != nil {
+		return err
+	}
+	if v.Days, err = s.personDaysOf(r, p, id); err != nil {
+		return err
+	}
 	v.SignIn = signInWords(p)
 	if first.Values["unit"] == "" {
 		v.Second = fmt.Sprintf("number %s · runs the place, doesn't clock", first.Values["number"])

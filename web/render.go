@@ -93,15 +93,19 @@ var functions = template.FuncMap{
 	"signed": words.Signed,
 	"day":    func(d when.Date) string { return d.Format("Monday 2 January") },
 	"short":  func(d when.Date) string { return d.Format("Mon 2 Jan") },
+	"isoday": words.ISODay,
 	"span":   words.Span,
-	"plural": words.Plural,
-	"dec":    words.Decimal,
-	"money":  words.Grouped,
-	"query":  url.ParseQuery,
+
+	"spanyear": func(p when.Period) string { return words.SpanFrom(p, 0) },
+	"plural":   words.Plural,
+	"dec":      words.Decimal,
+	"money":    words.Grouped,
+	"query":    url.ParseQuery,
 
 	"dict":    dict,
 	"codewhy": words.CodeWhy,
 	"dec1":    func(n int) int { return n - 1 },
+	"inc1":    func(n int) int { return n + 1 },
 }
 
 // dict gives a template that is called several values by name, in pairs.

@@ -23,6 +23,7 @@ import (
 type timecardsView struct {
 	frameView
 	*hours.Desk
+	L                      listQuery
 	Heading, Show          string
 	Find                   findBar
 	AllHref, SheetsHref    string
@@ -96,7 +97,7 @@ func (s *Server) timecardsPage(w http.ResponseWriter, r *http.Request) error {
 	switch {
 	case q.Person != uuid.Nil:
 		v.Whose = q.Person.String()
-	case q.Job == uuid.Nil && q.Unit == uuid.Nil && q.Text == "" && !q.Changed:
+	case q.Job == uuid.Nil && q.Among.None() && q.Sort.By == "" && q.Text == "" && !q.Changed:
 		v.follow(r, begun)
 	}
 	s.pages.write(w, s.log, http.StatusOK, "timecards", v)
@@ -107,13 +108,18 @@ func (s *Server) timecardsPage(w http.ResponseWriter, r *http.Request) error {
 // days is shown for the whole pay period.
 func (s *Server) deskQuery(ctx context.Context, values url.Values, now time.Time) (q hours.DeskQuery, err error) {
 	q.Text, q.Changed = strings.TrimSpace(values.Get("q")), values.Has("changed")
-	for name, id := range map[string]*uuid.UUID{"person": &q.Person, "job": &q.Job, "unit": &q.Unit} {
+	for name, id := range map[string]*uuid.UUID{"person": &q.Person, "job": &q.Job} {
 		if text := values.Get(name); text != "" {
 			if *id, err = uuid.Parse(text); err != nil {
 				return q, app.ErrNotFound
 			}
 		}
 	}
+	list := listQuery{"/timecards", values}
+	if q.Among, err = list.among(); err != nil {
+		return q, err
+	}
+	q.Sort = list.sorting()
 	q.Show = card.Class(values.Get("show"))
 	if q.Days, err = s.daysIn(ctx, values, now); err != nil {
 		return q, err
@@ -133,14 +139,14 @@ func (s *Server) deskQuery(ctx context.Context, values url.Values, now time.Time
 // timecardsHead is what stands above the rows of a desk at an address.
 func timecardsHead(at *url.URL, d *hours.Desk) timecardsView {
 	q := d.Query
-	v := timecardsView{Desk: d, Show: string(q.Show), From: q.Days.From, To: q.Days.To, Span: spans(d), BatchID: newID().String(),
-		Back: at.RequestURI()}
-	v.Heading = q.Days.From.Format("Monday 2 January")
+	v := timecardsView{Desk: d, L: listQueryAt(at), Show: string(q.Show), From: q.Days.From, To: q.Days.To, Span: spans(d),
+		BatchID: newID().String(), Back: at.RequestURI()}
+	v.Heading = words.DayFrom(q.Days.From, d.Today)
 	if v.Span {
-		v.Heading = words.Span(q.Days)
+		v.Heading = words.SpanFrom(q.Days, d.Today)
 	}
 	if d.About != "" {
-		v.Heading = d.About + ", " + words.Span(q.Days)
+		v.Heading = d.About + ", " + words.SpanFrom(q.Days, d.Today)
 	} else if d.Counts.Cards > 0 && !v.Span {
 		v.SheetsHref = "/timecards/sheets?day=" + q.Days.From.String()
 	}

@@ -17,7 +17,9 @@ import (
 
 type todayView struct {
 	frameView
-	Day      when.Date
+	L        listQuery
+	Places   placeChoice
+	Day      string
 	Sentence []countWord
 	Hours    template.HTML
 	Rows     []todayRow
@@ -79,8 +81,13 @@ func (s *Server) todayPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	list := listQueryOf(r)
+	q := hours.BoardQuery{Day: days.To, Sort: list.sorting()}
+	if q.Among, err = list.among(); err != nil {
+		return err
+	}
 	b, p, err := listOf(s, w, r, func() (*hours.Board, error) {
-		return hours.ReadBoard(r.Context(), s.app, visitOf(r).actor, days.To)
+		return hours.ReadBoard(r.Context(), s.app, visitOf(r).actor, q)
 	})
 	if err != nil {
 		return err
@@ -95,7 +102,8 @@ func (s *Server) todayPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := todayView{Day: b.Day, Lacking: b.Lacking, MoreHref: p.next(r, more), Sentence: todaySentence(b), Untimed: b.Untimed}
+	v := todayView{L: list, Places: placesOf(list, b.Places), Day: words.DayFrom(b.Day, b.Today), Lacking: b.Lacking,
+		MoreHref: p.next(r, more), Sentence: todaySentence(b), Untimed: b.Untimed}
 	axis := axisOf(b.Day, place.Loc)
 	v.Hours = template.HTML(draw.Hours(nil, axis, place.Loc))
 	last := b.Before(p.offset)
@@ -117,7 +125,9 @@ func (s *Server) todayPage(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	v.frameView = s.frame(r, "Today", "today", b.Frame)
-	v.follow(r, begun)
+	if q.Among.None() && q.Sort.By == "" {
+		v.follow(r, begun)
+	}
 	s.pages.write(w, s.log, http.StatusOK, "today", v)
 	return nil
 }

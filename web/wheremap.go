@@ -25,6 +25,12 @@ type whereView struct {
 	Unknown int // whose place nobody knows
 }
 
+// unitChoice is a crew to choose.
+type unitChoice struct {
+	ID, Name string
+	Chosen   bool
+}
+
 // placeRow is a place and who is there.
 type placeRow struct {
 	Name   string

@@ -26,7 +26,8 @@ var actNames = map[string]string{
 	"BeginCode": "began one-time codes", "ConfirmCode": "confirmed one-time codes", "DropCode": "took one-time codes away",
 	"ResetCode": "took somebody's one-time codes away", "AddAuditor": "added an auditor",
 
-	"AddJob": "added a job", "SetJob": "changed a job", "AddTasks": "added tasks", "SetTask": "changed a task", "WorkAs": "worked a task as another",
+	"AddJob": "added a job", "SetJob": "changed a job", "AddTasks": "added tasks", "SetTask": "changed a task",
+	"WorkAs": "worked a task as another",
 	"SplitTask": "let a task be worked by itself", "CloseTask": "closed or opened a task", "OpenJobTo": "opened a job to somebody",
 	"CloseJobTo": "closed a job to somebody", "SetWage": "set a wage", "ShareHours": "showed hours outside",
 	"TakeShare": "took hours shown outside back", "RenameCustomer": "renamed a customer",

@@ -174,7 +174,7 @@ func TestAmendSeveral(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx, mira := context.Background(), w.Person(t, "Mira Castellane")
 	var rows []hours.DayRow
-	desk, err := hours.ReadBoard(ctx, w.App, mira, 0)
+	desk, err := hours.ReadBoard(ctx, w.App, mira, hours.BoardQuery{})
 	apptest.Must(t, err)
 	for _, r := range desk.Rows {
 		if r.Running() && r.Person != mira.ID {

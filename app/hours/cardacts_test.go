@@ -211,8 +211,11 @@ func TestAWorkersReach(t *testing.T) {
 		t.Errorf("can't read their own card: %v", err)
 	}
 	for name, read := range map[string]func() error{
-		"desk":    func() error { _, err := hours.ReadDesk(ctx, w.App, dao, apptest.OneDay(apptest.Thursday)); return err },
-		"board":   func() error { _, err := hours.ReadBoard(ctx, w.App, dao, apptest.Thursday); return err },
+		"desk": func() error { _, err := hours.ReadDesk(ctx, w.App, dao, apptest.OneDay(apptest.Thursday)); return err },
+		"board": func() error {
+			_, err := hours.ReadBoard(ctx, w.App, dao, hours.BoardQuery{Day: apptest.Thursday})
+			return err
+		},
 		"pay run": func() error { _, err := payroll.PayRun(ctx, w.App, dao, uuid.Nil); return err },
 		"file":    func() error { _, _, err := payroll.RunLines(ctx, w.App, dao, apptest.NewID()); return err },
 		"find":    func() error { _, _, err := hours.Find(ctx, w.App, dao, "a"); return err },
@@ -225,7 +228,7 @@ func TestAWorkersReach(t *testing.T) {
 
 func TestBoard(t *testing.T) {
 	w := dbtest.Open(t)
-	board, err := hours.ReadBoard(context.Background(), w.App, w.Person(t, "Mira Castellane"), 0)
+	board, err := hours.ReadBoard(context.Background(), w.App, w.Person(t, "Mira Castellane"), hours.BoardQuery{})
 	apptest.Must(t, err)
 	running := dbtest.Get[int](t, w, `select count(*) from stint where end_at is null`)
 	if got := board.Count[hours.WorkingNow] + board.Count[hours.OnBreak]; got != running || running == 0 {

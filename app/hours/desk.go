@@ -162,7 +162,8 @@ type DeskQuery struct {
 	Days    when.Period
 	Person  uuid.UUID
 	Job     uuid.UUID
-	Unit    uuid.UUID  // a crew or department
+	Among   Among
+	Sort    Sorting
 	Show    card.Class // only these; "" for all
 	Text    string     // see [Finding]
 	Changed bool       // only what changed since the actor last looked
@@ -192,7 +193,7 @@ type Desk struct {
 	Loc                       *time.Location   // of the place
 	LookedAt                  *time.Time       // when the actor last looked at what changed
 	Wrong                     *refusal.Refusal // of what was typed
-	Units                     []store.Unit     // to choose from
+	Places                    Places           // to choose from
 	OwnWaiting                bool             // the actor's own clear card is among those shown
 	SignRequired              bool
 	Limits                    card.Limits
@@ -211,6 +212,9 @@ func ReadDesk(ctx context.Context, a *app.App, actor app.Actor, q DeskQuery) (*D
 	}
 	place, err := a.Company(ctx)
 	if err != nil {
+		return nil, err
+	}
+	if err := q.Sort.check(); err != nil {
 		return nil, err
 	}
 	d := &Desk{Query: q, Now: a.Now(), SignRequired: place.SignRequired, Limits: place.Limits, Today: place.Today(a.Now()),
@@ -251,18 +255,13 @@ func (d *Desk) narrow(ctx context.Context, a *app.App, actor app.Actor, rows []D
 	if d.Findings, err = store.Findings(ctx, a.DB, actor.ID); err != nil {
 		return nil, err
 	}
-	units, err := store.AllUnits(ctx, a.DB, d.Today)
-	if err != nil {
+	if d.Places, err = readPlaces(ctx, a, actor, "timecards.see"); err != nil {
 		return nil, err
 	}
-	reach := actor.Units("timecards.see")
-	d.Units = slices.DeleteFunc(units, func(u store.Unit) bool { return reach != nil && !slices.Contains(reach, u.ID) })
 	if d.LookedAt, err = store.Looked(ctx, a.DB, actor.ID); err != nil {
 		return nil, err
 	}
-	if q.Unit != uuid.Nil {
-		rows = pickRows(rows, func(r *DayRow) bool { return r.Unit == q.Unit })
-	}
+	rows = d.Places.pick(rows, q.Among)
 	if q.Changed && d.LookedAt != nil {
 		changed, err := store.ChangedSince(ctx, a.DB, q.Days, *d.LookedAt)
 		if err != nil {
@@ -300,6 +299,7 @@ func (d *Desk) take(actor app.Actor, place *app.Company, rows []DayRow) {
 	if q.Days.Days() == 1 {
 		slices.SortStableFunc(rows, func(a, b DayRow) int { return cmp.Compare(urgency[a.Class], urgency[b.Class]) })
 	}
+	sortCards(q.Sort, rows, func(r *DayRow) *DayRow { return r }, d.Now, place.Limits)
 	d.all = rows
 }
 
@@ -391,33 +391,47 @@ type Board struct {
 	Lacking []store.LackingTag // tags that shifts to come need
 	Frame   *app.Frame
 	Day     when.Date
+	Today   when.Date
 	Rows    []BoardRow
 	Count   map[Presence]int
 	More    int
 	Now     time.Time
 	Untimed bool // nobody is expected at a time today, nor will be: nobody can be missing
 
+	Places Places // to choose from
+
 	all    []BoardRow
 	limits card.Limits
+	sort   Sorting
+}
+
+// BoardQuery says what Today shows; within each state the order holds.
+type BoardQuery struct {
+	Day   when.Date // zero for today
+	Among Among
+	Sort  Sorting
 }
 
 // TagsLookAhead is how far ahead shifts are looked at for tags that lack: time
 // enough for a course or a check-up.
 func TagsLookAhead(from when.Date) when.Period { return when.Period{From: from, To: from + 28} }
 
-// ReadBoard reads who is here on a day; a zero date means today. Those still on
+// ReadBoard reads who is here on a day. Those still on
 // the clock since an earlier day are on today's.
-func ReadBoard(ctx context.Context, a *app.App, actor app.Actor, day when.Date) (*Board, error) {
+func ReadBoard(ctx context.Context, a *app.App, actor app.Actor, q BoardQuery) (*Board, error) {
 	if !actor.May("today.see") {
 		return nil, app.ErrForbidden
+	}
+	if err := q.Sort.check(); err != nil {
+		return nil, err
 	}
 	place, err := a.Company(ctx)
 	if err != nil {
 		return nil, err
 	}
-	b := &Board{Now: a.Now(), Day: day, Count: map[Presence]int{}}
+	b := &Board{Now: a.Now(), Day: q.Day, Today: place.Today(a.Now()), sort: q.Sort, Count: map[Presence]int{}}
 	if b.Day == 0 {
-		b.Day = place.Today(b.Now)
+		b.Day = b.Today
 	}
 	if b.Frame, err = a.ReadFrame(ctx, actor, when.Period{From: b.Day, To: b.Day}); err != nil {
 		return nil, err
@@ -441,7 +455,10 @@ func ReadBoard(ctx context.Context, a *app.App, actor app.Actor, day when.Date) 
 	if err := judge(rows, actor, place, b.Now); err != nil {
 		return nil, err
 	}
-	b.take(place, rows)
+	if b.Places, err = readPlaces(ctx, a, actor, "today.see"); err != nil {
+		return nil, err
+	}
+	b.take(place, b.Places.pick(rows, q.Among))
 	b.Rows, b.More, err = b.Piece(ctx, a, 0, app.PageRows)
 	return b, err
 }
@@ -453,6 +470,7 @@ func (b *Board) take(place *app.Company, rows []DayRow) {
 		b.all[i] = present(r, b.Now, place.Limits)
 		b.Count[b.all[i].Presence]++
 	}
+	sortCards(b.sort, b.all, func(r *BoardRow) *DayRow { return &r.DayRow }, b.Now, place.Limits)
 	slices.SortStableFunc(b.all, func(x, y BoardRow) int { return cmp.Compare(presenceOrder[x.Presence], presenceOrder[y.Presence]) })
 }
 

@@ -116,7 +116,7 @@ func TestApprovingWhatWasLookedFor(t *testing.T) {
 	all, err := hours.ReadDesk(ctx, w.App, mira, apptest.OneDay(apptest.Thursday))
 	apptest.Must(t, err)
 	q := apptest.OneDay(apptest.Thursday)
-	q.Unit = unit
+	q.Among.Units = []uuid.UUID{unit}
 	crew, err := hours.ReadDesk(ctx, w.App, mira, q)
 	apptest.Must(t, err)
 	if crew.ToApprove == 0 || crew.ToApprove >= all.ToApprove || crew.ToApprove != crew.Counts.Clear {

@@ -92,7 +92,7 @@ func TestMissingByAPattern(t *testing.T) {
 	}
 	presence := func() (p hours.Presence, since time.Time) {
 		t.Helper()
-		board, err := hours.ReadBoard(ctx, w.App, mira, 0)
+		board, err := hours.ReadBoard(ctx, w.App, mira, hours.BoardQuery{})
 		apptest.Must(t, err)
 		for _, r := range board.Rows {
 			if r.Employment == who.ID {
@@ -129,7 +129,7 @@ func TestNobodyIsExpectedAtATime(t *testing.T) {
 	mira := w.Person(t, "Mira Castellane")
 	untimed := func() bool {
 		t.Helper()
-		board, err := hours.ReadBoard(t.Context(), w.App, mira, 0)
+		board, err := hours.ReadBoard(t.Context(), w.App, mira, hours.BoardQuery{})
 		apptest.Must(t, err)
 		return board.Untimed
 	}

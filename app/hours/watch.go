@@ -99,7 +99,7 @@ func (w *Watch) Board(actor app.Actor) (*Board, error) {
 	if err != nil {
 		return nil, err
 	}
-	b := &Board{Now: w.now, Day: w.Days.From, Count: map[Presence]int{}}
+	b := &Board{Now: w.now, Day: w.Days.From, Today: w.place.Today(w.now), Count: map[Presence]int{}}
 	b.take(w.place, rows)
 	for i := range b.all {
 		b.all[i].Worked = b.all[i].Live(b.Now, b.limits)

@@ -43,7 +43,8 @@ func ReadCustomerPage(ctx context.Context, a *app.App, actor app.Actor, id uuid.
 	} else if err != nil {
 		return nil, err
 	}
-	if p.Jobs, _, err = store.Jobs(ctx, a.DB, store.JobFilter{Customer: p.Name, State: "any", Sort: "number"}, 0, -1); err != nil || !p.MayShare {
+	f := store.JobFilter{Customer: p.Name, State: "any", Sort: "number"}
+	if p.Jobs, _, err = store.Jobs(ctx, a.DB, f, 0, -1); err != nil || !p.MayShare {
 		return p, err
 	}
 	p.Links, err = store.CustomerLinks(ctx, a.DB, id)

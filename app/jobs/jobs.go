@@ -59,6 +59,18 @@ func ReadJobs(ctx context.Context, a *app.App, actor app.Actor, f store.JobFilte
 	return l, err
 }
 
+// Beside gives which jobs stand before and after one in a list, the zero id for
+// none.
+func Beside(ctx context.Context, a *app.App, actor app.Actor, f store.JobFilter, job uuid.UUID) (before, after uuid.UUID, err error) {
+	switch {
+	case !actor.May("jobs.see"):
+		return before, after, app.ErrForbidden
+	case f.Sort != "" && !slices.Contains(store.JobSorts(), f.Sort):
+		return before, after, app.ErrNotFound
+	}
+	return store.BesideJob(ctx, a.DB, f, job)
+}
+
 // JobPage is a job's own page.
 type JobPage struct {
 	store.Job

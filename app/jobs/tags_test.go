@@ -31,7 +31,7 @@ func TestTagsThatShiftsNeed(t *testing.T) {
 	apptest.Must(t, err)
 	lacking := func(who app.Actor) []store.LackingTag {
 		t.Helper()
-		b, err := hours.ReadBoard(ctx, w.App, who, 0)
+		b, err := hours.ReadBoard(ctx, w.App, who, hours.BoardQuery{})
 		apptest.Must(t, err)
 		return b.Lacking
 	}

@@ -1,6 +1,7 @@
 package people
 
 import (
+	"context"
 	"slices"
 	"strings"
 
@@ -30,6 +31,26 @@ func pick(actor app.Actor, fields *PersonFields, f store.SheetFilter) (store.She
 		}
 	}
 	return f, nil
+}
+
+// Beside gives who stands before and after somebody in a list, the zero id for
+// nobody.
+func Beside(ctx context.Context, a *app.App, actor app.Actor, f store.SheetFilter, person uuid.UUID) (before, after uuid.UUID, err error) {
+	if !actor.May("people.see") {
+		return before, after, app.ErrForbidden
+	}
+	place, err := a.Company(ctx)
+	if err != nil {
+		return before, after, err
+	}
+	fields, err := ReadFields(ctx, a.DB)
+	if err != nil {
+		return before, after, err
+	}
+	if f, err = pick(actor, fields, f); err != nil {
+		return before, after, err
+	}
+	return store.Beside(ctx, a.DB, place.Today(a.Now()), f, person)
 }
 
 // seenOfAll says whether what a permission lets see is seen of everybody whom the

@@ -9,7 +9,8 @@ import (
 func TestBars(t *testing.T) {
 	got := string(Bars(nil, []Bar{{Seconds: 7200, Over: "2:00", Name: "1 Nov"}, {Name: "8 Nov"},
 		{Seconds: 3600, Over: "1:00", Name: "15 Nov", Running: true}}, "weeks"))
-	for _, want := range []string{`<rect class="clk" x="0.0" y="18.0" width="58.0" height="78.0"/>`, `d="M128.0 96.0V64.0L157.0 57.0L186.0 64.0V96.0Z"`, ">8 Nov<"} {
+	for _, want := range []string{`<rect class="clk" x="0.0" y="18.0" width="58.0" height="78.0"/>`,
+		`d="M128.0 96.0V64.0L157.0 57.0L186.0 64.0V96.0Z"`, ">8 Nov<"} {
 		if !strings.Contains(got, want) {
 			t.Errorf("%s isn't in %s", want, got)
 		}

@@ -1,7 +1,9 @@
 // A choice that takes effect when it is made sends its form; and a group of
 // settings that an address points at is open.
 document.addEventListener("change", function (e) {
-  if (e.target.matches("select[data-sends]")) e.target.form.requestSubmit();
+  const box = e.target;
+  const half = box.type === "date" && box.value < "2000"; // its year is still being typed
+  if (box.matches("[data-sends]") && !half) box.form.requestSubmit();
 });
 
 function reveal() {

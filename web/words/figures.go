@@ -64,3 +64,32 @@ func Clock(t time.Time, loc *time.Location) string {
 	}
 	return t.In(loc).Format("15:04:05")
 }
+
+// ISODay writes a date that is kept as YYYY-MM-DD as pages do: "2 Jan 2006".
+func ISODay(text string) string {
+	d, err := when.ParseDate(text)
+	if err != nil {
+		return text
+	}
+	return d.Format("2 Jan 2006")
+}
+
+// DayFrom writes a day as a heading: "Friday 13 November", with its year where that
+// is not today's.
+func DayFrom(d, today when.Date) string {
+	if d.Year() != today.Year() {
+		return d.Format("Monday 2 January 2006")
+	}
+	return d.Format("Monday 2 January")
+}
+
+// SpanFrom writes a span of days, with its year where that is not today's.
+func SpanFrom(p when.Period, today when.Date) string {
+	if p.From.Year() != p.To.Year() {
+		return p.From.Format("2 Jan 2006") + " – " + p.To.Format("2 Jan 2006")
+	}
+	if p.From.Year() != today.Year() {
+		return Span(p) + p.To.Format(" 2006")
+	}
+	return Span(p)
+}
