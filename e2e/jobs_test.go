@@ -19,6 +19,8 @@ func TestAJobsPlaceAndCode(t *testing.T) {
 	d.signIn("Mira Castellane")
 	job := dbtest.Get[uuid.UUID](t, s.World, `select id from job where number = '2231'`)
 	d.open("/jobs/" + job.String())
+	d.press("^Where it is$")
+	d.press("^Pay codes it names itself$")
 	d.sees("#jobmap", "At the place of its site, 400 m around it")
 	d.MustElement("#jobmap svg").MustScrollIntoView().MustClick() // its middle
 	d.sees("#jobmap", "At a place of its own, 150 m around it")

@@ -41,6 +41,7 @@ func TestAddingAPerson(t *testing.T) {
 	id := dbtest.Get[uuid.UUID](t, s.World, `select id from person where family_name = 'Varga'`)
 
 	// A setting saves as it is changed, and says so.
+	d.press("^Person$")
 	box := d.MustElement(`.setting input[name=field][value=mobile]`).MustParent().MustElement("input[name=value]")
 	box.MustInput("+1 555 010 0177")
 	d.sees(".setting .ok", "Saved")
@@ -260,12 +261,23 @@ func TestJoiningTasksOnThePage(t *testing.T) {
 	d.press("^Add the chosen tasks$")
 	d.sees(".said", "2 tasks are added")
 	d.sees("table.tasks", "same cost code as another")
-	d.MustElement(`input[aria-label="Choose Cut plates"]`).MustClick()
-	d.MustElement(`input[aria-label="Choose Trim plates"]`).MustClick()
-	d.press("^Join the chosen into the first of them$")
-	d.sees("table.tasks", "Trim plates, worked as the above")
+	d.MustElement(`select[aria-label="Trim plates is worked as"]`).MustSelect("Cut plates")
+	d.sees(".said", "worked as one from now on")
 	d.sees("table.tasks tr", "Cut plates[\\s\\S]*15:30")
-	d.press("^Split again$")
+	d.press("^By itself again$")
 	d.sees(".said", "worked by itself again")
 	d.sees("table.tasks tr", "Trim plates[\\s\\S]*3:30")
+
+	// Where the cost codes differ, the page asks first.
+	d.MustElement("input[name=title]").MustInput("Lettering")
+	d.MustElement("form[action$='/tasks'] input[name=code]").MustInput("230")
+	d.press("^Add the task$")
+	d.sees(".said", "1 task is added")
+	d.MustElement(`select[aria-label="Lettering is worked as"]`).MustSelect("Cut plates")
+	d.sees("#as", "Lettering has cost code 230, Cut plates has cost code 110")
+	if n := dbtest.Get[int](t, s.World, `select count(*) from task where joined_into is not null`); n != 0 {
+		t.Errorf("%d tasks are worked as another before it was said", n)
+	}
+	d.press("^Work Lettering as Cut plates all the same$")
+	d.sees(".said", "worked as one from now on")
 }

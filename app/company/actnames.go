@@ -27,7 +27,7 @@ var actNames = map[string]string{
 	"ResetCode": "took somebody's one-time codes away", "AddAuditor": "added an auditor",
 
 	"AddJob": "added a job", "SetJob": "changed a job", "AddTasks": "added tasks", "SetTask": "changed a task",
-	"WorkAs": "worked a task as another",
+	"WorkAs":    "worked a task as another",
 	"SplitTask": "let a task be worked by itself", "CloseTask": "closed or opened a task", "OpenJobTo": "opened a job to somebody",
 	"CloseJobTo": "closed a job to somebody", "SetWage": "set a wage", "ShareHours": "showed hours outside",
 	"TakeShare": "took hours shown outside back", "RenameCustomer": "renamed a customer",
