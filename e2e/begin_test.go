@@ -160,11 +160,12 @@ func TestTheFirstSetUp(t *testing.T) {
 			from company c, site s, rule_set r`); got != "Lantern works, Halifax weekly The works Weekly 44 (as in Ontario) Sun 00:00" {
 		t.Errorf("the set-up kept %q", got)
 	}
+	d.press("^Samples$")
 	d.press("^Add sample people$")
 	d.sees(".said", "Sample people are there")
 	d.open("/today")
 	d.sees("tr", "Elder Sample")
-	d.open("/setup")
+	d.open("/setup/on/samples")
 	d.press("^Take all samples out$")
 	d.sees(".said", "The samples are gone")
 }
@@ -175,7 +176,7 @@ func TestWhatWasTypedStays(t *testing.T) {
 	s := open(t)
 	d := s.device(1280, 700)
 	d.signIn("Mira Castellane")
-	d.open("/setup")
+	d.open("/setup/on/sites")
 	fresh := `#sites form:has([name=title]:not([value]))`
 	for name, text := range map[string]string{"title": "Quay shed", "lat": "44,6", "lon": "-63.5"} {
 		d.MustElement(fresh + ` input[name=` + name + `]`).MustInput(text)

@@ -75,7 +75,7 @@ func TestASiteOnTheMap(t *testing.T) {
 	s := open(t)
 	d := s.device(1280, 900)
 	d.signIn("Mira Castellane")
-	d.open("/setup#sites")
+	d.open("/setup/on/sites")
 	form := d.sees("#sites form", "New site")
 	form.MustElement("[name=title]").MustInput("Hollin yard")
 	d.MustElement("#sites svg").MustScrollIntoView().MustClick() // its middle

@@ -28,11 +28,12 @@ func TestCensus(t *testing.T) {
 			is func(store.CensusRow) bool
 			as store.SheetFilter
 		}{
-			"everyone":      {func(store.CensusRow) bool { return true }, any(store.SheetFilter{})},
-			"in the field":  {func(r store.CensusRow) bool { return r.Kind == "crew" }, any(store.SheetFilter{Kinds: []string{"crew"}})},
-			"in the office": {func(r store.CensusRow) bool { return r.Kind == "office" }, any(store.SheetFilter{Kinds: []string{"office"}})},
-			"leads":         {func(r store.CensusRow) bool { return r.Level == "lead" }, any(store.SheetFilter{Levels: []string{"lead"}})},
-			"here":          {func(r store.CensusRow) bool { return r.State == "here" }, store.SheetFilter{State: "here"}},
+			"everyone":     {func(store.CensusRow) bool { return true }, any(store.SheetFilter{})},
+			"in the field": {func(r store.CensusRow) bool { return r.Kind == "crew" }, any(store.SheetFilter{Kinds: []string{"crew"}})},
+			"in the office": {func(r store.CensusRow) bool { return r.Kind == "office" },
+				any(store.SheetFilter{Kinds: []string{"office"}})},
+			"leads": {func(r store.CensusRow) bool { return r.Level == "lead" }, any(store.SheetFilter{Levels: []string{"lead"}})},
+			"here":  {func(r store.CensusRow) bool { return r.State == "here" }, store.SheetFilter{State: "here"}},
 			"without sign-in": {func(r store.CensusRow) bool { return slices.Contains(r.Lacks, "sign-in") },
 				any(store.SheetFilter{Without: "sign-in"})},
 		} {

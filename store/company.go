@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"manudex/core/clock"
+	"manudex/core/keep"
 	"manudex/core/when"
 )
 
@@ -50,9 +51,21 @@ type Company struct {
 	MostAWeek            int       `db:"most_a_week"`    // seconds; a week of more is flagged, 0 for none
 	ChangeDays           int       `db:"change_days"`    // what is older only an owner changes; 0 for no limit
 	UnsignedAt           int       `db:"unsigned_at"`    // seconds since midnight of the next working day
+	KeepYears            *int      `db:"keep_years"`     // of those who left; nil for as long as the law asks
+	KeepPlaces           int       `db:"keep_places"`    // days after their run
 	Version              int64     // of all the settings
 
 	Loc *time.Location `db:"-"`
+}
+
+// KeptFor is for how many years what is known of those who left is kept: what was
+// asked for, never less than the law of the country asks.
+func (c Company) KeptFor() int {
+	asked := 0
+	if c.KeepYears != nil {
+		asked = *c.KeepYears
+	}
+	return keep.Of(c.Country).Kept(asked)
 }
 
 // GetCompany reads the place's settings.
@@ -62,7 +75,7 @@ func GetCompany(ctx context.Context, q Q) (Company, error) {
 		select name, zone, currency, currency_decimals, whom_to_ask, period_kind, period_anchor, cut_over, new_attendance_after,
 		       longest_shift, late_after, over_plan_after, meal_due_after, meal_waived_up_to, missing_after, sign_required,
 		       job_word, holiday_country, location_interval, location_moved, mark is not null as has_mark, set_up, new_clock_points,
-		       new_location, new_pattern, country, hand_change, queue_limit, codes_required,
+		       new_location, new_pattern, country, hand_change, queue_limit, codes_required, keep_years, keep_places,
 		       early_after, left_early, left_late, under_plan, most_a_day, short_stint, most_a_week, lead_times, change_days, unsigned_at,
 		       version
 		from company`)

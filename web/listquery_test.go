@@ -47,7 +47,7 @@ func TestSortedPay(t *testing.T) {
 	}
 	all := []payroll.PayRow{who("A", "one", "900.00", 3), who("B", "two", "1000.50", 1), who("C", "one", "20.00", 2)}
 	for query, want := range map[string]string{"": "ABC", "sort=gross": "CAB", "sort=-gross": "BAC", "sort=regular": "BCA",
-		"crew=one": "AC",
+		"crew=one":               "AC",
 		"crew=one&sort=-regular": "AC", "crew=three": "", "sort=moon": "refused"} {
 		q, _ := url.ParseQuery(query)
 		rows, err := sortedPay(listQuery{"/payruns", q}, all)

@@ -358,6 +358,7 @@ var routeReach = map[string]string{
 	"GET /hours/{token}/hours.csv":                 "404 404 404 404 404",
 
 	"GET /setup":                      "403 403 ok ok in",
+	"GET /setup/on/{subject}":         "403 403 ok ok in",
 	"GET /setup/begin":                "403 403 ok ok in",
 	"POST /setup/begin":               "403 403 404 404 in",
 	"POST /setup/begin/leave":         "403 403 ok ok in",
@@ -416,7 +417,7 @@ func TestEveryRouteForEveryLevel(t *testing.T) {
 	card := fmt.Sprintf("%s/2026-11-12", s.Person(t, "Kofi Larkin").Employment)
 	run := dbtest.Get[uuid.UUID](t, s.World, `select id from run order by number limit 1`).String()
 	person := s.Person(t, "Kofi Larkin").ID.String()
-	fill := strings.NewReplacer("{employment}/{date}", card, "{run}", run, "/static/*", "/static/app.css", "{person}", person, "{import}",
+	fill := strings.NewReplacer("{employment}/{date}", card, "{run}", run, "/static/*", "/static/app.css", "{subject}", "sites", "{person}", person, "{import}",
 		uuid.NewString(), "{grant}", uuid.NewString(),
 		"{job}", dbtest.Get[uuid.UUID](t, s.World, `select id from job where number = '2252'`).String(), "{task}", uuid.NewString(),
 		"{entry}", uuid.NewString(), "{token}", "aaaa-bbbb-cccc-dddd",

@@ -158,6 +158,7 @@ func (s *Server) routes() []route {
 		{"GET", "/hours/{token}/hours.csv", "", s.sharedHoursCSV},
 
 		{"GET", "/setup", "setup.see", s.setupPage},
+		{"GET", "/setup/on/{subject}", "setup.see", s.setupPage},
 		{"GET", "/setup/begin", "setup.change", s.beginPage},
 		{"POST", "/setup/begin", "setup.change", s.takeStep},
 		{"POST", "/setup/begin/leave", "setup.change", s.leaveSteps},

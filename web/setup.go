@@ -8,6 +8,9 @@ import (
 	"slices"
 	"strconv"
 
+	"github.com/go-chi/chi/v5"
+
+	"manudex/app"
 	"manudex/app/company"
 	"manudex/app/field"
 	"manudex/app/payroll"
@@ -16,13 +19,19 @@ import (
 	"manudex/core/when"
 	"manudex/store"
 	"manudex/web/form"
+	"manudex/web/words"
 )
 
 type setupView struct {
 	SiteFlags []siteFlags
 	frameView
 	*company.SetUpPage
-	Groups    []companyGroup
+	Subjects  []setupSubject
+	Subject   *setupSubject // that the page is about; nil on the first
+	On        string        // its key
+	Values    []setting
+	Keeping   *company.Keeping
+	Erased    []string
 	Holidays  []holidayView
 	Countries []field.Choice
 	Year      int
@@ -35,9 +44,39 @@ type setupView struct {
 // UnitKinds says where the people of a crew or department can be.
 func (setupView) UnitKinds() []field.Choice { return field.UnitKinds }
 
-type companyGroup struct {
-	Name   string
-	Values []setting
+// setupSubject is one of the short pages of Setup.
+type setupSubject struct {
+	Key, Label, Says string
+	Group            string // of the company's settings, "" for none
+	Path             string // of a page of its own
+	Needs            string // beyond seeing Setup
+}
+
+// Href is its address.
+func (s setupSubject) Href() string {
+	if s.Path != "" {
+		return s.Path
+	}
+	return "/setup/on/" + s.Key
+}
+
+var setupSubjects = []setupSubject{
+	{Key: "place", Label: "The place", Group: "The place", Says: "Its name, zone, country, currency and mark, and whom to ask"},
+	{Key: "sites", Label: "Sites", Says: "Where people work, how far around one may punch, and the map"},
+	{Key: "crews", Label: "Crews and departments", Says: "Who belongs together, where they work and to which account"},
+	{Key: "people", Label: "Fields of your own", Says: "What else you keep of people"},
+	{Key: "jobs", Label: "Kinds of job", Says: "What jobs of a kind begin with"},
+	{Key: "clocking", Label: "Clocking", Group: "Clock", Says: "What holds for new people, and where a punch is a claim"},
+	{Key: "flags", Label: "Flags", Group: "Flags", Says: "What wants a look on a card, and at which site not"},
+	{Key: "pay", Label: "Pay periods", Group: "Pay", Says: "The period, when a day and a week begin, and who is paid by another period"},
+	{Key: "rules", Label: "Overtime rules", Path: "/setup/rules", Says: "When overtime and double time begin, and the premiums"},
+	{Key: "codes", Label: "Codes", Path: "/setup/codes", Says: "Pay codes, cost codes and work classifications"},
+	{Key: "holidays", Label: "Holidays", Says: "Days that are paid or multiplied"},
+	{Key: "keeping", Label: "Keeping and erasing", Group: "Keeping", Says: "How long what is known of people is kept, and what was erased"},
+	{Key: "samples", Label: "Samples", Says: "People and jobs to try things with"},
+	{Key: "rights", Label: "Who may what", Path: "/setup/rights", Needs: "audit.see", Says: "Levels, rights beyond them and auditors"},
+	{Key: "audit", Label: "What was done", Path: "/setup/audit", Needs: "audit.see", Says: "Every act, by whom and when"},
+	{Key: "work", Label: "Work that runs later", Path: "/setup/work", Says: "Such as files that are brought in, and the nightly check"},
 }
 
 type holidayView struct {
@@ -50,17 +89,31 @@ func (s *Server) setupPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := setupView{SetUpPage: p, Countries: company.Countries,
+	v := setupView{SetUpPage: p, On: chi.URLParam(r, "subject"), Countries: company.Countries,
 		Year: p.Today.Year(), NewIDs: [3]string{newID().String(), newID().String(), newID().String()}, OwnKinds: people.OwnKinds(),
 		Lengths:  payroll.PeriodKinds,
 		SitesMap: sitesMap(p.Sites, p.Place.Map, visitOf(r).actor.May("setup.change"))}
-	for _, value := range p.Values {
-		n := len(v.Groups)
-		if n == 0 || v.Groups[n-1].Name != value.Group {
-			v.Groups = append(v.Groups, companyGroup{Name: value.Group})
-			n++
+	for _, subject := range setupSubjects {
+		if subject.Needs != "" && !visitOf(r).actor.May(subject.Needs) {
+			continue
 		}
-		v.Groups[n-1].Values = append(v.Groups[n-1].Values, companySetting(value))
+		v.Subjects = append(v.Subjects, subject)
+		if subject.Key == v.On && subject.Path == "" {
+			v.Subject = &subject
+		}
+	}
+	if v.On != "" && v.Subject == nil {
+		return app.ErrNotFound
+	}
+	for _, value := range p.Values {
+		if v.Subject != nil && value.Group == v.Subject.Group {
+			v.Values = append(v.Values, companySetting(value))
+		}
+	}
+	if v.On == "keeping" {
+		if err := v.keeping(r, s); err != nil {
+			return err
+		}
 	}
 	for _, h := range p.Place.Holidays {
 		hv := holidayView{Date: h.Date.String(), Words: h.Date.Format("Mon 2 Jan 2006"), Name: h.Name, Paid: h.Date <= p.Paid}
@@ -77,11 +130,25 @@ func (s *Server) setupPage(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
+// keeping reads how long what is kept, and says what was erased.
+func (v *setupView) keeping(r *http.Request, s *Server) (err error) {
+	if v.Keeping, err = company.ReadKeeping(r.Context(), s.app, visitOf(r).actor); err != nil {
+		return err
+	}
+	for _, e := range v.Keeping.Erasures {
+		what := map[string][2]string{"people": {"person who left", "people who left"}, "places": {"place of somebody", "places of people"},
+			"files": {"file that was brought in", "files that were brought in"}, "links": {"link to sign in", "links to sign in"}}[e.Kind]
+		v.Erased = append(v.Erased, words.At(e.MadeAt, v.Place.Loc).Whole()+": "+words.Plural(e.N, what[0], what[1])+", of before "+
+			e.Upto.Format("2 Jan 2006"))
+	}
+	return nil
+}
+
 func (s *Server) setCompany(w http.ResponseWriter, r *http.Request) error {
 	act := company.SetCompany{Field: r.FormValue("field"), Value: r.FormValue("value")}
 	actor := visitOf(r).actor
 	err := s.app.Do(r.Context(), actor, act)
-	return s.settingSaved(w, r, err, "/setup", act.Value, func() (setting, error) {
+	return s.settingSaved(w, r, err, "/setup/on/"+subjectOf(act.Field), act.Value, func() (setting, error) {
 		value, err := company.Setting(r.Context(), s.app, actor, act.Field)
 		st := companySetting(value)
 		if value.Group == "Flags" {
@@ -89,6 +156,18 @@ func (s *Server) setCompany(w http.ResponseWriter, r *http.Request) error {
 		}
 		return st, err
 	})
+}
+
+// subjectOf is the page on which a setting of the company stands, "place" where none
+// does.
+func subjectOf(key string) string {
+	group := company.GroupOf(key)
+	for _, subject := range setupSubjects {
+		if subject.Group != "" && subject.Group == group {
+			return subject.Key
+		}
+	}
+	return "place"
 }
 
 func companySetting(v field.Value) setting { return settingOf(v, "/setup/set", "c-", true) }
@@ -106,19 +185,19 @@ func uploaded(r *http.Request, name, what, choose string) ([]byte, error) {
 func (s *Server) setMark(w http.ResponseWriter, r *http.Request) error {
 	raw, err := uploaded(r, "mark", "picture", "a PNG or JPEG")
 	if err != nil {
-		return s.done(w, r, err, "/setup", said{})
+		return s.done(w, r, err, "/setup/on/place", said{})
 	}
 	err = s.app.Do(r.Context(), visitOf(r).actor, company.SetMark{Image: raw})
-	return s.done(w, r, err, "/setup", said{Text: "The mark is kept. It stands on what is printed."})
+	return s.done(w, r, err, "/setup/on/place", said{Text: "The mark is kept. It stands on what is printed."})
 }
 
 func (s *Server) setMap(w http.ResponseWriter, r *http.Request) error {
 	raw, err := uploaded(r, "map", "file", "a GeoJSON file")
 	if err != nil {
-		return s.done(w, r, err, "/setup", said{})
+		return s.done(w, r, err, "/setup/on/sites", said{})
 	}
 	err = s.app.Do(r.Context(), visitOf(r).actor, company.SetMap{GeoJSON: raw})
-	return s.done(w, r, err, "/setup#sites", said{Text: "The map is kept. It lies beneath jobs and cards."})
+	return s.done(w, r, err, "/setup/on/sites", said{Text: "The map is kept. It lies beneath jobs and cards."})
 }
 
 // mark is the company's mark.
@@ -142,7 +221,7 @@ func (s *Server) putSite(w http.ResponseWriter, r *http.Request) error {
 	err := s.app.Do(r.Context(), visitOf(r).actor,
 		company.PutSite{ID: id, Title: f.Text("title"), Zone: f.Text("zone"), Lat: f.Text("lat"), Lon: f.Text("lon"),
 			FenceMetres: f.Text("fence")})
-	return s.done(w, r, err, "/setup#sites", said{Text: "Saved: " + f.Text("title") + "."})
+	return s.done(w, r, err, "/setup/on/sites", said{Text: "Saved: " + f.Text("title") + "."})
 }
 
 // siteFlags are the flags that a site can do without, and which it raises.
@@ -181,7 +260,7 @@ func (s *Server) putFlags(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	err := s.app.Do(r.Context(), visitOf(r).actor, act)
-	return s.done(w, r, err, "/setup#flags", said{Text: "Saved. It holds at once, for days that are over too."})
+	return s.done(w, r, err, "/setup/on/flags", said{Text: "Saved. It holds at once, for days that are over too."})
 }
 
 func (s *Server) putUnit(w http.ResponseWriter, r *http.Request) error {
@@ -192,35 +271,35 @@ func (s *Server) putUnit(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	err := s.app.Do(r.Context(), visitOf(r).actor, act)
-	return s.done(w, r, err, "/setup#units", said{Text: "Saved: " + act.Title + "."})
+	return s.done(w, r, err, "/setup/on/crews", said{Text: "Saved: " + act.Title + "."})
 }
 
 func (s *Server) putKind(w http.ResponseWriter, r *http.Request) error {
 	act := company.PutJobKind{ID: newID(), Title: r.FormValue("title"), Tasks: r.FormValue("tasks"), OwnWork: r.FormValue("own") == "yes"}
 	err := s.app.Do(r.Context(), visitOf(r).actor, act)
-	return s.done(w, r, err, "/setup#kinds", said{Text: "Saved: " + act.Title + ". Jobs added with this kind get its tasks."})
+	return s.done(w, r, err, "/setup/on/jobs", said{Text: "Saved: " + act.Title + ". Jobs added with this kind get its tasks."})
 }
 
 func (s *Server) addSamples(w http.ResponseWriter, r *http.Request) error {
 	err := s.app.Do(r.Context(), visitOf(r).actor, company.AddSamples{})
-	return s.done(w, r, err, backTo(r, "/setup#samples"),
+	return s.done(w, r, err, backTo(r, "/setup/on/samples"),
 		said{Text: "Sample people are there, with a few days of hours. Look at Today and Timecards; no run and no file has them."})
 }
 
 func (s *Server) dropSamples(w http.ResponseWriter, r *http.Request) error {
 	err := s.app.Do(r.Context(), visitOf(r).actor, company.DropSamples{})
-	return s.done(w, r, err, "/setup#samples", said{Text: "The samples are gone, with everything recorded of them."})
+	return s.done(w, r, err, "/setup/on/samples", said{Text: "The samples are gone, with everything recorded of them."})
 }
 
 func (s *Server) putPeriodGroup(w http.ResponseWriter, r *http.Request) error {
 	act := payroll.PutPeriodGroup{Title: r.FormValue("title"), Kind: r.FormValue("kind"), Anchor: r.FormValue("anchor")}
-	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup#periods",
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup/on/pay",
 		said{Text: "Saved: " + act.Title + ". Who is in it is set on People; it has runs of its own."})
 }
 
 func (s *Server) dropPeriodGroup(w http.ResponseWriter, r *http.Request) error {
 	act := payroll.DropPeriodGroup{Title: r.FormValue("title")}
-	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup#periods", said{Text: act.Title + " is taken out."})
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup/on/pay", said{Text: act.Title + " is taken out."})
 }
 
 func (s *Server) putOwnField(w http.ResponseWriter, r *http.Request) error {
@@ -231,7 +310,7 @@ func (s *Server) putOwnField(w http.ResponseWriter, r *http.Request) error {
 	}
 	act := people.PutOwnField{ID: id, Title: f.Text("title"), Kind: f.Text("kind"), Choices: f.Text("choices")}
 	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act),
-		"/setup#fields",
+		"/setup/on/people",
 		said{Text: "Saved: " + act.Title + ". It stands on everybody's page, and can be a column and a filter of the list."})
 }
 
@@ -240,18 +319,18 @@ func (s *Server) dropOwnField(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, people.DropOwnField{ID: id}), "/setup#fields",
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, people.DropOwnField{ID: id}), "/setup/on/people",
 		said{Text: "The field is taken out."})
 }
 
 func (s *Server) putHoliday(w http.ResponseWriter, r *http.Request) error {
 	d, err := when.ParseDate(r.FormValue("date"))
 	if err != nil {
-		return s.done(w, r, nil, "/setup#holidays", said{Text: "The date of the holiday is missing. Choose a day.", Refused: true})
+		return s.done(w, r, nil, "/setup/on/holidays", said{Text: "The date of the holiday is missing. Choose a day.", Refused: true})
 	}
 	err = s.app.Do(r.Context(), visitOf(r).actor,
 		company.PutHoliday{Date: d, Title: r.FormValue("title"), Multiplier: r.FormValue("multiplier")})
-	return s.done(w, r, err, "/setup#holidays",
+	return s.done(w, r, err, "/setup/on/holidays",
 		said{Text: d.Format("Monday 2 January 2006") + " is a holiday: nothing is expected that day."})
 }
 
@@ -262,7 +341,7 @@ func (s *Server) dropHoliday(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	err := s.app.Do(r.Context(), visitOf(r).actor, company.DropHoliday{Date: d})
-	return s.done(w, r, err, "/setup#holidays", said{Text: d.Format("Monday 2 January 2006") + " is a day like others."})
+	return s.done(w, r, err, "/setup/on/holidays", said{Text: d.Format("Monday 2 January 2006") + " is a day like others."})
 }
 
 func (s *Server) fillHolidays(w http.ResponseWriter, r *http.Request) error {
@@ -272,6 +351,6 @@ func (s *Server) fillHolidays(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	err := s.app.Do(r.Context(), visitOf(r).actor, company.FillHolidays{Country: f.Text("country"), Year: year})
-	return s.done(w, r, err, "/setup#holidays",
+	return s.done(w, r, err, "/setup/on/holidays",
 		said{Text: "The public holidays of " + strconv.Itoa(year) + " are filled in, from the first day that isn't paid yet."})
 }

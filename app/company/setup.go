@@ -27,7 +27,9 @@ import (
 	"manudex/app/field"
 	"manudex/app/hours"
 	"manudex/app/payroll"
+	"manudex/app/people"
 	"manudex/core/clock"
+	"manudex/core/keep"
 	"manudex/core/pay"
 	"manudex/core/refusal"
 	"manudex/core/when"
@@ -172,6 +174,12 @@ func companyFields() []companyField {
 		of(field.Field{Key: "location_moved", Label: "and only after moving", Group: "Clock", Unit: "metres", Required: true,
 			Check: field.Whole("metres", 0, 100_000, 1)},
 			column("location_moved"), func(p *app.Company) string { return strconv.Itoa(p.LocationMoved) }),
+		of(field.Field{Key: "keep_years", Label: "Who left is erased after", Group: "Keeping", Unit: "years",
+			Help: "From their last day on. Empty: as long as the law asks; never shorter", Check: field.Whole("years", 1, keep.MostYears, 1)},
+			keepYears, func(p *app.Company) string { return strconv.Itoa(p.KeptFor()) }),
+		of(field.Field{Key: "keep_places", Label: "Where people were is erased after", Group: "Keeping", Unit: "days",
+			Help: "From the closing of the run that pays the day", Required: true, Check: field.Whole("days", 1, 365, 1)},
+			column("keep_places"), func(p *app.Company) string { return strconv.Itoa(p.KeepPlaces) }),
 	}
 	for i := range fields {
 		fields[i].Of = field.Completed([]field.Of[*app.Company]{fields[i].Of})[0]
@@ -337,12 +345,12 @@ func steps(n store.SetUp) []Step {
 		}
 		return fmt.Sprintf("%d without %s", n, without)
 	}
-	crews := "/setup#units"
+	crews := "/setup/on/crews"
 	return []Step{
 		{"Overtime rules", count(n.Rules, "rule set", "rule sets"), "/setup/rules", n.Rules > 0},
 		{"Pay codes", map[bool]string{true: "overtime has its own",
 			false: "overtime is paid under the code of regular hours"}[n.OvertimeCode], "/setup/codes", n.OvertimeCode},
-		{"Sites", count(n.Sites, "site", "sites"), "/setup#sites", n.Sites > 0},
+		{"Sites", count(n.Sites, "site", "sites"), "/setup/on/sites", n.Sites > 0},
 		{"Crews and departments", count(n.Units, "crew or department", "crews and departments"), crews, n.Units > 0},
 		{"Who leads them", map[bool]string{true: "every crew has a lead", false: fmt.Sprintf("%d without a lead", n.Leads)}[n.Leads == 0],
 			crews, n.Units > 0 && n.Leads == 0},
@@ -684,4 +692,49 @@ func (d DropRules) Do(ctx context.Context, t *app.Turn) error {
 		err = breaksChanged(ctx, t, d.From)
 	}
 	return err
+}
+
+// keepYears keeps for how many years those who left are kept, never fewer than the
+// law of the country asks; nothing is as long as that.
+func keepYears(ctx context.Context, t *app.Turn, _ uuid.UUID, value string) error {
+	rule := keep.Of(t.Company.Country)
+	if n, err := strconv.Atoi(value); value != "" && err == nil && n < rule.Years {
+		return refusal.New("keep_years", fmt.Sprintf("Records are kept for %d years at least. %s", rule.Years, rule.Source),
+			"Write that many years or more, or nothing")
+	}
+	return store.SetCompany(ctx, t, "keep_years", field.OrNull(value))
+}
+
+// GroupOf is the group of a setting of the company, "" where there is none of that
+// key.
+func GroupOf(key string) string {
+	for _, f := range companyFields() {
+		if f.Key == key {
+			return f.Group
+		}
+	}
+	return ""
+}
+
+// Keeping is how long what is known is kept here, and what was erased lately.
+type Keeping struct {
+	Rule     keep.Rule
+	Years    int
+	Due      people.Due
+	Erasures []store.Erasure
+}
+
+// ReadKeeping reads that.
+func ReadKeeping(ctx context.Context, a *app.App, actor app.Actor) (*Keeping, error) {
+	if !actor.May("setup.see") {
+		return nil, app.ErrForbidden
+	}
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, err
+	}
+	k := &Keeping{Rule: keep.Of(place.Country), Due: people.DueAt(place, a.Now())}
+	k.Years = place.KeptFor()
+	k.Erasures, err = store.Erasures(ctx, a.DB, 30)
+	return k, err
 }

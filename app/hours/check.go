@@ -39,31 +39,9 @@ func AddWorkers(workers *river.Workers, a *app.App) {
 // Nightly puts the check into the queue at three in the morning, by the
 // company's clock, on one of the nodes.
 func Nightly(a *app.App) *river.PeriodicJob {
-	return river.NewPeriodicJob(nightly{a}, func() (river.JobArgs, *river.InsertOpts) {
+	return river.NewPeriodicJob(app.EachNight(a, checkedAt), func() (river.JobArgs, *river.InsertOpts) {
 		return check{}, &river.InsertOpts{UniqueOpts: river.UniqueOpts{ByPeriod: 12 * time.Hour}}
 	}, nil)
-}
-
-type nightly struct{ app *app.App }
-
-// Next gives when the check is due after an instant.
-func (n nightly) Next(after time.Time) time.Time {
-	loc := time.UTC
-	if c, err := n.app.Company(context.Background()); err == nil {
-		loc = c.Loc
-	}
-	return nextAt(after, checkedAt, loc)
-}
-
-// nextAt gives the next instant after another at which clocks in a zone show a
-// time of day.
-func nextAt(after time.Time, of time.Duration, loc *time.Location) time.Time {
-	y, m, d := after.In(loc).Date()
-	for ; ; d++ {
-		if at := time.Date(y, m, d, 0, int(of.Minutes()), 0, 0, loc); at.After(after) {
-			return at
-		}
-	}
 }
 
 // Work checks the last days and keeps what it found.

@@ -18,6 +18,7 @@ import (
 	"manudex/app"
 	"manudex/app/bringin"
 	"manudex/app/hours"
+	"manudex/app/people"
 )
 
 const (
@@ -42,10 +43,11 @@ func Run(ctx context.Context, a *app.App) error {
 	app.AddWorkers(workers, a)
 	bringin.AddWorkers(workers, a)
 	hours.AddWorkers(workers, a)
+	people.AddWorkers(workers, a)
 	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{
 		ID:     name,
 		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: atOnce}}, Workers: workers,
-		PeriodicJobs: append(app.Periodic(), hours.Nightly(a), hours.Keeping()),
+		PeriodicJobs: append(app.Periodic(), hours.Nightly(a), hours.Keeping(), people.Erasing(a)),
 		Logger:       slog.New(quiet{a.Log.Handler()}),
 		JobTimeout:   longest, RescueStuckJobsAfter: longest + time.Minute,
 		CompletedJobRetentionPeriod: 7 * 24 * time.Hour, DiscardedJobRetentionPeriod: 90 * 24 * time.Hour,

@@ -55,6 +55,13 @@ func (d Date) Weekday() time.Weekday { return d.utc().Weekday() }
 // Year gives the year.
 func (d Date) Year() int { return d.utc().Year() }
 
+// AddYears gives the same day some years on; of 29 February it is 1 March where there
+// is none.
+func (d Date) AddYears(n int) Date {
+	y, m, day := d.parts()
+	return NewDate(y+n, m, day)
+}
+
 func (d Date) parts() (int, time.Month, int) { return d.utc().Date() }
 
 // At gives the instant of a local time of day on this date in a zone. A time
