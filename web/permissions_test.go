@@ -318,6 +318,8 @@ var routeReach = map[string]string{
 	"POST /people/{person}/signin":              "403 403 ok ok in",
 	"POST /people/{person}/signin/take":         "403 403 ok ok in",
 	"POST /people/{person}/code/reset":          "403 403 403 ok in",
+	"GET /me/everything.json":                   "ok ok ok ok in",
+	"GET /people/{person}/everything.json":      "403 403 403 ok in",
 	"GET /setup/work":                           "403 403 ok ok in",
 	"POST /setup/work/{work}/again":             "403 403 404 404 in",
 	"GET /setup/rights":                         "403 403 ok ok in",
@@ -417,7 +419,8 @@ func TestEveryRouteForEveryLevel(t *testing.T) {
 	card := fmt.Sprintf("%s/2026-11-12", s.Person(t, "Kofi Larkin").Employment)
 	run := dbtest.Get[uuid.UUID](t, s.World, `select id from run order by number limit 1`).String()
 	person := s.Person(t, "Kofi Larkin").ID.String()
-	fill := strings.NewReplacer("{employment}/{date}", card, "{run}", run, "/static/*", "/static/app.css", "{subject}", "sites", "{person}", person, "{import}",
+	fill := strings.NewReplacer("{employment}/{date}", card, "{run}", run, "/static/*", "/static/app.css", "{subject}", "sites",
+		"{person}", person, "{import}",
 		uuid.NewString(), "{grant}", uuid.NewString(),
 		"{job}", dbtest.Get[uuid.UUID](t, s.World, `select id from job where number = '2252'`).String(), "{task}", uuid.NewString(),
 		"{entry}", uuid.NewString(), "{token}", "aaaa-bbbb-cccc-dddd",

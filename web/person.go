@@ -1,6 +1,7 @@
 package web
 
 import (
+	"encoding/json"
 	"errors"
 	"fmt"
 	"html/template"
@@ -313,6 +314,33 @@ func (s *Server) erasePerson(w http.ResponseWriter, r *http.Request) error {
 	err = s.app.Do(r.Context(), visitOf(r).actor, people.ErasePerson{Person: person, Number: r.FormValue("number")})
 	return s.done(w, r, err, "/people/"+person.String(),
 		said{Text: "The personal data is erased. Hours and pay stay, under the number alone."})
+}
+
+// everythingOf is all that is recorded of somebody, as one file.
+func (s *Server) everythingOf(w http.ResponseWriter, r *http.Request) error {
+	person, err := pathID(r, "person")
+	if err != nil {
+		return err
+	}
+	return s.writeEverything(w, r, person)
+}
+
+func (s *Server) everythingOfMe(w http.ResponseWriter, r *http.Request) error {
+	return s.writeEverything(w, r, visitOf(r).actor.ID)
+}
+
+func (s *Server) writeEverything(w http.ResponseWriter, r *http.Request, person uuid.UUID) error {
+	all, err := people.Everything(r.Context(), s.app, visitOf(r).actor, person)
+	if err != nil {
+		return err
+	}
+	h := w.Header()
+	h.Set("Content-Type", "application/json")
+	h.Set("Content-Disposition", `attachment; filename="everything-`+person.String()[:8]+`.json"`)
+	h.Set("Cache-Control", "no-store")
+	out := json.NewEncoder(w)
+	out.SetIndent("", "  ")
+	return out.Encode(all)
 }
 
 func (s *Server) grantRight(w http.ResponseWriter, r *http.Request) error {
