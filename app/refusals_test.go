@@ -336,7 +336,18 @@ func TestRefusedSettings(t *testing.T) {
 	code := func(owner pay.Owner, id uuid.UUID, pays pay.Pays, code string) app.Act {
 		return payroll.PutPayCode{Owner: owner, ID: id, Pays: pays, Code: code}
 	}
+	ask := func(subject, named, reach string, site uuid.UUID) app.Act {
+		return company.PutAsk{ID: apptest.NewID(), Subject: subject, Named: named, Reach: reach, Site: site}
+	}
+	do(orla, ask("Safety", "Wren Halloran", "", uuid.Nil))
 	for _, r := range []refused{
+		{orla, ask(" ", "Wren Halloran", "", uuid.Nil), "subject is missing"},
+		{orla, ask("Safety", "Dao Pham", "", uuid.Nil), "asked about “Safety” there already"},
+		{orla, ask("Pay", "Nobody Here", "", uuid.Nil), "nobody here has"},
+		{orla, ask("Pay", "Dao Pham", strings.Repeat("x", 81), uuid.Nil), "how they are reached"},
+		{orla, ask("Pay", "Dao Pham", "", apptest.NewID()), "not found"},
+		{orla, company.DropAsk{ID: apptest.NewID()}, "not found"},
+		{orla, company.SetCompany{Field: "keep_years", Value: "1"}, "kept for 3 years at least"},
 		{orla, step("moon", nil), "not found"},
 		{orla, step("period", map[string]string{"period_kind": "weekly", "period_anchor": "2026-11-11"}), "cut into what was paid"},
 		{orla, company.TakeStep{Step: "rules", Ready: "moon"}, "no rules were chosen"},

@@ -75,6 +75,8 @@ var tableWords = map[string]string{
 	"stint":            "Stretches of one kind on one job, derived from punches and amendments",
 	"task":             "Tasks of jobs, with estimates",
 	"terms":            "How people are paid, from a date on",
+	"ask":              "Whom to ask about what",
+	"erasure":          "What was erased because it was due",
 	"unit":             "Crews and departments",
 	"unit_lead":        "Who leads them",
 }

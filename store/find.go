@@ -19,7 +19,8 @@ func PeopleNamed(ctx context.Context, q Q, text string, units []uuid.UUID, on wh
 		w.and(`e.unit_id = any($%d)`, UUIDs(units))
 	}
 	err := q.SelectContext(ctx, &found, `
-		select distinct p.id, p.number as name from person p join employment e on e.person_id = p.id `+w.sql()+` order by 2`, w.args...)
+		select distinct p.id, p.number as name from person p left join employment e on e.person_id = p.id `+w.sql()+`
+		order by 2`, w.args...)
 	return found, err
 }
 

@@ -6,6 +6,7 @@ import (
 
 	"manudex/app/hours"
 	"manudex/core/when"
+	"manudex/docs/guide"
 	"manudex/store"
 )
 
@@ -13,6 +14,7 @@ type findView struct {
 	frameView
 	Text         string
 	People, Jobs []foundView
+	Guide        []guide.Page
 }
 
 type foundView struct {
@@ -35,6 +37,8 @@ func (s *Server) find(w http.ResponseWriter, r *http.Request) error {
 			v.Jobs = append(v.Jobs, foundView{j, "/timecards?job=" + j.ID.String()})
 		}
 	}
+	v.Guide = guide.Find(s.guideFor(visitOf(r).actor), v.Text)
+	v.Guide = v.Guide[:min(len(v.Guide), 4)]
 	if r.Header.Get("HX-Target") == "found" {
 		s.pages.writePart(w, s.log, http.StatusOK, "find", "found", v)
 		return nil

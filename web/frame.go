@@ -45,6 +45,14 @@ type frameView struct {
 	Whose string
 }
 
+// GuidePage is the page of the guide about the screen, "" where there is none.
+func (v frameView) GuidePage() string {
+	if v.Here == "guide" || v.Here == "find" {
+		return ""
+	}
+	return v.Here
+}
+
 // Word is the company's own word for a job.
 func (v frameView) Word() app.JobWord {
 	if v.Frame == nil || v.Frame.Word == "" {

@@ -359,6 +359,10 @@ var routeReach = map[string]string{
 	"GET /hours/{token}":                           "404 404 404 404 404",
 	"GET /hours/{token}/hours.csv":                 "404 404 404 404 404",
 
+	"GET /guide":                      "ok ok ok ok in",
+	"GET /guide/{page}":               "ok ok ok ok in",
+	"POST /setup/asks":                "403 403 ok ok in",
+	"POST /setup/asks/{ask}/drop":     "403 403 404 404 in",
 	"GET /setup":                      "403 403 ok ok in",
 	"GET /setup/on/{subject}":         "403 403 ok ok in",
 	"GET /setup/begin":                "403 403 ok ok in",
@@ -420,6 +424,7 @@ func TestEveryRouteForEveryLevel(t *testing.T) {
 	run := dbtest.Get[uuid.UUID](t, s.World, `select id from run order by number limit 1`).String()
 	person := s.Person(t, "Kofi Larkin").ID.String()
 	fill := strings.NewReplacer("{employment}/{date}", card, "{run}", run, "/static/*", "/static/app.css", "{subject}", "sites",
+		"{page}", "me",
 		"{person}", person, "{import}",
 		uuid.NewString(), "{grant}", uuid.NewString(),
 		"{job}", dbtest.Get[uuid.UUID](t, s.World, `select id from job where number = '2252'`).String(), "{task}", uuid.NewString(),

@@ -192,6 +192,10 @@ func (s *Server) routes() []route {
 		{"GET", "/setup/audit", "audit.see", s.auditPage},
 		{"GET", "/setup/audit.csv", "audit.see", s.heavily(s.auditCSV)},
 
+		{"GET", "/guide", "self", s.guidePage},
+		{"GET", "/guide/{page}", "self", s.guidePage},
+		{"POST", "/setup/asks", "setup.change", s.putAsk},
+		{"POST", "/setup/asks/{ask}/drop", "setup.change", s.dropAsk},
 		{"GET", "/find", "find", s.find},
 		{"GET", "/live", "live.follow", s.live},
 	}

@@ -24,6 +24,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"manudex/app"
+	"manudex/docs/guide"
 )
 
 // Options are what a server can be told.
@@ -48,6 +49,7 @@ type Server struct {
 	opts     Options
 	sessions *scs.SessionManager
 	pages    pages
+	guide    []guide.Page
 	metrics  *metrics
 	lists    lists
 	feeds    *feeds        // of lists on live pages
@@ -94,7 +96,10 @@ func New(a *app.App, opts Options) (*Server, error) {
 	s.metrics = newMetrics(a)
 	s.desk, s.heavy = make(slots, deskSlots(int(a.DB.Pool.Config().MaxConns))), make(slots, heavySlots)
 	var err error
-	s.pages, err = loadPages()
+	if s.pages, err = loadPages(); err != nil {
+		return s, err
+	}
+	s.guide, err = guide.Pages()
 	return s, err
 }
 

@@ -30,6 +30,7 @@ type setupView struct {
 	Subject   *setupSubject // that the page is about; nil on the first
 	On        string        // its key
 	Values    []setting
+	Asks      []store.AskWhom
 	Keeping   *company.Keeping
 	Erased    []string
 	Holidays  []holidayView
@@ -62,6 +63,7 @@ func (s setupSubject) Href() string {
 
 var setupSubjects = []setupSubject{
 	{Key: "place", Label: "The place", Group: "The place", Says: "Its name, zone, country, currency and mark, and whom to ask"},
+	{Key: "asks", Label: "Whom to ask", Says: "Subjects, with a person for each site: everybody finds them at the foot of every page"},
 	{Key: "sites", Label: "Sites", Says: "Where people work, how far around one may punch, and the map"},
 	{Key: "crews", Label: "Crews and departments", Says: "Who belongs together, where they work and to which account"},
 	{Key: "people", Label: "Fields of your own", Says: "What else you keep of people"},
@@ -108,6 +110,11 @@ func (s *Server) setupPage(w http.ResponseWriter, r *http.Request) error {
 	for _, value := range p.Values {
 		if v.Subject != nil && value.Group == v.Subject.Group {
 			v.Values = append(v.Values, companySetting(value))
+		}
+	}
+	if v.On == "asks" {
+		if v.Asks, err = store.Asks(r.Context(), s.app.DB); err != nil {
+			return err
 		}
 	}
 	if v.On == "keeping" {

@@ -603,7 +603,7 @@ func (o OpenJobTo) Do(ctx context.Context, t *app.Turn) error {
 	}
 	if o.Kind == "person" && o.Who == uuid.Nil {
 		var err error
-		if o.Who, err = personNamed(ctx, t, o.Named); err != nil {
+		if o.Who, err = PersonNamed(ctx, t, o.Named); err != nil {
 			return err
 		}
 	}
@@ -617,8 +617,8 @@ func (o OpenJobTo) Do(ctx context.Context, t *app.Turn) error {
 	return nil
 }
 
-// personNamed finds the one person of a number or name whom the actor may see.
-func personNamed(ctx context.Context, t *app.Turn, text string) (uuid.UUID, error) {
+// PersonNamed finds the one person of a number or name whom the actor may see.
+func PersonNamed(ctx context.Context, t *app.Turn, text string) (uuid.UUID, error) {
 	text = strings.TrimSpace(text)
 	found, err := store.PeopleNamed(ctx, t, text, t.Actor.Units("people.see"), t.Company.Today(t.Now))
 	switch {
