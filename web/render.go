@@ -13,6 +13,7 @@ import (
 
 	"manudex/core/card"
 	"manudex/core/when"
+	"manudex/docs/guide"
 	"manudex/web/words"
 )
 
@@ -102,6 +103,7 @@ var functions = template.FuncMap{
 	"money":    words.Grouped,
 	"query":    url.ParseQuery,
 
+	"explain": guide.Explain,
 	"dict":    dict,
 	"codewhy": words.CodeWhy,
 	"dec1":    func(n int) int { return n - 1 },
