@@ -42,7 +42,7 @@ go run ./e2e/shots -base "$base" -out docs/screenshots \
   "people $m 1280x800 light /people" \
   "days dao.pham 390x844 light /clock/days" \
   "person $m 1280x800 light /people?q=halloran tr.r>td.who>a" \
-  "setup $m 1280x800 light /setup" \
+  "setup $m 1280x800 light /setup/on/keeping" \
   "begin $m 1280x800 light /setup/begin?step=rules" \
   "hours - 1280x800 light $(customer_link)" \
   "rules $m 1280x800 light /setup/rules?ready=daily-8-12-seventh-day" \
