@@ -18,6 +18,7 @@ type Person struct {
 	Family     string `db:"family_name"`
 	Email      *string
 	Level      string
+	Language   string // in which they read their pages
 	Employment *uuid.UUID // nil for those who don't clock
 	Unit       *uuid.UUID
 	Zone       *string
@@ -41,7 +42,7 @@ func (p Person) Name() string { return p.Given + " " + p.Family }
 // Of several positions it is the one they are on the clock in, whatever became
 // of it since, else the one asked for, else the first.
 var personOn = `
-		select p.id, p.number, p.given_name, p.family_name, p.email, p.level, e.id as employment, e.unit_id as unit, s.zone,
+		select p.id, p.number, p.given_name, p.family_name, p.email, p.level, p.language, e.id as employment, e.unit_id as unit, s.zone,
 		       p.password_hash is not null as signs_in, p.code_since is not null as has_code, p.session_epoch,
 		       coalesce(p.ended_on, 'infinity') < $1 as ended, running.id is not null as running,
 		       array(select unit_id from unit_lead where person_id = p.id order by unit_id) as leads_units,

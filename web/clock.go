@@ -211,10 +211,6 @@ func (v *clockView) hours(p *hours.ClockPage) {
 	if p.Planned%3600 != 0 {
 		v.PlannedHours = card.HoursMinutes(p.Planned)
 	}
-	v.PeriodWord = map[int]string{7: "week", 14: "fortnight"}[p.Around.Period.Days()]
-	if v.PeriodWord == "" {
-		v.PeriodWord = "pay period"
-	}
 	if p.Next != nil {
 		v.NextShift = p.Next.Start.In(p.Loc).Format("Mon 15:04")
 		if p.Next.Start.Sub(p.Now) > 6*24*time.Hour {

@@ -10,6 +10,7 @@ import (
 
 	"manudex/app"
 	"manudex/app/people"
+	"manudex/web/tongue"
 )
 
 type meView struct {
@@ -170,4 +171,13 @@ func (s *Server) resetCode(w http.ResponseWriter, r *http.Request) error {
 	}
 	return s.done(w, r, err, "/people/"+person.String(),
 		said{Text: "Their one-time codes are taken away: they sign in by password, and can begin anew."})
+}
+
+// Languages are those that one's pages can be read in.
+func (v meView) Languages() []tongue.Language { return tongue.Languages }
+
+func (s *Server) chooseLanguage(w http.ResponseWriter, r *http.Request) error {
+	act := people.ChooseLanguage{Code: r.FormValue("language")}
+	err := s.app.Do(r.Context(), visitOf(r).actor, act)
+	return s.done(w, r, err, "/me", said{})
 }

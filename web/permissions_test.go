@@ -318,6 +318,7 @@ var routeReach = map[string]string{
 	"POST /people/{person}/signin":              "403 403 ok ok in",
 	"POST /people/{person}/signin/take":         "403 403 ok ok in",
 	"POST /people/{person}/code/reset":          "403 403 403 ok in",
+	"POST /me/language":                         "ok ok ok ok in",
 	"GET /me/everything.json":                   "ok ok ok ok in",
 	"GET /people/{person}/everything.json":      "403 403 403 ok in",
 	"GET /setup/work":                           "403 403 ok ok in",

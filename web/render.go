@@ -8,47 +8,93 @@ import (
 	"log/slog"
 	"net/http"
 	"net/url"
-	"path"
+	"slices"
 	"strings"
+	"sync"
 
 	"manudex/core/card"
 	"manudex/core/when"
 	"manudex/docs/guide"
+	"manudex/web/tongue"
 	"manudex/web/words"
 )
 
 //go:embed templates/*.html
 var templateFiles embed.FS
 
-// pages are the parsed templates: each page with the frame around it, and the
-// fragments that several share.
-type pages map[string]*template.Template
+// pages are the parsed templates by language: each page with the frame around it,
+// and the fragments that several share.
+type pages map[string]map[string]*template.Template
 
 // shared are parsed into every page.
 var shared = []string{"templates/frame.html", "templates/rows.html", "templates/choices.html", "templates/codeparts.html"}
 
-func loadPages() (pages, error) {
+// translated are the pages that workers meet: they are said in every language of
+// the catalogue. What stands around the others is, and says that they are English.
+var translated = []string{"", "signin", "signin-code", "signin-end", "forgot", "welcome", "error", "clock", "choices", "own-days", "me"}
+
+// tongues says the sentences of pages, by language.
+var tongues = sync.OnceValues(tongue.All)
+
+// loadPages parses them, once for all servers of a process.
+var loadPages = sync.OnceValues(func() (pages, error) {
+	tongues, err := tongues()
+	if err != nil {
+		return nil, err
+	}
 	found, err := templateFiles.ReadDir("templates")
 	if err != nil {
 		return nil, err
 	}
-	base, err := template.New("base").Funcs(functions).ParseFS(templateFiles, shared...)
-	if err != nil {
-		return nil, fmt.Errorf("templates: %w", err)
-	}
-	p := pages{"": base}
-	for _, f := range found {
-		name := "templates/" + f.Name()
-		t, err := base.Clone()
-		if err == nil {
-			t, err = t.ParseFS(templateFiles, name)
-		}
+	all := pages{}
+	for code, t := range tongues {
+		set := map[string]*template.Template{}
+		all[code] = set
+		base, err := template.New("base").Funcs(functions).Funcs(spoken(t, true)).ParseFS(templateFiles, shared...)
 		if err != nil {
-			return nil, fmt.Errorf("template %s: %w", f.Name(), err)
+			return nil, fmt.Errorf("templates: %w", err)
 		}
-		p[strings.TrimSuffix(path.Base(name), ".html")] = t
+		set[""] = base
+		for _, f := range found {
+			file := "templates/" + f.Name()
+			name := strings.TrimSuffix(f.Name(), ".html")
+			page, err := base.Clone()
+			if err == nil {
+				page, err = page.Funcs(spoken(t, slices.Contains(translated, name))).ParseFS(templateFiles, file)
+			}
+			if err != nil {
+				return nil, fmt.Errorf("template %s: %w", f.Name(), err)
+			}
+			set[name] = page
+		}
 	}
-	return p, nil
+	return all, nil
+})
+
+// spoken are the functions by which a page says sentences in a language: t and tb
+// those of the catalogue, tr what was worded in English before.
+func spoken(t *tongue.Tongue, whole bool) template.FuncMap {
+	code := t.Code
+	if !whole {
+		code = english
+	}
+	return template.FuncMap{
+		"t": t.Say, "tb": t.Bold, "tr": func(text any) string { return t.Read(fmt.Sprint(text)) },
+		"refusal":   func(wrong, right string) string { return t.Read(wrong) + ". " + t.Read(right) + "." },
+		"lang":      func() string { return code },
+		"inenglish": func() bool { return t.Code != code },
+	}
+}
+
+// english is the language of every page.
+const english = "en"
+
+// in gives a page in the language of an answer.
+func (p pages) in(h http.Header, page string) *template.Template {
+	if set, ok := p[h.Get("Content-Language")]; ok {
+		return set[page]
+	}
+	return p[english][page]
 }
 
 // write answers with a page. It is rendered whole before anything is sent, so
@@ -59,12 +105,15 @@ func (p pages) write(w http.ResponseWriter, log *slog.Logger, status int, page s
 
 func (p pages) writePart(w http.ResponseWriter, log *slog.Logger, status int, page, part string, view any) {
 	var b bytes.Buffer
-	if err := p[page].ExecuteTemplate(&b, part, view); err != nil {
+	if err := p.in(w.Header(), page).ExecuteTemplate(&b, part, view); err != nil {
 		log.Error("render", "page", page, "err", err)
 		http.Error(w, "Something went wrong here. Nothing was changed.", http.StatusInternalServerError)
 		return
 	}
 	h := w.Header()
+	if !slices.Contains(translated, page) {
+		h.Set("Content-Language", english)
+	}
 	h.Set("Content-Type", "text/html; charset=utf-8")
 	h.Set("Cache-Control", "no-store")
 	w.WriteHeader(status)
@@ -82,7 +131,7 @@ func (p pages) html(page, part string, view any) (template.HTML, error) {
 // part renders a piece of a page.
 func (p pages) part(page, part string, view any) (string, error) {
 	var b strings.Builder
-	if err := p[page].ExecuteTemplate(&b, part, view); err != nil {
+	if err := p[english][page].ExecuteTemplate(&b, part, view); err != nil {
 		return "", fmt.Errorf("render %s of %s: %w", part, page, err)
 	}
 	return b.String(), nil

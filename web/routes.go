@@ -30,6 +30,7 @@ func (s *Server) routes() []route {
 		{"POST", "/undo", "undo", s.undo},
 		{"GET", "/me", "self", s.mePage},
 		{"GET", "/me/everything.json", "self", s.heavily(s.everythingOfMe)},
+		{"POST", "/me/language", "self", s.chooseLanguage},
 		{"POST", "/me/password", "self", s.changePassword},
 		{"POST", "/me/sessions/end", "self", s.endMySessions},
 		{"POST", "/me/code", "self", s.beginCode},

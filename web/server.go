@@ -25,6 +25,7 @@ import (
 
 	"manudex/app"
 	"manudex/docs/guide"
+	"manudex/web/tongue"
 )
 
 // Options are what a server can be told.
@@ -182,6 +183,7 @@ func (s *Server) answer(route route) http.Handler {
 				s.fail(w, r, err)
 				return
 			}
+			w.Header().Set("Content-Language", actor.Language)
 			if !actor.May(route.needs) {
 				s.log.Warn("refused", "person", actor.ID, "method", route.method, "route", route.pattern, "needs",
 					route.needs, "address", s.clientOf(r))
@@ -230,6 +232,7 @@ func (s *Server) headers(next http.Handler) http.Handler {
 		"worker-src 'self'; manifest-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'"
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		h := w.Header()
+		h.Set("Content-Language", tongue.Match(r.Header.Get("Accept-Language"))) // until it is known whose page it is
 		h.Set("Content-Security-Policy", policy)
 		h.Set("X-Content-Type-Options", "nosniff")
 		h.Set("Referrer-Policy", "same-origin")

@@ -7,6 +7,7 @@ import (
 
 	"manudex/app"
 	"manudex/app/people"
+	"manudex/web/tongue"
 )
 
 type welcomeView struct {
@@ -69,6 +70,15 @@ func (s *Server) choosePassword(w http.ResponseWriter, r *http.Request) error {
 	}
 	if err != nil {
 		return err
+	}
+	if code := tongue.Match(r.Header.Get("Accept-Language")); code != english { // as they were welcomed
+		actor, err := s.app.Actor(r.Context(), person)
+		if err == nil && actor.Language == english {
+			err = s.app.Do(r.Context(), actor, people.ChooseLanguage{Code: code})
+		}
+		if err != nil {
+			return err
+		}
 	}
 	return s.letIn(w, r, attempt{person: person}, "/")
 }

@@ -8,4 +8,5 @@ import (
 // permission table and the routes against them.
 var Acts = []app.Act{PutColumns{}, SetPerson{}, AddPerson{}, AddPosition{}, EndPerson{}, BringBack{}, ErasePerson{}, GrantRight{},
 	TakeRight{}, ChangeMany{}, GiveSignIn{}, TakeSignIn{}, SetPIN{},
-	PutOwnField{}, DropOwnField{}, ChangePassword{}, EndMySessions{}, BeginCode{}, ConfirmCode{}, DropCode{}, ResetCode{}, AddAuditor{}}
+	PutOwnField{}, DropOwnField{}, ChangePassword{}, EndMySessions{}, BeginCode{}, ConfirmCode{}, DropCode{}, ResetCode{}, AddAuditor{},
+	ChooseLanguage{}}

@@ -16,8 +16,8 @@ export function cutOff(lost) {
 export function show() {
   if (!box()) return;
   box().hidden = !since;
-  if (since) say("Cut off since " + since.toTimeString().slice(0, 5) + ". " +
-    "This page shows what was known then and catches up by itself.");
+  const spoken = document.getElementById("spoken");
+  if (since) say(spoken.dataset.cut + " " + since.toTimeString().slice(0, 5) + ". " + spoken.dataset.known);
 }
 
 // say says something there.

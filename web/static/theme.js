@@ -6,7 +6,8 @@
   function show() {
     document.documentElement.dataset.bsTheme = now();
     const button = document.getElementById("theme");
-    if (button) button.textContent = now() === "dark" ? "Day theme" : "Night theme";
+    const spoken = document.getElementById("spoken");
+    if (button && spoken) button.textContent = now() === "dark" ? spoken.dataset.day : spoken.dataset.night;
   }
   show();
   dark.addEventListener("change", show);

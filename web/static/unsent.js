@@ -3,13 +3,14 @@
 // that it may or may not have been done.
 import { say } from "./cutoff.js";
 
+const spoken = () => document.getElementById("spoken").dataset;
+
 function unanswered(form, answered) {
   if (form && form.matches("form.punch")) {
-    say("Not recorded yet. It is sent again by itself, and counts from when you pressed. Keep this page open.");
+    say(spoken().unsent);
     return;
   }
-  say(answered ? "The records can't be reached just now. Look at what stands there before you do it again."
-    : "That was not answered: there is no connection. Look at what stands there, when it is back, before you do it again.");
+  say(answered ? spoken().records : spoken().unanswered);
 }
 
 function sendAgain(e, answered) {

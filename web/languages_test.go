@@ -1,0 +1,110 @@
+package web_test
+
+import (
+	"net/http"
+	"net/url"
+	"strings"
+	"testing"
+
+	"github.com/google/uuid"
+
+	"manudex/dbtest"
+	"manudex/web"
+)
+
+// A worker's day in another language: every page says all of it, the others say
+// that they are in English.
+func TestADayInOtherLanguages(t *testing.T) {
+	all, err := web.Tongues()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for code, says := range map[string]map[string]string{
+		"es": {"in": "Fichar la salida", "break": "Terminar la comida, volver al trabajo", "empty": "La nota está vacía. Escribe",
+			"days": "El periodo anterior", "me": "El idioma de tus páginas", "gone": "Aquí no hay nada", "card": "Esta página está en inglés",
+			"job": "No se eligió nada (trabajo). Elige en qué empiezas (trabajo)"},
+		"fr": {"in": "Pointer le départ", "break": "Fin du repas, retour au travail", "empty": "La note est vide. Écrivez",
+			"days": "La période d’avant", "me": "La langue de vos pages", "gone": "Il n’y a rien ici", "card": "Cette page est en anglais",
+			"job": "Rien n’a été choisi (chantier). Choisissez sur quoi"},
+	} {
+		s := open(t)
+		c := s.signIn(t, "Dao Pham")
+		c.post("/me/language", url.Values{"language": {code}})
+		missed := map[string]bool{}
+		all[code].Missed = func(sentence string) { missed[sentence] = true }
+		page := func(what, body string) {
+			t.Helper()
+			if !strings.Contains(body, says[what]) || says[what] == "" {
+				t.Errorf("%s, %s: the page doesn't say %q", code, what, says[what])
+			}
+			if what != "card" && !strings.Contains(body, `<html lang="`+code+`"`) {
+				t.Errorf("%s, %s: the page doesn't say its language", code, what)
+			}
+		}
+		punch := func(values ...string) string {
+			form := url.Values{"id": {uuid.NewString()}, "seen_at": {s.At().Format("2006-01-02T15:04:05Z07:00")}}
+			for i := 0; i < len(values); i += 2 {
+				form.Set(values[i], values[i+1])
+			}
+			status, body, _ := c.post("/clock/punch", form)
+			if status == http.StatusSeeOther {
+				_, body, _ = c.get("/clock")
+			}
+			return body
+		}
+		_, body, _ := c.get("/clock")
+		page("in", body)
+		page("break", punch("act", "break_start", "break", "meal"))
+		punch("act", "break_end")
+		punch("act", "out")
+		page("job", punch("act", "in"))
+		c.post("/clock/note", url.Values{"id": {uuid.NewString()}, "note": {" "}})
+		_, body, _ = c.get("/clock")
+		c.post("/clock/note", url.Values{"id": {uuid.NewString()}, "note": {"Hasta luego"}})
+		c.get("/clock")
+		_, body, _ = c.get("/clock/days")
+		page("days", body)
+		c.get("/clock/days?on=2026-10-30")
+		_, body, _ = c.get("/me")
+		page("me", body)
+		_, body, _ = c.get("/cards/" + uuid.NewString() + "/2026-11-12")
+		page("gone", body)
+		card := "/cards/" + dbtest.Get[string](t, s.World, `select employment_id::text || '/' || date::text from card
+			where employment_id = $1 and flags <> '[]' limit 1`, *s.Person(t, "Dao Pham").Employment)
+		_, body, _ = c.get(card)
+		page("card", body)
+		if strings.Contains(body, `<html lang="`+code+`"`) || !strings.Contains(body, "No flags.") && !strings.Contains(body, "flag") {
+			t.Errorf("%s: the card, which is in English, says it isn't", code)
+		}
+		for sentence := range missed {
+			t.Errorf("%s: %q isn't in the catalogue", code, sentence)
+		}
+		all[code].Missed = nil
+	}
+}
+
+// Before anybody is known, the browser says the language; whoever is welcomed in it
+// keeps it.
+func TestTheBrowsersLanguage(t *testing.T) {
+	s := open(t)
+	r, err := http.NewRequest("GET", s.url+"/signin", nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	r.Header.Set("Accept-Language", "es-MX,es;q=0.9")
+	answer, err := http.DefaultClient.Do(r)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer answer.Body.Close()
+	if got := answer.Header.Get("Content-Language"); got != "es" {
+		t.Errorf("the sign-in page is in %q", got)
+	}
+	c := s.signIn(t, "Dao Pham")
+	if status, _, _ := c.post("/me/language", url.Values{"language": {"tlh"}}); status != http.StatusSeeOther {
+		t.Errorf("a language that there isn't: %d", status)
+	}
+	if kept := dbtest.Get[string](t, s.World, `select language from person where id = $1`, s.Person(t, "Dao Pham").ID); kept != "en" {
+		t.Errorf("it is %s then", kept)
+	}
+}
