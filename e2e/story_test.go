@@ -317,6 +317,7 @@ func TestKeyboard(t *testing.T) {
 	d.sees("h1", "Tomasz Brandt, 8–21 Nov")
 	d.sees("tr.r .flag", "End by hand")
 	d.Keyboard.MustType(input.KeyJ, input.Enter)
+	d.press("^The same as a list$")
 	d.sees("h2", "Punches")
 }
 

@@ -21,8 +21,9 @@ func TestADayInOtherLanguages(t *testing.T) {
 	}
 	for code, says := range map[string]map[string]string{
 		"es": {"in": "Fichar la salida", "break": "Terminar la comida, volver al trabajo", "empty": "La nota está vacía. Escribe",
-			"days": "El periodo anterior", "me": "El idioma de tus páginas", "gone": "Aquí no hay nada", "card": "Esta página está en inglés",
-			"job": "No se eligió nada (trabajo). Elige en qué empiezas (trabajo)"},
+			"days": "El periodo anterior", "me": "El idioma de tus páginas", "gone": "Aquí no hay nada",
+			"card": "Esta página está en inglés",
+			"job":  "No se eligió nada (trabajo). Elige en qué empiezas (trabajo)"},
 		"fr": {"in": "Pointer le départ", "break": "Fin du repas, retour au travail", "empty": "La note est vide. Écrivez",
 			"days": "La période d’avant", "me": "La langue de vos pages", "gone": "Il n’y a rien ici", "card": "Cette page est en anglais",
 			"job": "Rien n’a été choisi (chantier). Choisissez sur quoi"},
