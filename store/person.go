@@ -18,7 +18,7 @@ type Person struct {
 	Family     string `db:"family_name"`
 	Email      *string
 	Level      string
-	Language   string // in which they read their pages
+	Language   string     // in which they read their pages
 	Employment *uuid.UUID // nil for those who don't clock
 	Unit       *uuid.UUID
 	Zone       *string

@@ -157,6 +157,9 @@ func neighboursOf(l listQuery, beside func() (before, after uuid.UUID, err error
 func (l listQuery) ids(name string) ([]uuid.UUID, error) {
 	var ids []uuid.UUID
 	for _, text := range l.Q[name] {
+		if text == "" { // a menu on “every”
+			continue
+		}
 		id, err := uuid.Parse(text)
 		if err != nil {
 			return nil, app.ErrNotFound

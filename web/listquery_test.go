@@ -41,6 +41,22 @@ func TestListQuery(t *testing.T) {
 	}
 }
 
+// A menu that is left on "every" restricts nothing.
+func TestAmong(t *testing.T) {
+	const id = "019f7887-e600-7c90-b8a5-0bc67b7398a0"
+	for text, want := range map[string]int{"unit=&site=": 0, "unit=" + id + "&site=": 1, "unit=" + id + "&site=" + id: 2, "unit=moon": -1} {
+		q, _ := url.ParseQuery(text)
+		a, err := listQuery{"/timecards", q}.among()
+		got := len(a.Units) + len(a.Sites)
+		if err != nil {
+			got = -1
+		}
+		if got != want {
+			t.Errorf("%s restricts to %d, want %d", text, got, want)
+		}
+	}
+}
+
 func TestSortedPay(t *testing.T) {
 	who := func(name, unit, gross string, regular int64) payroll.PayRow {
 		return payroll.PayRow{Payee: store.Payee{Given: name, UnitName: unit}, Gross: gross, Regular: regular}
