@@ -501,7 +501,7 @@ func TestAnAuditorChangesNothing(t *testing.T) {
 		}
 	}
 	may := []string{"/signin", "/signin/code", "/signin/forgot", "/signin/end/{token}", "/welcome", "/welcome/{token}", "/signout",
-		"/me/password", "/me/code", "/me/code/confirm", "/me/code/drop", "/me/sessions/end", "/people/columns"}
+		"/me/password", "/me/code", "/me/code/confirm", "/me/code/drop", "/me/sessions/end", "/me/language", "/people/columns"}
 	err := chi.Walk(s.server.Handler().(chi.Router),
 		func(method, route string, _ http.Handler, _ ...func(http.Handler) http.Handler) error {
 			if method != "POST" || slices.Contains(may, route) {

@@ -31,7 +31,8 @@ var shared = []string{"templates/frame.html", "templates/rows.html", "templates/
 
 // translated are the pages that workers meet: they are said in every language of
 // the catalogue. What stands around the others is, and says that they are English.
-var translated = []string{"", "signin", "signin-code", "signin-end", "forgot", "welcome", "error", "clock", "choices", "own-days", "me"}
+var translated = []string{"",
+	"signin", "signin-code", "signin-end", "forgot", "welcome", "error", "clock", "choices", "own-days", "me", "card"}
 
 // tongues says the sentences of pages, by language.
 var tongues = sync.OnceValues(tongue.All)
@@ -72,15 +73,19 @@ var loadPages = sync.OnceValues(func() (pages, error) {
 })
 
 // spoken are the functions by which a page says sentences in a language: t and tb
-// those of the catalogue, tr what was worded in English before.
+// those of the catalogue, tr what was worded in English before, tw what may
+// be a name too.
 func spoken(t *tongue.Tongue, whole bool) template.FuncMap {
-	code := t.Code
+	code, read, word := t.Code, t.Read, t.Word
 	if !whole {
-		code = english
+		same := func(text string) string { return text }
+		code, read, word = english, same, same
 	}
 	return template.FuncMap{
-		"t": t.Say, "tb": t.Bold, "tr": func(text any) string { return t.Read(fmt.Sprint(text)) },
-		"refusal":   func(wrong, right string) string { return t.Read(wrong) + ". " + t.Read(right) + "." },
+		"explain": func(key, shown string) (template.HTML, error) { return guide.Explain(read, key, shown) },
+		"t":       t.Say, "tb": t.Bold, "tr": func(text any) string { return read(fmt.Sprint(text)) },
+		"tw":        word,
+		"refusal":   func(wrong, right string) string { return read(wrong) + ". " + read(right) + "." },
 		"lang":      func() string { return code },
 		"inenglish": func() bool { return t.Code != code },
 	}
@@ -152,7 +157,6 @@ var functions = template.FuncMap{
 	"money":    words.Grouped,
 	"query":    url.ParseQuery,
 
-	"explain": guide.Explain,
 	"dict":    dict,
 	"codewhy": words.CodeWhy,
 	"dec1":    func(n int) int { return n - 1 },

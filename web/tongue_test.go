@@ -18,8 +18,9 @@ import (
 
 // workersRefuse are the files whose refusals reach workers on pages that are said in
 // their language, and the pages' own words in Go.
-var workersRefuse = []string{"../core/clock/check.go", "../app/hours/punch.go",
-	"../app/hours/clock.go", "../app/hours/claim.go", "../app/hours/note.go",
+var workersRefuse = []string{"../core/clock/check.go", "../core/clock/amend.go", "../app/hours/punch.go", "cardedit.go", "card.go",
+	"../app/hours/clock.go", "../app/hours/claim.go", "../app/hours/note.go", "../app/hours/request.go",
+	"../app/hours/objection.go", "../app/hours/endstint.go",
 	"../app/people/password.go", "../app/people/onetimecode.go", "../app/people/signinlink.go", "../app/people/pin.go",
 	"../app/people/language.go", "signin.go", "welcome.go", "errors.go", "me.go", "clock.go", "owndays.go"}
 

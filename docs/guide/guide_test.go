@@ -40,12 +40,12 @@ func TestFind(t *testing.T) {
 // A word shows its sentence, and one that nothing explains is an error: no page is
 // rendered with it.
 func TestExplain(t *testing.T) {
-	html, err := Explain("stint", "Stints & more")
+	html, err := Explain(strings.TrimSpace, "stint", "Stints & more")
 	if err != nil || !strings.Contains(string(html), `popovertarget="w-stint">Stints &amp; more<`) ||
 		!strings.Contains(string(html), `popover id="w-stint"`) || !strings.Contains(string(html), "unbroken stretch") {
 		t.Errorf("%s, %v", html, err)
 	}
-	if _, err := Explain("zebra", "Zebra"); err == nil {
+	if _, err := Explain(strings.TrimSpace, "zebra", "Zebra"); err == nil {
 		t.Error("a zebra is explained")
 	}
 }

@@ -15,14 +15,15 @@ var words = map[string]string{
 	"fence":    "How far around its place one may punch. A punch outside is flagged with its distance, not refused.",
 }
 
-// Explain gives a word that explains itself: pressing it shows its sentence.
-func Explain(key, shown string) (template.HTML, error) {
+// Explain gives a word that explains itself, said in a language: pressing it shows
+// its sentence.
+func Explain(say func(string) string, key, shown string) (template.HTML, error) {
 	text, known := words[key]
 	if !known {
 		return "", errNoWord(key)
 	}
-	return template.HTML(`<button type="button" class="dotted" popovertarget="w-` + key + `">` + template.HTMLEscapeString(shown) +
-		`</button><span popover id="w-` + key + `" class="wordbox">` + template.HTMLEscapeString(text) + `</span>`), nil
+	return template.HTML(`<button type="button" class="dotted" popovertarget="w-` + key + `">` + template.HTMLEscapeString(say(shown)) +
+		`</button><span popover id="w-` + key + `" class="wordbox">` + template.HTMLEscapeString(say(text)) + `</span>`), nil
 }
 
 // errNoWord is a word that nothing explains.

@@ -124,7 +124,7 @@ func Match(accept string) string {
 func (t *Tongue) Say(key string, words ...any) string {
 	said := make([]any, len(words))
 	for i, w := range words {
-		said[i] = t.word(fmt.Sprint(w))
+		said[i] = t.Word(fmt.Sprint(w))
 	}
 	if t.Code != Languages[0].Code && !t.known[key] {
 		t.miss(key)
@@ -163,8 +163,8 @@ func (t *Tongue) miss(sentence string) {
 	}
 }
 
-// word says a word in the place of a sentence; a name stays as it is.
-func (t *Tongue) word(english string) string {
+// Word is Read for what may be a name, which stays as it is.
+func (t *Tongue) Word(english string) string {
 	said, _ := t.read(english)
 	return said
 }
@@ -185,7 +185,7 @@ func (t *Tongue) read(english string) (said string, known bool) {
 		}
 		words := make([]any, len(m)-1)
 		for i, w := range m[1:] {
-			words[i] = t.word(w)
+			words[i] = t.Word(w)
 		}
 		return t.printer.Sprintf(message.Key(p.key, p.key), words...), true
 	}
