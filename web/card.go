@@ -127,7 +127,11 @@ func (s *Server) showCard(w http.ResponseWriter, r *http.Request, status int, ty
 		NewID: newID().String()}
 	v.OverNow, v.OverIs = v.WorkedNow-p.Row.Due(), dayOver(p.Row, p.Now)
 	v.decides(p)
-	v.recorded(p, actor)
+	word, err := wordIn(w.Header())
+	if err != nil {
+		return err
+	}
+	v.recorded(p, actor, word)
 	v.neighbours(p)
 	if v.Editor = typed; typed == nil {
 		v.Editor = pickedIn(r.URL.Query(), p)
@@ -175,11 +179,11 @@ func (v *cardView) decides(p *hours.CardPage) {
 	}
 }
 
-// recorded gathers what was recorded of a card.
-func (v *cardView) recorded(p *hours.CardPage, actor app.Actor) {
+// recorded gathers what was recorded of a card; word says what the drawing says.
+func (v *cardView) recorded(p *hours.CardPage, actor app.Actor, word func(string) string) {
 	loc := p.Row.Loc
 	v.Noted = noteRows(p.Notes, loc)
-	v.Record, v.Where = template.HTML(record(p)), cardMap(p)
+	v.Record, v.Where = template.HTML(record(p, word)), cardMap(p)
 	for _, punch := range p.Punches {
 		v.Marks = append(v.Marks, punchRow{words.Clock(punch.Claimed, loc), words.Clock(punch.Device, loc),
 			words.Clock(punch.Received, loc),
@@ -255,7 +259,7 @@ func cardAxis(p *hours.CardPage) draw.Axis {
 
 // record draws the three times of each punch on an axis from an hour before
 // the first of them to an hour after the last.
-func record(p *hours.CardPage) []byte {
+func record(p *hours.CardPage, word func(string) string) []byte {
 	loc := p.Row.Loc
 	from, to := p.Row.Date.At(6*time.Hour, loc), p.Row.Date.At(16*time.Hour, loc)
 	if len(p.Punches) > 0 {
@@ -277,13 +281,14 @@ func record(p *hours.CardPage) []byte {
 	var marks []draw.Mark
 	for _, m := range p.Punches {
 		mark := draw.Mark{Claimed: m.Claimed, Device: m.Device, Received: m.Received, Hand: m.Provenance() == clock.ByHand}
-		mark.Words = shortAct(m.Punch.Act, m.Break) + " " + m.Claimed.In(loc).Format("15:04")
+		mark.Words = word(shortAct(m.Punch.Act, m.Break)) + " " + m.Claimed.In(loc).Format("15:04")
 		if mark.Hand {
-			mark.Words += ", keyed " + m.Received.In(loc).Format("15:04")
+			mark.Words = word(mark.Words + ", keyed " + m.Received.In(loc).Format("15:04"))
 		}
 		marks = append(marks, mark)
 	}
-	return draw.Record(nil, axis, blocks(p.Row, p.Now), marks, "The record of this card: "+words.Plural(len(marks), "punch", "punches"))
+	lanes := [3]string{word("claimed"), word("device"), word("received")}
+	return draw.Record(nil, axis, blocks(p.Row, p.Now), marks, lanes, word("The record of this card"))
 }
 
 func shortAct(a clock.Act, kind clock.Kind) string {

@@ -91,6 +91,18 @@ func spoken(t *tongue.Tongue, whole bool) template.FuncMap {
 	}
 }
 
+// wordIn gives what says words in the language of an answer.
+func wordIn(h http.Header) (func(string) string, error) {
+	all, err := tongues()
+	if err != nil {
+		return nil, err
+	}
+	if t, ok := all[h.Get("Content-Language")]; ok {
+		return t.Word, nil
+	}
+	return all[english].Word, nil
+}
+
 // english is the language of every page.
 const english = "en"
 

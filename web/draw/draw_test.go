@@ -94,7 +94,8 @@ func TestRecordWordsDontCover(t *testing.T) {
 	marks := []Mark{{Claimed: at(7), Device: at(7), Received: at(7), Words: "in 07:00"},
 		{Claimed: at(7.02), Device: at(7.02), Received: at(7.02), Words: "meal 07:01"},
 		{Claimed: at(12), Received: at(12), Hand: true, Words: "out 12:00, keyed 12:00"}}
-	svg := wellFormed(t, Record(nil, Axis{From: at(6), Hours: 10, Width: 720, Step: 1}, nil, marks, "record"))
+	svg := wellFormed(t, Record(nil, Axis{From: at(6), Hours: 10, Width: 720, Step: 1}, nil, marks,
+		[3]string{"claimed", "device", "received"}, "record"))
 	if !strings.Contains(svg, `y="115.0">in 07:00`) || !strings.Contains(svg, `y="130.0">meal 07:01`) ||
 		!strings.Contains(svg, `y="115.0">out 12:00`) {
 		t.Errorf("rows of words: %s", svg)

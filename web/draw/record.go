@@ -14,8 +14,8 @@ type Mark struct {
 }
 
 // Record appends the record of a card: three lanes for the three times a
-// punch carries, and a line through them. A straight line is an honest punch.
-func Record(dst []byte, a Axis, blocks []Block, marks []Mark, words string) []byte {
+// punch carries, with their names, and a line through them. A straight line is an honest punch.
+func Record(dst []byte, a Axis, blocks []Block, marks []Mark, lanes [3]string, words string) []byte {
 	const left, claimedY, deviceY, receivedY, words1 = 66, 24, 68, 97, 115
 	inner := a
 	inner.Width = a.Width - left - 24
@@ -56,9 +56,9 @@ func Record(dst []byte, a Axis, blocks []Block, marks []Mark, words string) []by
 		s.circle(dot, r, receivedY, 3.4)
 		s.text("tl", rows.x[i], float64(words1+15*rows.row[i]), m.Words)
 	}
-	s.text("ln", 0, 36, "claimed")
-	s.text("ln", 0, 71, "device")
-	s.text("ln", 0, 100, "received")
+	s.text("ln", 0, 36, lanes[0])
+	s.text("ln", 0, 71, lanes[1])
+	s.text("ln", 0, 100, lanes[2])
 	return s.raw(`</svg>`).b
 }
 
