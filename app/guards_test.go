@@ -298,7 +298,20 @@ func TestReadsAskWhoMay(t *testing.T) {
 		"the map":    func() error { _, err := hours.ReadMap(ctx, w.App, dao, uuid.Nil); return err },
 		"day sheets": func() error { _, err := hours.ReadSheets(ctx, w.App, dao, 0); return err },
 		"claims":     func() error { _, err := hours.Claims(ctx, w.App, dao); return err },
-		"the jobs":   func() error { _, err := jobs.ReadJobs(ctx, w.App, dao, store.JobFilter{}, 0); return err },
+		"who stands beside": func() error {
+			_, _, err := people.Beside(ctx, w.App, dao, store.SheetFilter{}, dao.ID)
+			return err
+		},
+		"the job beside": func() error {
+			_, _, err := jobs.Beside(ctx, w.App, dao, store.JobFilter{}, dao.ID)
+			return err
+		},
+		"how long things are kept": func() error { _, err := company.ReadKeeping(ctx, w.App, dao); return err },
+		"everything about another": func() error {
+			_, err := people.Everything(ctx, w.App, dao, w.Person(t, "Wren Halloran").ID)
+			return err
+		},
+		"the jobs": func() error { _, err := jobs.ReadJobs(ctx, w.App, dao, store.JobFilter{}, 0); return err },
 		"a file": func() error {
 			_, err := bringin.ReadImportPage(ctx, w.App, dao, bringin.JobsFile, uuid.New())
 			return err

@@ -520,6 +520,21 @@ func TestRefusedPeople(t *testing.T) {
 				people.PeopleQuery{SheetFilter: store.SheetFilter{Sort: store.SheetSort{Key: uuid.NewString()}}})
 			return err
 		}, "not found"},
+		"an order of jobs there isn't": {func() error {
+			_, err := jobs.ReadJobs(ctx, w.App, orla, store.JobFilter{Sort: "moon"}, 0)
+			return err
+		}, "not found"},
+		"beside a job in an order there isn't": {func() error {
+			_, _, err := jobs.Beside(ctx, w.App, orla, store.JobFilter{Sort: "moon"}, orla.ID)
+			return err
+		}, "not found"},
+		"everything about nobody": {func() error {
+			_, err := people.Everything(ctx, w.App, orla, uuid.New())
+			return err
+		}, "not found"},
+		"a language there isn't": {func() error {
+			return w.Do(ctx, orla, people.ChooseLanguage{})
+		}, "no pages in that language"},
 		"a view there isn't": {func() error {
 			_, err := people.ReadPeople(ctx, w.App, orla, people.PeopleQuery{View: "own"})
 			return err
