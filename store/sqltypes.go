@@ -3,7 +3,6 @@ package store
 import (
 	"encoding/json"
 	"fmt"
-	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -62,11 +61,6 @@ func dates(ds []when.Date) []time.Time {
 		days[i] = d.At(0, time.UTC)
 	}
 	return days
-}
-
-// contains makes an ilike pattern of a text a person typed.
-func contains(text string) string {
-	return "%" + strings.NewReplacer(`\`, `\\`, "%", `\%`, "_", `\_`).Replace(strings.TrimSpace(text)) + "%"
 }
 
 // scanJSON reads a JSON column into a value.

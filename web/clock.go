@@ -35,7 +35,7 @@ type clockView struct {
 	TodaySeconds               int64
 	PeriodSeconds              int64
 	PlannedHours               string
-	PeriodWord, NextShift      string
+	NextShift                  string
 	Choices                    []choiceView
 	ToSign                     []signView
 	PunchID, NoteID            string

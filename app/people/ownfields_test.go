@@ -7,6 +7,7 @@ import (
 
 	"manudex/app"
 	"manudex/app/apptest"
+	"manudex/app/field"
 	"manudex/app/people"
 	"manudex/dbtest"
 	"manudex/store"
@@ -80,5 +81,32 @@ func TestOwnFields(t *testing.T) {
 	apptest.Must(t, w.Do(ctx, mira, people.DropOwnField{ID: locker}))
 	if n := dbtest.Get[int](t, w, `select count(*) from own_field`); n != 1 {
 		t.Errorf("%d fields are left", n)
+	}
+}
+
+// People are ordered by, and found in, every setting that stands on a page.
+func TestEverySettingOrdersAndFinds(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx, orla := context.Background(), w.Person(t, "Orla Ebbwater")
+	fields, err := people.ReadFields(ctx, w.DB)
+	apptest.Must(t, err)
+	for _, f := range fields.All {
+		if f.Later {
+			continue
+		}
+		sorted, err := people.ReadPeople(ctx, w.App, orla, people.PeopleQuery{SheetFilter: store.SheetFilter{
+			Sort: store.SheetSort{Key: f.Key, Falling: true}}})
+		if err != nil || sorted.Total != 58 {
+			t.Errorf("by %s: %v", f.Label, err)
+			continue
+		}
+		value := f.Show(sorted.Sheets[0].Values[f.Key])
+		if value == "" || f.Kind == field.PatternField { // kept otherwise than it is written
+			continue
+		}
+		found, err := people.ReadPeople(ctx, w.App, orla, people.PeopleQuery{SheetFilter: store.SheetFilter{Text: f.Label + ": " + value}})
+		if err != nil || found.Total == 0 {
+			t.Errorf("%s: %s finds %v, %v", f.Label, value, found, err)
+		}
 	}
 }

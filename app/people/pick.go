@@ -72,7 +72,8 @@ func typed(actor app.Actor, fields *PersonFields, text string) (rest string, of 
 		i := -1
 		if found && strings.TrimSpace(value) != "" {
 			i = slices.IndexFunc(fields.All, func(f field.PersonField) bool {
-				return strings.EqualFold(f.Label, strings.TrimSpace(label)) && !f.Later && seenOfAll(actor, f.See)
+				return strings.EqualFold(f.Label, strings.TrimSpace(label)) && !f.Later &&
+					f.Kind != field.PatternField && seenOfAll(actor, f.See)
 			})
 		}
 		if i < 0 {

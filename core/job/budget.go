@@ -25,11 +25,3 @@ func (b Budget) Ends() (days int, known bool) {
 	}
 	return int(b.Left() * Pace / b.Lately), true
 }
-
-// Share is how much of the hours is used, in thousandths; 0 without any.
-func (b Budget) Share() int64 {
-	if b.Hours <= 0 {
-		return 0
-	}
-	return b.Used * 1000 / b.Hours
-}
