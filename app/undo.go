@@ -34,7 +34,20 @@ func (Undo) Permission() string { return "undo" }
 
 // Do asks the rooms whose batch it is.
 func (u Undo) Do(ctx context.Context, t *Turn) error {
-	for _, k := range undoes {
+	return u.of(ctx, t, undoes)
+}
+
+// UndoSettings is an undo of what changed the company's settings.
+type UndoSettings struct{ Undo }
+
+// Alone as all that changes them.
+func (UndoSettings) Alone() {}
+
+// Do asks the rooms whose settings they are.
+func (u UndoSettings) Do(ctx context.Context, t *Turn) error { return u.of(ctx, t, settingsUndoes) }
+
+func (u Undo) of(ctx context.Context, t *Turn, rooms []undoing) error {
+	for _, k := range rooms {
 		done, found, err := k.take(ctx, t.as(k.permission), u.Batch)
 		switch {
 		case err != nil:
@@ -50,7 +63,7 @@ func (u Undo) Do(ctx context.Context, t *Turn) error {
 }
 
 // undoes say how batches are taken back; the rooms whose they are register them.
-var undoes []undoing
+var undoes, settingsUndoes []undoing
 
 type undoing struct {
 	permission string
@@ -61,6 +74,11 @@ type undoing struct {
 // takes. It is called while packages are initialised.
 func Undoes(permission string, take func(ctx context.Context, t *Turn, batch uuid.UUID) (Undone, bool, error)) {
 	undoes = append(undoes, undoing{permission, take})
+}
+
+// UndoesSettings is [Undoes] of a kind of batch that changed the company's settings.
+func UndoesSettings(permission string, take func(ctx context.Context, t *Turn, batch uuid.UUID) (Undone, bool, error)) {
+	settingsUndoes = append(settingsUndoes, undoing{permission, take})
 }
 
 // as lets what follows in the turn be asked for under a permission.

@@ -49,7 +49,7 @@ func (t *Turn) Later(ctx context.Context, job river.JobArgs) error {
 
 // Acts lists the acts of the kernel, for the tests that hold the permission
 // table and the routes against them.
-var Acts = []Act{RetryWork{}, Undo{}}
+var Acts = []Act{RetryWork{}, Undo{}, UndoSettings{}}
 
 // RetryWork runs a job that failed again, as soon as a node comes to it.
 type RetryWork struct{ Job int64 }

@@ -79,6 +79,7 @@ var tableWords = map[string]string{
 	"erasure":          "What was erased because it was due",
 	"unit":             "Crews and departments",
 	"unit_lead":        "Who leads them",
+	"year_before":      "What people had worked in a year up to a day, before they were recorded here, in seconds",
 }
 
 // fieldTypes gives the types of a Table Schema for those of PostgreSQL; all else is a

@@ -2,6 +2,7 @@ package files
 
 import (
 	"fmt"
+	"math/big"
 	"regexp"
 	"strconv"
 	"strings"
@@ -228,4 +229,44 @@ func ReadPhone(v, region string) (string, error) {
 		return "", wrong
 	}
 	return phonenumbers.Format(n, phonenumbers.INTERNATIONAL), nil
+}
+
+// ReadTime reads a time of day as offices write it, "7:00", "07:00:30" or "7:05 PM", and
+// gives it as 07:00:00. Its errors say what to change.
+func ReadTime(v string) (string, error) {
+	plain := strings.ToUpper(strings.NewReplacer(" ", "", "\u00a0", "", "\u202f", "", ".", "").Replace(strings.TrimSpace(v)))
+	for _, layout := range []string{"15:04", "15:04:05", "3:04PM", "3:04:05PM", "3PM"} {
+		if t, err := time.Parse(layout, plain); err == nil {
+			return t.Format("15:04:05"), nil
+		}
+	}
+	return "", fmt.Errorf("“%s” is no time of day: write one such as 07:00", strings.TrimSpace(v))
+}
+
+var hoursMinutes = regexp.MustCompile(`^(\d{1,5}):([0-5]\d)(?::([0-5]\d))?$`)
+
+// ReadHours reads a length in hours, "7.5" or "7:30", and gives whole seconds: a length
+// that has been rounded to decimals is that of the nearest second. Its errors say what
+// to change.
+func ReadHours(v string, m Manner) (string, error) {
+	if parts := hoursMinutes.FindStringSubmatch(strings.TrimSpace(v)); parts != nil {
+		var seconds int64
+		for i, worth := range []int64{3600, 60, 1} {
+			n, _ := strconv.ParseInt("0"+parts[i+1], 10, 64)
+			seconds += n * worth
+		}
+		return strconv.FormatInt(seconds, 10), nil
+	}
+	text, err := ReadNumber(v, m)
+	if err != nil && digitsOnly.MatchString(tidyNumber(v)) {
+		return "", err
+	}
+	if err != nil {
+		return "", fmt.Errorf("“%s” is no length: write hours such as 7.5 or 7:30", strings.TrimSpace(v))
+	}
+	hours, ok := new(big.Rat).SetString(text)
+	if !ok || hours.Sign() < 0 || hours.Cmp(big.NewRat(100_000, 1)) > 0 {
+		return "", fmt.Errorf("“%s” is no length: write hours such as 7.5 or 7:30", strings.TrimSpace(v))
+	}
+	return hours.Mul(hours, big.NewRat(3600, 1)).FloatString(0), nil
 }

@@ -131,3 +131,32 @@ func FuzzReadNumber(f *testing.F) {
 }
 
 func abs(n int) int { return max(n, -(n + 1)) }
+
+func TestTimesAndHours(t *testing.T) {
+	for v, want := range map[string]string{"7:00": "07:00:00", "07:00:30": "07:00:30", "7:05 PM": "19:05:00", "7:05 p.m.": "19:05:00",
+		"12am": "00:00:00", "7": "?", "25:00": "?", "7.30": "?"} {
+		got, err := ReadTime(v)
+		if err != nil {
+			got = "?"
+		}
+		if got != want {
+			t.Errorf("%q is %s o'clock, want %s", v, got, want)
+		}
+	}
+	for v, want := range map[string]string{"7.5": "27000", "7,5": "27000", "7:30": "27000", "7:30:15": "27015", "7.33": "26388", "0.0001": "0",
+		"1,204.50 h": "4336200", "-1": "?", "seven": "?", "7:60": "?", "1.234": "?", "9999999": "?"} {
+		got, err := ReadHours(v, "")
+		if err != nil {
+			got = "?"
+		}
+		if got != want {
+			t.Errorf("%q is %s s, want %s", v, got, want)
+		}
+	}
+	if _, err := ReadHours("1.234", ""); err == nil || !strings.Contains(err.Error(), "can be two numbers") {
+		t.Errorf("a length that can be two: %v", err)
+	}
+	if got, err := ReadHours("1.234", Comma); err != nil || got != "4442400" {
+		t.Errorf("with a decimal comma: %s, %v", got, err)
+	}
+}

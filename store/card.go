@@ -44,6 +44,7 @@ type cardRow struct {
 	OpenSince  *time.Time `db:"open_since"`
 	OpenKind   clock.Kind `db:"open_kind"`
 	Flags      []byte
+	BroughtIn  bool `db:"brought_in"`
 	State      string
 	Signed     bool
 	LateChange bool `db:"late_change"`
@@ -71,7 +72,7 @@ func (r *cardRow) card() (Card, error) {
 		UnitName: r.UnitName, SiteName: r.SiteName, Zone: r.Zone, Leads: r.Leads,
 		Standing: card.Standing{State: card.State(r.State), Signed: r.Signed, Late: r.LateChange, Adjust: r.Adjust},
 		Card: card.Card{Date: r.Date, Worked: r.Worked, Break: r.Break, OpenSince: timeOr0(r.OpenSince), OpenKind: r.OpenKind,
-			First: timeOr0(r.First), Last: timeOr0(r.Last),
+			First: timeOr0(r.First), Last: timeOr0(r.Last), BroughtIn: r.BroughtIn,
 			Around: card.Around{NoClass: r.NoClass, NoJob: r.NoJob, OutOfHours: r.OutOfHours, WeekWorked: r.WeekWorked,
 				Off: codes(r.FlagsOff), Requests: r.Requests, Objections: r.Objections},
 			Plan: card.Plan{ShiftFrom: timeOr0(r.ShiftFrom), ShiftTo: timeOr0(r.ShiftTo), Expected: r.Expected,
@@ -86,8 +87,8 @@ func (r *cardRow) card() (Card, error) {
 
 // CardColumns are the columns of [Card.Values], for bulk loading.
 var CardColumns = []string{"employment_id", "date", "worked", "break", "expected", "leave",
-	"leave_name", "shift_from", "shift_to", "first_at", "last_at", "open_since", "open_kind", "flags", "state",
-	"signed", "late_change", "adjust"}
+	"leave_name", "shift_from", "shift_to", "first_at", "last_at", "open_since", "open_kind", "flags", "brought_in",
+	"state", "signed", "late_change", "adjust"}
 
 // Values gives the card in the order of [CardColumns].
 func (c Card) Values() []any {
@@ -101,7 +102,8 @@ func (c Card) Values() []any {
 	}
 	return []any{c.Employment, c.Date.String(), c.Worked, c.Break, c.Expected, c.Leave, c.LeaveName,
 		nullTime(c.ShiftFrom), nullTime(c.ShiftTo),
-		nullTime(c.First), nullTime(c.Last), nullTime(c.OpenSince), string(c.OpenKind), flags, string(c.State), c.Signed, c.Late, c.Adjust}
+		nullTime(c.First), nullTime(c.Last), nullTime(c.OpenSince), string(c.OpenKind), flags, c.BroughtIn,
+		string(c.State), c.Signed, c.Late, c.Adjust}
 }
 
 // PutCards writes cards as they are now worked out and stand.
@@ -210,7 +212,7 @@ func Cards(ctx context.Context, q Q, f CardFilter) ([]Card, error) {
 			         from rule_set r where r.starts_on <= $2::date order by r.starts_on desc limit 1), 0) as week_day
 			from company)
 		select c.date, c.worked, c.break, c.expected, c.leave, c.leave_name, c.shift_from, c.shift_to, c.first_at, c.last_at, c.open_since,
-		c.open_kind, c.flags,
+		c.open_kind, c.flags, c.brought_in,
 		       c.state, c.signed, c.late_change, c.adjust, c.requests, c.objections, s.flags_off,
 		       coalesce(on_jobs.no_class, false) as no_class, coalesce(on_jobs.no_job, false) as no_job,
 		       coalesce(on_jobs.out_of_hours, false) as out_of_hours,
@@ -225,7 +227,8 @@ func Cards(ctx context.Context, q Q, f CardFilter) ([]Card, error) {
 		join site s on s.id = e.site_id
 		left join lateral (
 			select bool_or(j.public_work and x.class_id is null) as no_class,
-			       bool_or(j.id is null) and (select has_jobs from place) as no_job,
+			       bool_or(j.id is null and 'brought_in' not in (x.start_by, coalesce(x.end_by, '')))
+			           and (select has_jobs from place) as no_job,
 			       bool_or(j.out_on <= c.date) as out_of_hours
 			from stint x left join job j on j.id = x.job_id
 			where c.state in ('open', 'signed') and x.date = c.date and x.employment_id = c.employment_id

@@ -15,45 +15,46 @@ import (
 // them.
 type Company struct {
 	Name, Zone, Currency string
-	CurrencyDecimals     int       `db:"currency_decimals"`
-	WhomToAsk            string    `db:"whom_to_ask"`
-	PeriodKind           string    `db:"period_kind"`
-	PeriodAnchor         when.Date `db:"period_anchor"`
-	CutOver              int       `db:"cut_over"`
-	NewAttendanceAfter   int       `db:"new_attendance_after"`
-	LongestShift         int       `db:"longest_shift"`
-	LateAfter            int       `db:"late_after"`
-	OverPlanAfter        int       `db:"over_plan_after"`
-	MealDueAfter         int       `db:"meal_due_after"`
-	MealWaivedUpTo       int       `db:"meal_waived_up_to"`
-	MissingAfter         int       `db:"missing_after"`
-	EarlyAfter           int       `db:"early_after"`
-	LeftEarly            int       `db:"left_early"`
-	LeftLate             int       `db:"left_late"`
-	UnderPlan            int       `db:"under_plan"`
-	MostADay             int       `db:"most_a_day"`
-	ShortStint           int       `db:"short_stint"`
-	SignRequired         bool      `db:"sign_required"`
-	JobWord              string    `db:"job_word"`
-	HolidayCountry       string    `db:"holiday_country"`
-	LocationInterval     int       `db:"location_interval"`
-	LocationMoved        int       `db:"location_moved"`
-	HasMark              bool      `db:"has_mark"`
-	SetUp                string    `db:"set_up"`           // steps of the short set-up that are done, with commas
-	NewClockPoints       string    `db:"new_clock_points"` // of people added from now on
-	NewLocation          string    `db:"new_location"`
-	Country              string    // ISO 3166
-	NewPattern           string    `db:"new_pattern"`    // as PutPatterns takes it, "" for none
-	HandChange           int       `db:"hand_change"`    // seconds; whoever changed a card by hand by more doesn't approve it
-	QueueLimit           int       `db:"queue_limit"`    // seconds; what waited longer in a device's queue is a claim
-	CodesRequired        bool      `db:"codes_required"` // of owners and holders of pay rights
-	LeadTimes            bool      `db:"lead_times"`     // crew leads say when people of their crew left
-	MostAWeek            int       `db:"most_a_week"`    // seconds; a week of more is flagged, 0 for none
-	ChangeDays           int       `db:"change_days"`    // what is older only an owner changes; 0 for no limit
-	UnsignedAt           int       `db:"unsigned_at"`    // seconds since midnight of the next working day
-	KeepYears            *int      `db:"keep_years"`     // of those who left; nil for as long as the law asks
-	KeepPlaces           int       `db:"keep_places"`    // days after their run
-	Version              int64     // of all the settings
+	CurrencyDecimals     int        `db:"currency_decimals"`
+	WhomToAsk            string     `db:"whom_to_ask"`
+	PeriodKind           string     `db:"period_kind"`
+	PeriodAnchor         when.Date  `db:"period_anchor"`
+	CutOver              int        `db:"cut_over"`
+	NewAttendanceAfter   int        `db:"new_attendance_after"`
+	LongestShift         int        `db:"longest_shift"`
+	LateAfter            int        `db:"late_after"`
+	OverPlanAfter        int        `db:"over_plan_after"`
+	MealDueAfter         int        `db:"meal_due_after"`
+	MealWaivedUpTo       int        `db:"meal_waived_up_to"`
+	MissingAfter         int        `db:"missing_after"`
+	EarlyAfter           int        `db:"early_after"`
+	LeftEarly            int        `db:"left_early"`
+	LeftLate             int        `db:"left_late"`
+	UnderPlan            int        `db:"under_plan"`
+	MostADay             int        `db:"most_a_day"`
+	ShortStint           int        `db:"short_stint"`
+	SignRequired         bool       `db:"sign_required"`
+	JobWord              string     `db:"job_word"`
+	HolidayCountry       string     `db:"holiday_country"`
+	LocationInterval     int        `db:"location_interval"`
+	LocationMoved        int        `db:"location_moved"`
+	HasMark              bool       `db:"has_mark"`
+	SetUp                string     `db:"set_up"`           // steps of the short set-up that are done, with commas
+	NewClockPoints       string     `db:"new_clock_points"` // of people added from now on
+	NewLocation          string     `db:"new_location"`
+	Country              string     // ISO 3166
+	NewPattern           string     `db:"new_pattern"`    // as PutPatterns takes it, "" for none
+	HandChange           int        `db:"hand_change"`    // seconds; whoever changed a card by hand by more doesn't approve it
+	QueueLimit           int        `db:"queue_limit"`    // seconds; what waited longer in a device's queue is a claim
+	CodesRequired        bool       `db:"codes_required"` // of owners and holders of pay rights
+	LeadTimes            bool       `db:"lead_times"`     // crew leads say when people of their crew left
+	MostAWeek            int        `db:"most_a_week"`    // seconds; a week of more is flagged, 0 for none
+	ChangeDays           int        `db:"change_days"`    // what is older only an owner changes; 0 for no limit
+	UnsignedAt           int        `db:"unsigned_at"`    // seconds since midnight of the next working day
+	KeepYears            *int       `db:"keep_years"`     // of those who left; nil for as long as the law asks
+	KeepPlaces           int        `db:"keep_places"`    // days after their run
+	PaysFrom             *when.Date `db:"pays_from"`      // first day paid here; nil: everything is
+	Version              int64      // of all the settings
 
 	Loc *time.Location `db:"-"`
 }
@@ -75,7 +76,7 @@ func GetCompany(ctx context.Context, q Q) (Company, error) {
 		select name, zone, currency, currency_decimals, whom_to_ask, period_kind, period_anchor, cut_over, new_attendance_after,
 		       longest_shift, late_after, over_plan_after, meal_due_after, meal_waived_up_to, missing_after, sign_required,
 		       job_word, holiday_country, location_interval, location_moved, mark is not null as has_mark, set_up, new_clock_points,
-		       new_location, new_pattern, country, hand_change, queue_limit, codes_required, keep_years, keep_places,
+		       new_location, new_pattern, country, hand_change, queue_limit, codes_required, keep_years, keep_places, pays_from,
 		       early_after, left_early, left_late, under_plan, most_a_day, short_stint, most_a_week, lead_times, change_days, unsigned_at,
 		       version
 		from company`)

@@ -21,12 +21,12 @@ func Holidays(ctx context.Context, q Q) ([]Holiday, error) {
 	return found, err
 }
 
-// PutHoliday adds a holiday or changes it.
-func PutHoliday(ctx context.Context, q Q, h Holiday) error {
-	_, err := q.ExecContext(ctx, `insert into holiday (date, name, multiplier) values ($1, $2, $3::numeric) on conflict (date) do update
-		set name = excluded.name, multiplier = excluded.multiplier`,
-		h.Date.String(), h.Name, h.Multiplier)
-	return err
+// PutHolidays adds holidays or changes them.
+func PutHolidays(ctx context.Context, q Q, holidays []Holiday) error {
+	columns := []string{"date", "name", "multiplier"}
+	return insertRows(ctx, q, "holiday", columns, replacing("date", columns), len(holidays), func(i int) []any {
+		return []any{holidays[i].Date.String(), holidays[i].Name, holidays[i].Multiplier}
+	})
 }
 
 // DropHoliday takes a holiday out; it says whether there was one.

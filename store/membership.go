@@ -135,8 +135,9 @@ func Payees(ctx context.Context, q Q, employments []uuid.UUID) ([]Payee, error) 
 func SettleStints(ctx context.Context, q Q, cards []EmploymentDate) error {
 	employments, on := cardArrays(cards)
 	_, err := q.ExecContext(ctx, `
-		insert into settled_stint (id, employment_id, date, kind, job_id, task_id, class_id, start_at, end_at)
-		select s.id, s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at
+		insert into settled_stint (id, employment_id, date, kind, job_id, task_id, class_id, start_at, end_at, brought_in)
+		select s.id, s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at,
+		       `+broughtIn+`
 		from `+ofCards+` join card c on c.employment_id = w.employment_id and c.date = w.date
 		join stint s on s.employment_id = c.employment_id and s.date = c.date and s.end_at is not null and s.counted
 		where c.state = 'paid' and not c.adjust`, employments, on)

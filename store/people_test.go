@@ -265,8 +265,8 @@ func TestRuleSetsTakeHolidays(t *testing.T) {
 	c, err := store.GetCompany(ctx, db)
 	must(t, err)
 	double := "2"
-	must(t, store.PutHoliday(ctx, db, store.Holiday{Date: when.NewDate(2027, 1, 1), Name: "New year", Multiplier: &double}))
-	must(t, store.PutHoliday(ctx, db, store.Holiday{Date: when.NewDate(2027, 1, 6), Name: "Free day"}))
+	must(t, store.PutHolidays(ctx, db, []store.Holiday{{Date: when.NewDate(2027, 1, 1), Name: "New year", Multiplier: &double}}))
+	must(t, store.PutHolidays(ctx, db, []store.Holiday{{Date: when.NewDate(2027, 1, 6), Name: "Free day"}}))
 	must(t, store.PutRuleSet(ctx, db, uuid.Must(uuid.NewV7()), "Later", when.NewDate(2027, 1, 3),
 		json.RawMessage(`{"daily_overtime_after":"8"}`)))
 	sets, err := store.RuleSets(ctx, db, c)

@@ -52,7 +52,8 @@ func GetRun(ctx context.Context, q Q, id uuid.UUID) (Run, error) {
 func FirstOpenDay(ctx context.Context, q Q, group string) (when.Date, bool, error) {
 	var d *when.Date
 	err := q.GetContext(ctx, &d, `select coalesce((select max(to_date) + 1 from run where period_group = $1),
-		(select min(c.date) from card c where c.state <> 'paid' and not `+emptied+` and `+memberOf("$1")+`))`, group)
+		(select min(c.date) from card c where c.state <> 'paid' and c.date >= coalesce((select pays_from from company), '-infinity')
+		 and not `+emptied+` and `+memberOf("$1")+`))`, group)
 	if err != nil || d == nil {
 		return 0, false, err
 	}

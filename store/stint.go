@@ -77,6 +77,9 @@ func (s Stint) Values() []any {
 		s.Counted}
 }
 
+// broughtIn says of a stint s what [clock.Stint.BroughtIn] says.
+const broughtIn = `'brought_in' in (s.start_by, coalesce(s.end_by, ''))`
+
 // PutStints writes stints or what became of them.
 func PutStints(ctx context.Context, q Q, stints []Stint) error {
 	return insertRows(ctx, q, "stint", StintColumns, replacing("id", StintColumns), len(stints),

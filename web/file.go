@@ -14,7 +14,6 @@ import (
 	"manudex/app/bringin"
 	"manudex/app/field"
 	"manudex/app/jobs"
-	"manudex/app/people"
 	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/files"
@@ -50,15 +49,38 @@ type fileWords struct {
 	FileTitle    string
 	Row, Needs   string // what a row is, and what the settings of one are
 	SeeThem      string
-	TemplateURL  string
+	Besides      string // what else is to be known of such a file, "" for nothing
+	Settings     bool   // it changes the company's settings
 }
 
-var peopleFiles = fileWords{bringin.PeopleFile, "/people/file", "/people", "people", "People from a file",
-	"a person, known by the number", "New people can't be added without", "See the people", "/people/template.csv"}
+// Template is where a file of the kind without rows is.
+func (w fileWords) Template() string { return w.Path + "/template.csv" }
 
-var jobFiles = fileWords{bringin.JobsFile, "/jobs/file", "/jobs", "jobs", "Jobs from a file",
-	"a job, known by the number, or, where it names a task, a task of that job", "New jobs can't be added without",
-	"See the jobs", "/jobs/template.csv"}
+var peopleFiles = fileWords{Kind: bringin.PeopleFile, Path: "/people/file", Back: "/people", Screen: "people",
+	FileTitle: "People from a file", Row: "a person, known by the number", Needs: "New people can't be added without",
+	SeeThem: "See the people"}
+
+var jobFiles = fileWords{Kind: bringin.JobsFile, Path: "/jobs/file", Back: "/jobs", Screen: "jobs",
+	FileTitle: "Jobs from a file", Row: "a job, known by the number, or, where it names a task, a task of that job",
+	Needs: "New jobs can't be added without", SeeThem: "See the jobs"}
+
+var dayFiles = fileWords{Kind: bringin.HoursFile, Path: "/setup/hours", Back: "/timecards", Screen: "setup",
+	FileTitle: "Days worked before, from a file",
+	Row:       "what one person worked on one day, on one job if it says so: its hours, or when it began and ended",
+	Needs:     "Hours can't be brought in without", SeeThem: "See the timecards",
+	Besides: "They become cards, marked “brought in”, that are signed, approved and paid like others. Only their hours are known: " +
+		"no meal is taken out of them, nothing is rounded, and they aren't held against a plan. " +
+		"Without times they stand where the person's day usually begins."}
+
+var yearFiles = fileWords{Kind: bringin.YearFile, Path: "/setup/year", Back: "/people", Screen: "setup",
+	FileTitle: "Sums of the year, from a file", Row: "a person, with the hours of the year up to a day",
+	Needs: "Sums can't be brought in without", SeeThem: "See the people",
+	Besides: "Each person's year shows them on their page and to themselves, added to what their cards say from the next day on. " +
+		"They change no pay."}
+
+var holidayFiles = fileWords{Kind: bringin.HolidaysFile, Path: "/setup/holidays/file", Back: "/setup/on/holidays", Screen: "setup",
+	FileTitle: "Holidays from a file", Row: "a day, with its name, and by how much its hours are multiplied if they are",
+	Needs: "Holidays can't be added without", SeeThem: "See the holidays", Settings: true}
 
 type columnView struct {
 	Column  int
@@ -316,37 +338,28 @@ func (s *Server) importProgress(words fileWords) handler {
 	}
 }
 
-// peopleTemplate is a file with every column and nobody in it.
-func (s *Server) peopleTemplate(w http.ResponseWriter, r *http.Request) error {
-	l, err := people.ReadPeople(r.Context(), s.app, visitOf(r).actor, people.PeopleQuery{})
-	if err != nil {
-		return err
-	}
-	var head []string
-	for _, f := range l.Fields.All {
-		if !f.Fixed && visitOf(r).actor.May(f.See) {
-			head = append(head, f.Label)
+// fileTemplate is a file with every column and no row in it.
+func (s *Server) fileTemplate(words fileWords) handler {
+	return func(w http.ResponseWriter, r *http.Request) error {
+		columns, err := bringin.ReadColumns(r.Context(), s.app, visitOf(r).actor, words.Kind)
+		if err != nil {
+			return err
 		}
+		return writeCSV(w, string(words.Kind)+"-template.csv", labelsOf(columns), nil)
 	}
-	return writeCSV(w, "people-template.csv", head, nil)
 }
 
-// jobsTemplate is a file with every column and no job in it.
-func (s *Server) jobsTemplate(w http.ResponseWriter, r *http.Request) error {
-	head, err := s.jobHead(r)
-	if err != nil {
-		return err
-	}
-	return writeCSV(w, "jobs-template.csv", head, nil)
-}
-
-func (s *Server) jobHead(r *http.Request) ([]string, error) {
-	columns, err := jobs.JobColumns(r.Context(), s.app, visitOf(r).actor)
+func labelsOf(columns []bringin.Column) []string {
 	head := make([]string, len(columns))
 	for i, c := range columns {
 		head[i] = c.Label
 	}
-	return head, err
+	return head
+}
+
+func (s *Server) jobHead(r *http.Request) ([]string, error) {
+	columns, err := jobs.JobColumns(r.Context(), s.app, visitOf(r).actor)
+	return labelsOf(columns), err
 }
 
 // writeCSV answers with a file; what a spreadsheet would take for a formula is

@@ -44,6 +44,8 @@ type personDays struct {
 	Rows                            []timecardRow
 	Hours                           template.HTML
 	Flagged, NotSigned, NotApproved int
+	Year                            store.YearSum
+	YearOf                          int
 }
 
 // personDaysOf reads the days of the pay period, nil for whoever may not see them.
@@ -74,6 +76,10 @@ func (s *Server) personDaysOf(r *http.Request, p *people.PersonPage, person uuid
 		t := timecardRowOf(actor, "", row, desk)
 		d.Worked, d.Expected, d.Leave = d.Worked+t.WorkedNow, d.Expected+row.Due(), d.Leave+row.Leave
 		d.Rows = append(d.Rows, t)
+	}
+	d.YearOf = p.Today.Year()
+	if d.Year, err = hours.ReadYear(r.Context(), s.app, actor, p.Sheets[0].Employment); err != nil {
+		return nil, err
 	}
 	d.Flagged, d.NotSigned, d.NotApproved = desk.Counts.Flagged, desk.Counts.NotSigned, desk.Counts.Cards-desk.Counts.Done
 	return d, nil

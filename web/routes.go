@@ -1,5 +1,11 @@
 package web
 
+import (
+	"slices"
+
+	"manudex/app/bringin"
+)
+
 // route is one line of the table of contents: what is reached, what the
 // permission table must allow for it, and what answers. An empty need is open
 // to strangers and has no session; signingIn is open and has one.
@@ -11,6 +17,27 @@ type route struct {
 const signingIn = "(signing in)"
 
 func (s *Server) routes() []route {
+	return slices.Concat(s.pageRoutes(), s.fileRoutes(peopleFiles), s.fileRoutes(jobFiles), s.fileRoutes(dayFiles),
+		s.fileRoutes(yearFiles), s.fileRoutes(holidayFiles))
+}
+
+// fileRoutes are those of a kind of file that is brought in.
+func (s *Server) fileRoutes(words fileWords) []route {
+	needs := bringin.TakeFile{Kind: words.Kind}.Permission()
+	return []route{
+		{"GET", words.Path, needs, s.filePage(words)},
+		{"GET", words.Template(), needs, s.fileTemplate(words)},
+		{"POST", words.Path, needs, s.takeFile(words)},
+		{"GET", words.Path + "/{import}", needs, s.importPage(words)},
+		{"POST", words.Path + "/{import}/match", needs, s.matchColumns(words)},
+		{"POST", words.Path + "/{import}/manner", needs, s.readColumnAs(words)},
+		{"POST", words.Path + "/{import}/right", needs, s.putRight(words)},
+		{"POST", words.Path + "/{import}/in", needs, s.bringIn(words)},
+		{"GET", words.Path + "/{import}/progress", needs, s.importProgress(words)},
+	}
+}
+
+func (s *Server) pageRoutes() []route {
 	return []route{
 		{"GET", "/healthz", "", s.healthz},
 		{"GET", "/readyz", "", s.readyz},
@@ -99,15 +126,6 @@ func (s *Server) routes() []route {
 		{"POST", "/people", "people.add", s.addPerson},
 		{"GET", "/people/many", "people.change", s.manyPage},
 		{"POST", "/people/many", "people.change", s.changeMany},
-		{"GET", "/people/file", "people.import", s.filePage(peopleFiles)},
-		{"GET", "/people/template.csv", "people.import", s.peopleTemplate},
-		{"POST", "/people/file", "people.import", s.takeFile(peopleFiles)},
-		{"GET", "/people/file/{import}", "people.import", s.importPage(peopleFiles)},
-		{"POST", "/people/file/{import}/match", "people.import", s.matchColumns(peopleFiles)},
-		{"POST", "/people/file/{import}/manner", "people.import", s.readColumnAs(peopleFiles)},
-		{"POST", "/people/file/{import}/right", "people.import", s.putRight(peopleFiles)},
-		{"POST", "/people/file/{import}/in", "people.import", s.bringIn(peopleFiles)},
-		{"GET", "/people/file/{import}/progress", "people.import", s.importProgress(peopleFiles)},
 		{"GET", "/people/{person}", "people.see", s.personPage},
 		{"POST", "/people/{person}/set", "people.change", s.setPerson},
 		{"POST", "/people/{person}/positions", "people.change", s.addPosition},
@@ -130,15 +148,6 @@ func (s *Server) routes() []route {
 
 		{"GET", "/jobs", "jobs.see", s.jobsPage},
 		{"GET", "/jobs/export.csv", "jobs.see", s.heavily(s.jobsCSV)},
-		{"GET", "/jobs/template.csv", "jobs.change", s.jobsTemplate},
-		{"GET", "/jobs/file", "jobs.change", s.filePage(jobFiles)},
-		{"POST", "/jobs/file", "jobs.change", s.takeFile(jobFiles)},
-		{"GET", "/jobs/file/{import}", "jobs.change", s.importPage(jobFiles)},
-		{"POST", "/jobs/file/{import}/match", "jobs.change", s.matchColumns(jobFiles)},
-		{"POST", "/jobs/file/{import}/manner", "jobs.change", s.readColumnAs(jobFiles)},
-		{"POST", "/jobs/file/{import}/right", "jobs.change", s.putRight(jobFiles)},
-		{"POST", "/jobs/file/{import}/in", "jobs.change", s.bringIn(jobFiles)},
-		{"GET", "/jobs/file/{import}/progress", "jobs.change", s.importProgress(jobFiles)},
 		{"POST", "/jobs", "jobs.change", s.addJob},
 		{"GET", "/jobs/{job}", "jobs.see", s.jobPage},
 		{"POST", "/jobs/{job}/set", "jobs.change", s.setJob},

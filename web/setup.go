@@ -11,6 +11,7 @@ import (
 	"github.com/go-chi/chi/v5"
 
 	"manudex/app"
+	"manudex/app/bringin"
 	"manudex/app/company"
 	"manudex/app/field"
 	"manudex/app/payroll"
@@ -33,6 +34,8 @@ type setupView struct {
 	Asks      []store.AskWhom
 	Keeping   *company.Keeping
 	Erased    []string
+	MovedIn   store.MovedIn
+	MayBring  bool
 	Holidays  []holidayView
 	Countries []field.Choice
 	Year      int
@@ -74,6 +77,8 @@ var setupSubjects = []setupSubject{
 	{Key: "rules", Label: "Overtime rules", Path: "/setup/rules", Says: "When overtime and double time begin, and the premiums"},
 	{Key: "codes", Label: "Codes", Path: "/setup/codes", Says: "Pay codes, cost codes and work classifications"},
 	{Key: "holidays", Label: "Holidays", Says: "Days that are paid or multiplied"},
+	{Key: "moving", Label: "Moving in", Group: "Moving in",
+		Says: "What was worked before you came here: the days of the open pay period, and sums of the year"},
 	{Key: "keeping", Label: "Keeping and erasing", Group: "Keeping", Says: "How long what is known of people is kept, and what was erased"},
 	{Key: "samples", Label: "Samples", Says: "People and jobs to try things with"},
 	{Key: "rights", Label: "Who may what", Path: "/setup/rights", Needs: "audit.see", Says: "Levels, rights beyond them and auditors"},
@@ -114,6 +119,12 @@ func (s *Server) setupPage(w http.ResponseWriter, r *http.Request) error {
 	}
 	if v.On == "asks" {
 		if v.Asks, err = store.Asks(r.Context(), s.app.DB); err != nil {
+			return err
+		}
+	}
+	if v.On == "moving" {
+		v.MayBring = visitOf(r).actor.May(bringin.TakeFile{Kind: bringin.HoursFile}.Permission())
+		if v.MovedIn, err = store.GetMovedIn(r.Context(), s.app.DB); err != nil {
 			return err
 		}
 	}

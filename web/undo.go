@@ -20,7 +20,12 @@ func (s *Server) undo(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	var done app.Undone
-	err := s.app.Do(r.Context(), visitOf(r).actor, app.Undo{Batch: batch, Tell: func(d app.Undone) { done = d }})
+	undo := app.Undo{Batch: batch, Tell: func(d app.Undone) { done = d }}
+	var act app.Act = undo
+	if f.Text("of") == "settings" {
+		act = app.UndoSettings{Undo: undo}
+	}
+	err := s.app.Do(r.Context(), visitOf(r).actor, act)
 	return s.done(w, r, err, backTo(r, "/"), said{Text: undoneWords(done)})
 }
 

@@ -54,14 +54,22 @@ type FileKind string
 
 // The kinds of file.
 const (
-	PeopleFile FileKind = "people"
-	JobsFile   FileKind = "jobs"
+	PeopleFile   FileKind = "people"
+	JobsFile     FileKind = "jobs"
+	HoursFile    FileKind = "hours"    // days of the open period that were recorded elsewhere
+	YearFile     FileKind = "year"     // sums of the year up to a day
+	HolidaysFile FileKind = "holidays" // days on which nothing is expected
 )
 
 // act is the permission it takes to bring a file of the kind in.
 func (k FileKind) act() string {
-	if k == JobsFile {
+	switch k {
+	case JobsFile:
 		return "jobs.change"
+	case HoursFile, YearFile:
+		return "time.edit"
+	case HolidaysFile:
+		return "setup.change"
 	}
 	return "people.import"
 }
@@ -257,6 +265,18 @@ func theirs(im store.Import, err error, actor app.Actor, kind FileKind) error {
 	return err
 }
 
+// ReadColumns lists the columns that a file of a kind can have for an actor.
+func ReadColumns(ctx context.Context, a *app.App, actor app.Actor, kind FileKind) ([]Column, error) {
+	if !actor.May(kind.act()) {
+		return nil, app.ErrForbidden
+	}
+	rows, err := readRowKind(ctx, a.DB, kind)
+	if err != nil {
+		return nil, err
+	}
+	return rows.Columns(actor), nil
+}
+
 // ReadImportPage reads a file and says what each of its rows would do.
 func ReadImportPage(ctx context.Context, a *app.App, actor app.Actor, kind FileKind, id uuid.UUID) (*ImportPage, error) {
 	if !actor.May(kind.act()) {
@@ -292,6 +312,14 @@ type BringIn struct {
 
 // Permission is the act's name in the permission table.
 func (b BringIn) Permission() string { return b.Kind.act() }
+
+// BringInSettings brings a file in that changes the company's settings.
+type BringInSettings struct{ BringIn }
+
+// Alone as all that changes them.
+func (BringInSettings) Alone() {}
+
+func (b BringInSettings) Do(ctx context.Context, t *app.Turn) error { return b.BringIn.Do(ctx, t) }
 
 const importPiece = 500
 

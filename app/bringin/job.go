@@ -84,11 +84,15 @@ func (w *worker) bringIn(ctx context.Context, j job) error {
 	if err != nil || im.Applied() { // in already: a node ended before it said so
 		return err
 	}
-	return w.app.Do(ctx, actor, BringIn{Kind: j.File, Import: j.Import, Wrong: j.Wrong, Tell: func(done, total int) {
+	act := BringIn{Kind: j.File, Import: j.Import, Wrong: j.Wrong, Tell: func(done, total int) {
 		if err := store.ImportProgress(ctx, w.app.DB, j.Import, done, total, ""); err != nil {
 			w.app.Log.Warn("tell how far a file is", "err", err)
 		}
-	}})
+	}}
+	if j.File == HolidaysFile {
+		return w.app.Do(ctx, actor, BringInSettings{act})
+	}
+	return w.app.Do(ctx, actor, act)
 }
 
 func (w *worker) failed(ctx context.Context, id uuid.UUID, why string) error {

@@ -5,10 +5,13 @@ import (
 	"math/rand/v2"
 	"testing"
 
+	"manudex/app"
 	"manudex/app/apptest"
 	"manudex/app/bringin"
-	_ "manudex/app/jobs"   // registers files of jobs
-	_ "manudex/app/people" // registers files of people
+	_ "manudex/app/company" // registers files of holidays
+	_ "manudex/app/hours"   // registers files of hours
+	_ "manudex/app/jobs"    // registers files of jobs
+	_ "manudex/app/people"  // registers files of people
 	"manudex/dbtest"
 )
 
@@ -37,6 +40,16 @@ var cellsOf = map[string][]string{
 	"leads": {"", "Plate shop"}, "subcontractor": {"", "yes"},
 }
 
+// dayCells are those of files about days and years.
+var dayCells = map[string][]string{
+	"number": {"2042", "2043", "2044", "2045", "2046", "0", ""},
+	"date":   {"2026-11-08", "2026-11-09", "2026-11-01", "2026-12-24", "2026-12-31", "2027-06-01", "soon"},
+	"title":  {"Lantern eve", "Eve", "", " Eve "}, "multiplier": {"", "1.5", "2.00", "0.5"},
+	"hours": {"8", "2.25", "1:30", "", "x"}, "start": {"", "19:00", "6 PM", "noon"}, "end": {"", "20:30", "11 PM"},
+	"job": {"", "2231", "2240", "0000"}, "until": {"2026-10-31", "2026-11-07", "2025-12-31", "2027-01-01"},
+	"regular": {"1204.5", "900", "12:30", ""}, "overtime": {"", "10.5", "x"}, "doubled": {"", "2"},
+}
+
 // Whatever a file holds, its rows are judged; and once it is in, the same file
 // changes nothing.
 func TestAnyFileTwiceChangesNothing(t *testing.T) {
@@ -50,17 +63,24 @@ func TestAnyFileTwiceChangesNothing(t *testing.T) {
 			"task_billable", "class", "task_state"},
 		bringin.PeopleFile: {"number", "given_name", "family_name", "email", "unit", "starts_on", "level", "rate", "pattern", "title",
 			"jobs", "mobile", "classes", "coding", "leads", "subcontractor"},
+		bringin.HoursFile: {"number", "date", "hours", "start", "end", "job"}, bringin.YearFile: {"number", "until", "regular", "overtime", "doubled"},
+		bringin.HolidaysFile: {"date", "title", "multiplier"},
 	}
-	brought := 0
-	for n := range 60 {
-		kind := []bringin.FileKind{bringin.JobsFile, bringin.PeopleFile}[n%2]
+	brought, byKind := 0, map[bringin.FileKind]int{}
+	for n := range 80 {
+		kind := []bringin.FileKind{bringin.JobsFile, bringin.PeopleFile, bringin.JobsFile, bringin.PeopleFile, bringin.HoursFile,
+			bringin.YearFile, bringin.HolidaysFile}[n%7]
 		head := columns[kind]
 		rows := [][]string{head}
 		for range 1 + r.IntN(12) {
 			row := make([]string, len(head))
 			job := r.IntN(2) == 0 // or a task
 			for i, key := range head {
-				if pool := cellsOf[key]; r.IntN(3) > 0 || i < 6 && kind == bringin.PeopleFile || key == "number" {
+				pool := cellsOf[key]
+				if kind == bringin.HoursFile || kind == bringin.YearFile || kind == bringin.HolidaysFile {
+					pool = dayCells[key]
+				}
+				if r.IntN(3) > 0 || i < 6 && kind == bringin.PeopleFile || key == "number" {
 					row[i] = pool[min(r.IntN(len(pool)), r.IntN(len(pool)), r.IntN(len(pool)))] // what is wrong stands last
 				}
 				if task := i >= 15; kind == bringin.JobsFile && i > 0 && task == job {
@@ -71,14 +91,25 @@ func TestAnyFileTwiceChangesNothing(t *testing.T) {
 		}
 		judge := func() *bringin.ImportPage { return apptest.TakeFile(t, w, orla, kind, rows) }
 		p := judge()
+		byKind[kind] += p.Count[bringin.RowNew] + p.Count[bringin.RowChanged]
 		brought += p.Count[bringin.RowNew] + p.Count[bringin.RowChanged]
-		if err := w.Do(ctx, orla, bringin.BringIn{Kind: kind, Import: p.ID, Wrong: p.Count[bringin.RowWrong]}); err != nil {
+		bring := bringin.BringIn{Kind: kind, Import: p.ID, Wrong: p.Count[bringin.RowWrong]}
+		var act app.Act = bring
+		if kind == bringin.HolidaysFile {
+			act = bringin.BringInSettings{BringIn: bring}
+		}
+		if err := w.Do(ctx, orla, act); err != nil {
 			t.Fatalf("file %d: %v\n%q", n, err, rows)
 		}
 		for i, row := range judge().Rows {
 			if row.State == bringin.RowNew || row.State == bringin.RowChanged && p.Rows[i].State != bringin.RowWrong {
 				t.Errorf("file %d, line %d, %q: first %s, then %s: %s", n, row.Line, row.Cells, p.Rows[i].State, row.State, row.What)
 			}
+		}
+	}
+	for kind := range columns {
+		if byKind[kind] == 0 {
+			t.Errorf("not one row of a file of %s was brought in", kind)
 		}
 	}
 	if brought < 100 {

@@ -22,6 +22,8 @@ const (
 	DateForm   Form = "date"
 	NumberForm Form = "number"
 	PhoneForm  Form = "phone"
+	TimeForm   Form = "time"  // of day; read as 07:00:00
+	HoursForm  Form = "hours" // a length; read as whole seconds
 )
 
 // Question asks how a column is written, in which no row decides.
@@ -50,7 +52,8 @@ func (p *ImportPage) settle() {
 			continue
 		}
 		p.forms[k] = p.Columns[i].Form
-		find := map[Form]func([]string) (files.Manner, bool){DateForm: files.DateManner, NumberForm: files.NumberManner}[p.forms[k]]
+		find := map[Form]func([]string) (files.Manner, bool){DateForm: files.DateManner, NumberForm: files.NumberManner,
+			HoursForm: files.NumberManner}[p.forms[k]]
 		if find == nil {
 			continue
 		}
@@ -81,7 +84,7 @@ func (p *ImportPage) column(k int) []string {
 func (p *ImportPage) question(k int, values []string) Question {
 	q := Question{Column: k, Head: p.Header[k], Form: p.forms[k], Ways: map[string]string{}}
 	read, ways := files.ReadDate, []files.Manner{files.DayFirst, files.MonthFirst}
-	if q.Form == NumberForm {
+	if q.Form != DateForm {
 		read, ways = files.ReadNumber, []files.Manner{files.Point, files.Comma}
 	}
 	for _, v := range values {
@@ -112,6 +115,10 @@ func (p *ImportPage) read(k int, cell string) (string, error) {
 		return files.ReadDate(cell, p.settled[k])
 	case NumberForm:
 		return files.ReadNumber(cell, p.settled[k])
+	case TimeForm:
+		return files.ReadTime(cell)
+	case HoursForm:
+		return files.ReadHours(cell, p.settled[k])
 	case PhoneForm:
 		return files.ReadPhone(cell, p.Country)
 	}
@@ -150,14 +157,34 @@ func (p *ImportPage) Take(one func(r *ImportRow, given map[string]string) error)
 			}
 		}
 		if len(r.Faults) > 0 {
-			said := make([]string, len(r.Faults))
-			for n, f := range r.Faults {
-				said[n] = strings.TrimSuffix(f.What, ".")
-			}
-			r.State, r.What = RowWrong, strings.Join(said, ". ")
+			r.wrong()
 		}
 		p.Count[r.State]++
 	}
+}
+
+// wrong makes a row one that is left out, and says why.
+func (r *ImportRow) wrong() {
+	said := make([]string, len(r.Faults))
+	for n, f := range r.Faults {
+		said[n] = strings.TrimSuffix(f.What, ".")
+	}
+	r.State, r.What = RowWrong, strings.Join(said, ". ")
+}
+
+// Refuse makes a row wrong that was right by itself.
+func (p *ImportPage) Refuse(r *ImportRow, because error) {
+	p.Count[r.State]--
+	r.Faults = append(r.Faults, Fault{Column: -1, What: because.Error()})
+	r.wrong()
+	p.Count[r.State]++
+}
+
+// Same says of a row that was right by itself that it changes nothing.
+func (p *ImportPage) Same(r *ImportRow) {
+	p.Count[r.State]--
+	r.State, r.What = RowSame, ""
+	p.Count[r.State]++
 }
 
 // line gives in which line of the file a row stands.

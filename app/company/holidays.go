@@ -2,6 +2,7 @@ package company
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -66,26 +67,48 @@ func (DropHoliday) Permission() string { return "setup.change" }
 func (FillHolidays) Permission() string { return "setup.change" }
 
 func (h PutHoliday) Do(ctx context.Context, t *app.Turn) error {
-	row := store.Holiday{Date: h.Date, Name: strings.TrimSpace(h.Title)}
-	if row.Name == "" || utf8.RuneCountInString(row.Name) > 80 {
-		return refusal.New("title", "The holiday has no name", "Write one of at most 80 characters")
-	}
-	if h.Multiplier != "" {
-		m, err := pay.ParseRate(h.Multiplier)
-		if err != nil || m < 1_000_000 || m > 10_000_000 || m%100 != 0 {
-			return refusal.New("multiplier", fmt.Sprintf("The multiplier can't be “%s”", field.Shorten(h.Multiplier)),
-				"Write one such as 1.5, from 1 to 10, or leave it empty")
-		}
-		row.Multiplier = &h.Multiplier
+	row, err := holidayOf(h.Date, h.Title, h.Multiplier)
+	if err != nil {
+		return err
 	}
 	if err := notPaid(ctx, t, h.Date); err != nil {
 		return err
 	}
-	if err := store.PutHoliday(ctx, t, row); err != nil {
+	if err := store.PutHolidays(ctx, t, []store.Holiday{row}); err != nil {
 		return err
 	}
 	t.RecordSetting(uuid.Nil, map[string]any{"field": "Holiday " + h.Date.String(), "to": strings.TrimSpace(row.Name + " " + h.Multiplier)})
 	return reworkDays(ctx, t, h.Date)
+}
+
+// holidayOf makes a holiday of what was written; its error says all that is wrong with
+// that.
+func holidayOf(d when.Date, title, multiplier string) (store.Holiday, error) {
+	var faults []error
+	row := store.Holiday{Date: d, Name: strings.TrimSpace(title)}
+	if row.Name == "" || utf8.RuneCountInString(row.Name) > 80 {
+		faults = append(faults, refusal.New("title", "The holiday has no name", "Write one of at most 80 characters"))
+	}
+	if multiplier != "" {
+		m, err := pay.ParseRate(multiplier)
+		if err != nil || m < 1_000_000 || m > 10_000_000 || m%100 != 0 {
+			faults = append(faults, refusal.New("multiplier", fmt.Sprintf("The multiplier can't be “%s”", field.Shorten(multiplier)),
+				"Write one such as 1.5, from 1 to 10, or leave it empty"))
+		} else {
+			plain := decimal(m)
+			row.Multiplier = &plain
+		}
+	}
+	return row, errors.Join(faults...)
+}
+
+// decimal writes a rate without zeros at its end, as it is read back.
+func decimal(r pay.Rate) string {
+	text := r.String()
+	if strings.Contains(text, ".") {
+		text = strings.TrimRight(strings.TrimRight(text, "0"), ".")
+	}
+	return text
 }
 
 func (h DropHoliday) Do(ctx context.Context, t *app.Turn) error {
@@ -113,6 +136,7 @@ func (f FillHolidays) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	var added []when.Date
+	var put []store.Holiday
 	for _, h := range list {
 		actual, observed := h.Calc(f.Year)
 		for _, at := range []time.Time{actual, observed} {
@@ -124,13 +148,13 @@ func (f FillHolidays) Do(ctx context.Context, t *app.Turn) error {
 			if at.Equal(actual) && !observed.IsZero() && !actual.Equal(observed) {
 				continue // the day it is observed on counts
 			}
-			if err := store.PutHoliday(ctx, t, store.Holiday{Date: d, Name: h.Name}); err != nil {
-				return err
-			}
-			added = append(added, d)
+			put, added = append(put, store.Holiday{Date: d, Name: h.Name}), append(added, d)
 		}
 	}
 	slices.Sort(added)
+	if err := store.PutHolidays(ctx, t, put); err != nil {
+		return err
+	}
 	if err := reworkDays(ctx, t, added...); err != nil {
 		return err
 	}

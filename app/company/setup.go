@@ -100,6 +100,17 @@ func companyFields() []companyField {
 		}
 		return f
 	}
+	paysFrom := func(f companyField) companyField {
+		f.meets = func(ctx context.Context, t *app.Turn) error {
+			last, closed, err := store.LastPaidDay(ctx, t)
+			if closed && err == nil {
+				err = refusal.New("pays_from", "Pay runs are closed up to "+last.Format("2 January 2006"),
+					"What they paid was paid here; this stays as it is")
+			}
+			return err
+		}
+		return f
+	}
 	interval := minutes("location_interval", "Locations along the way, every", "Clock", 1, 240,
 		func(p *app.Company) int { return p.LocationInterval })
 	mostAWeek := minutes("most_a_week", "More in one week than", "Flags", 0, 10080, func(p *app.Company) int { return p.MostAWeek })
@@ -124,6 +135,15 @@ func companyFields() []companyField {
 		period(of(field.Field{Key: "period_anchor", Label: "A day on which one begins", Group: "Pay", Kind: field.DateField,
 			Help: "For weeks and two weeks", Required: true, Check: field.Date},
 			column("period_anchor"), func(p *app.Company) string { return p.PeriodAnchor.String() })),
+		paysFrom(of(field.Field{Key: "pays_from", Label: "The first day paid here", Group: "Moving in", Kind: field.DateField,
+			Check: field.Date,
+			Help:  "Hours before it count towards the week’s overtime, and were paid elsewhere. Empty: all are paid here"},
+			paysFromColumn, func(p *app.Company) string {
+				if p.PaysFrom == nil {
+					return ""
+				}
+				return p.PaysFrom.String()
+			})),
 		of(field.Field{Key: "sign_required", Label: "Cards are signed", Group: "Pay", Kind: field.ChoiceField,
 			Choices: field.Choices("yes", "before they are approved", "no", "not needed")},
 			flag("sign_required"), func(p *app.Company) string { return field.Yes(p.SignRequired) }),
@@ -693,6 +713,10 @@ func (d DropRules) Do(ctx context.Context, t *app.Turn) error {
 		err = breaksChanged(ctx, t, d.From)
 	}
 	return err
+}
+
+func paysFromColumn(ctx context.Context, t *app.Turn, _ uuid.UUID, value string) error {
+	return store.SetCompany(ctx, t, "pays_from", field.OrNull(value))
 }
 
 // keepYears keeps for how many years those who left are kept, never fewer than the

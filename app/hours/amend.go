@@ -12,6 +12,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/bringin"
 	"manudex/core/card"
 	"manudex/core/clock"
 	"manudex/core/refusal"
@@ -315,8 +316,11 @@ func (s scene) works(ctx context.Context, q store.Q, changes []Change) (map[cloc
 // bookable refuses work that hours can't be put on. The desk may put them on a
 // job that is closed, or was not open to the person: that is flagged.
 func (s scene) bookable(c Change, works map[clock.Assignment]store.Clockable) (odd card.Code, err error) {
-	if c.Does != clock.AddStint && c.Does != clock.Split && c.Does != clock.Reassign || c.Kind != clock.Work {
+	if !slices.Contains([]clock.AmendAct{clock.AddStint, clock.Split, clock.Reassign, clock.Bring}, c.Does) || c.Kind != clock.Work {
 		return "", nil
+	}
+	if c.On.Job == uuid.Nil && c.Does == clock.Bring {
+		return "", nil // what was recorded elsewhere was on no job here
 	}
 	if c.On.Job == uuid.Nil {
 		return "", refusal.New("job", "No "+s.place.JobWord+" was chosen", "Choose what the hours were worked on")
@@ -481,6 +485,12 @@ func undoAmendments(ctx context.Context, t *app.Turn, batch uuid.UUID) (done app
 	if err != nil || len(made) == 0 {
 		return done, false, err
 	}
+	file := made[0].Does == clock.Bring
+	if file {
+		if _, err := bringin.ToUndo(ctx, t, bringin.HoursFile, batch); err != nil {
+			return done, false, err
+		}
+	}
 	var ids []uuid.UUID
 	for _, m := range made {
 		ids = append(ids, m.Employment)
@@ -514,6 +524,11 @@ func undoAmendments(ctx context.Context, t *app.Turn, batch uuid.UUID) (done app
 	done.Words = "the change of " + fit[0].Who.Name() + "’s hours"
 	if len(fit) > 1 {
 		done.Words = fmt.Sprintf("the change of %d people’s hours", len(fit))
+	}
+	if file && len(done.Left) == 0 {
+		if err := store.ImportUndone(ctx, t, batch, t.Now); err != nil {
+			return done, false, err
+		}
 	}
 	return done, true, writeAmended(ctx, t, fit)
 }

@@ -3,6 +3,7 @@ package hours
 import (
 	"context"
 	"fmt"
+	"strconv"
 
 	"manudex/app"
 	"manudex/core/card"
@@ -21,6 +22,8 @@ type OwnDays struct {
 	Expected      int64 // of the days up to today
 	Rests         int64 // that count as worked, on no job
 	Signed        bool  // cards are signed here
+	Year          store.YearSum
+	YearOf        string
 }
 
 // OwnWeek is a workweek, as far as the period holds it.
@@ -87,6 +90,10 @@ func ReadOwnDays(ctx context.Context, a *app.App, actor app.Actor, on when.Date)
 	}
 	for _, c := range cards {
 		d.Rests += c.Worked
+	}
+	d.YearOf = strconv.Itoa(today.Year())
+	if d.Year, err = store.SumYear(ctx, a.DB, who.ID, today); err != nil {
+		return nil, err
 	}
 	d.Jobs, err = store.HoursByJob(ctx, a.DB, who.ID, d.Period)
 	for _, j := range d.Jobs {

@@ -37,6 +37,7 @@ type Payroll struct {
 	Members map[uuid.UUID]bool          // who is in it: see store.Members
 	Earlier []store.EmploymentWeek      // weeks before the period that have something new
 	first   when.Date                   // first day of the week in which the period begins
+	from    when.Date                   // what is dated before was paid elsewhere
 	kinds   map[string][]store.KindFrom // of jobs
 	persons map[string]string           // of employments
 }
@@ -89,7 +90,7 @@ func (p *Payroll) input(s payShare) pay.Input {
 	in := pay.Input{Stints: make([]pay.Stint, len(s.stints))}
 	for i, st := range s.stints {
 		cash, plan := p.Rates.Fringe(st.Date, st.Job, st.Class)
-		in.Stints[i] = pay.Stint{FringeCash: cash, FringePlan: plan, Start: st.Start, End: st.End, Kind: st.Kind,
+		in.Stints[i] = pay.Stint{FringeCash: cash, FringePlan: plan, Start: st.Start, End: st.End, Kind: st.Kind, HoursOnly: st.BroughtIn,
 			Rate: p.Rates.Of(s.id, st.Date, st.Job, st.Class),
 			Job:  st.Job, Task: st.Task, WorkClass: st.Class}
 	}
@@ -114,7 +115,7 @@ func (p *Payroll) workedOut(reckoner *pay.Reckoner, coder *coder, share payShare
 		coder.code(&res, p.persons[share.id.String()])
 		for _, e := range res.Entries() {
 			wanted := e.Week >= p.first || earlier[weekOf(share.id, e.Week, set.Rules)]
-			if wanted && p.inForce(e.Week) == i && set.Rules.Due(e.Key, p.Period.To) {
+			if wanted && e.Date >= p.from && p.inForce(e.Week) == i && set.Rules.Due(e.Key, p.Period.To) {
 				all = append(all, e)
 			}
 		}
@@ -183,6 +184,9 @@ func (p *Payroll) byEmployment(paid map[uuid.UUID][]pay.Entry) []payShare {
 func readPayroll(ctx context.Context, q store.Q, place *app.Company, group string, period when.Period) (*Payroll, error) {
 	p := &Payroll{Group: group, Period: period, Rules: place.Rules, Zone: place.Loc}
 	p.first = p.rulesOn(period.From).FirstDay(period.From)
+	if place.PaysFrom != nil {
+		p.from = *place.PaysFrom
+	}
 	late, err := store.PayableCards(ctx, q, group, p.first-1)
 	if err != nil {
 		return nil, err

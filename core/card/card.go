@@ -50,6 +50,7 @@ type Card struct {
 	OpenKind    clock.Kind // what is running
 	First, Last time.Time  // begin of the first stint, end of the last closed one
 	Flags       []Flag
+	BroughtIn   bool // some of it was recorded elsewhere: of such a day only the hours are known
 	Around
 }
 
@@ -86,12 +87,13 @@ type Evidence struct {
 // Work adds up the stints of one day, which are in order of time.
 func Work(date when.Date, stints []clock.Stint, plan Plan, ev Evidence, lim Limits) Card {
 	c := Card{Plan: plan, Date: date}
-	var hand, delayed bool
+	var hand, delayed, brought bool
 	for _, s := range stints {
 		if c.First.IsZero() {
 			c.First = s.Start
 		}
 		hand = hand || s.StartBy == clock.ByHand || s.EndBy == clock.ByHand
+		brought = brought || s.BroughtIn()
 		delayed = delayed || s.StartBy == clock.Delayed || s.EndBy == clock.Delayed
 		if s.Open() {
 			c.OpenSince, c.OpenKind = s.Start, s.Kind
@@ -107,6 +109,7 @@ func Work(date when.Date, stints []clock.Stint, plan Plan, ev Evidence, lim Limi
 			c.Break += n
 		}
 	}
+	c.BroughtIn = brought
 	c.Flags = c.flags(stints, hand, delayed, ev, lim)
 	return c
 }

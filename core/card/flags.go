@@ -67,7 +67,9 @@ type Flag struct {
 
 func (c Card) flags(stints []clock.Stint, hand, delayed bool, ev Evidence, lim Limits) []Flag {
 	found := c.againstPlan(lim)
-	found = append(found, c.mealFlags(stints, lim)...)
+	if !c.BroughtIn {
+		found = append(found, c.mealFlags(stints, lim)...)
+	}
 	seconds := func(code Code, d time.Duration) {
 		found = append(found, Flag{Code: code, Seconds: int64(d / time.Second)})
 	}
@@ -96,7 +98,7 @@ func (c Card) flags(stints []clock.Stint, hand, delayed bool, ev Evidence, lim L
 		case !lim.Counted(s, s.End):
 			since := s.Start.UTC()
 			found = append(found, Flag{Code: LongOpen, At: &since})
-		case length < lim.ShortStint && s.Kind == clock.Work:
+		case length < lim.ShortStint && s.Kind == clock.Work && !s.BroughtIn():
 			seconds(ShortStint, length)
 		}
 	}
@@ -117,7 +119,7 @@ func (c Card) againstPlan(lim Limits) (found []Flag) {
 			found = append(found, Flag{Code: code, Seconds: int64(d / time.Second)})
 		}
 	}
-	planned := !c.ShiftFrom.IsZero() && !c.First.IsZero()
+	planned := !c.ShiftFrom.IsZero() && !c.First.IsZero() && !c.BroughtIn
 	if planned {
 		over(Late, c.First.Sub(c.ShiftFrom), lim.LateAfter)
 	}
@@ -127,7 +129,7 @@ func (c Card) againstPlan(lim Limits) (found []Flag) {
 	if planned && lim.LeftLate > 0 && !c.Running() {
 		over(LeftLate, c.Last.Sub(c.ShiftTo), lim.LeftLate)
 	}
-	if c.Expected > 0 {
+	if c.Expected > 0 && !c.BroughtIn {
 		over(OverPlan, time.Duration(c.Over())*time.Second, lim.OverPlan)
 	}
 	if lim.MostADay > 0 {
@@ -138,7 +140,7 @@ func (c Card) againstPlan(lim Limits) (found []Flag) {
 		found = append(found, Flag{Code: OnLeave})
 	case worked && c.Holiday && c.ShiftFrom.IsZero():
 		found = append(found, Flag{Code: OnHoliday})
-	case !c.First.IsZero() && c.ShiftFrom.IsZero() && c.Expected == 0 && c.Leave == 0:
+	case !c.First.IsZero() && c.ShiftFrom.IsZero() && c.Expected == 0 && c.Leave == 0 && !c.BroughtIn:
 		found = append(found, Flag{Code: NotPlanned})
 	}
 	return found
@@ -265,7 +267,7 @@ func (c Card) whenOver(lim Limits) (found []Flag) {
 	switch {
 	case c.First.IsZero() && c.ShiftFrom.IsZero() && c.Due() > 0:
 		return []Flag{{Code: NoneCame}}
-	case c.First.IsZero():
+	case c.First.IsZero(), c.BroughtIn:
 		return nil
 	case !c.ShiftTo.IsZero():
 		under(LeftEarly, c.ShiftTo.Sub(c.Last), lim.LeftEarly)

@@ -1,6 +1,7 @@
 package card
 
 import (
+	"strings"
 	"testing"
 	"time"
 
@@ -185,5 +186,21 @@ func TestMissed(t *testing.T) {
 	}
 	if _, missed := (clock.Meals{}).Missed([]clock.Worked{{From: 0, To: h(20)}}); missed {
 		t.Error("missed where none is due")
+	}
+}
+
+// Of a day that was recorded elsewhere only the hours are known: nothing is held
+// against its plan, no meal is missed, and the most of a day still holds.
+func TestBroughtInIsNotHeldAgainstThePlan(t *testing.T) {
+	plan := Plan{ShiftFrom: at("06:00"), ShiftTo: at("14:30"), Expected: 28800}
+	for length, want := range map[time.Duration]string{3 * time.Minute: "", 13 * time.Hour: "13:00 in one day"} {
+		s := clock.Stint{Kind: clock.Work, Start: at("07:00"), End: at("07:00").Add(length), StartBy: clock.BroughtIn, EndBy: clock.BroughtIn}
+		var got []string
+		for _, f := range Work(0, []clock.Stint{s}, plan, Evidence{}, strict()).FlagsAt(at("20:00"), strict()) {
+			got = append(got, f.Words(time.UTC))
+		}
+		if strings.Join(got, "; ") != want {
+			t.Errorf("%s: %q, want %q", length, got, want)
+		}
 	}
 }

@@ -25,6 +25,7 @@ const (
 	Join       AmendAct = "join"       // the stint and the one that follows without a gap are one
 	Remove     AmendAct = "remove"     // the stint doesn't count
 	TakeBack   AmendAct = "take_back"  // the amendment Of doesn't count
+	Bring      AmendAct = "bring_in"   // as AddStint, of what was recorded elsewhere before
 )
 
 // Amendment is a later correction laid over punches, with who, when and why.
@@ -139,7 +140,7 @@ func Overlap(stints, others []Stint, loc *time.Location) error {
 
 // amend lays one amendment over stints in order of time, or refuses it.
 func amend(stints []Stint, a Amendment, loc *time.Location) ([]Stint, error) {
-	if a.Does == AddStint {
+	if a.Does == AddStint || a.Does == Bring {
 		return add(stints, a, loc)
 	}
 	i := slices.IndexFunc(stints, func(s Stint) bool { return s.ID == a.Of })
@@ -299,6 +300,9 @@ func moveEdge(stints []Stint, ending, beginning int, at time.Time, loc *time.Loc
 func add(stints []Stint, a Amendment, loc *time.Location) ([]Stint, error) {
 	s := Stint{ID: a.ID, Kind: a.Kind, On: a.On, Start: a.At.Truncate(time.Second), End: a.Until.Truncate(time.Second),
 		StartBy: ByHand, EndBy: ByHand}
+	if a.Does == Bring {
+		s.StartBy, s.EndBy = BroughtIn, BroughtIn
+	}
 	if !s.End.After(s.Start) {
 		return nil, refusal.New("until", "It would end before it begins", "Choose an end after "+s.Start.In(loc).Format("15:04:05"))
 	}

@@ -214,3 +214,21 @@ func TestAmendmentsKeepWhatWasClocked(t *testing.T) {
 		t.Errorf("no room any more: %s, %v", edges(out), findings)
 	}
 }
+
+// What a file tells of is marked so, whatever is moved of it, and goes when the file is
+// taken back.
+func TestBroughtIn(t *testing.T) {
+	bring := Amendment{ID: uuid.UUID{1}, Does: Bring, At: at("06:00"), Until: at("10:00"), Kind: Work, Made: at("11:00")}
+	move := Amendment{ID: uuid.UUID{2}, Does: MoveStart, Of: bring.ID, At: at("06:30"), Made: at("11:01")}
+	stints, findings := Amend(nil, []Amendment{bring, move})
+	if len(findings) > 0 || len(stints) != 1 || !stints[0].BroughtIn() || stints[0].StartBy != ByHand || !stints[0].ClockedStart.Equal(at("06:00")) {
+		t.Errorf("%+v, %v", stints, findings)
+	}
+	back := Amendment{ID: uuid.UUID{3}, Does: TakeBack, Of: bring.ID, Made: at("11:02")}
+	if stints, _ := Amend(nil, []Amendment{bring, back}); len(stints) > 0 {
+		t.Errorf("taken back, %+v is left", stints)
+	}
+	if err := CheckAmendment([]Stint{{Start: at("09:00"), End: at("09:30")}}, bring, at("18:00"), time.UTC); err == nil {
+		t.Error("it was brought in over other hours")
+	}
+}

@@ -70,6 +70,8 @@ const (
 	Clocked Provenance = "clocked" // claimed and recorded within a minute
 	Delayed Provenance = "delayed" // a device recorded it then and sent it later
 	ByHand  Provenance = "hand"    // somebody said so afterwards
+
+	BroughtIn Provenance = "brought_in" // worked before the place came, and told of by a file
 )
 
 const sameMoment = 60 * time.Second

@@ -29,6 +29,10 @@ type Stint struct {
 // Open says whether the stint is still running.
 func (s Stint) Open() bool { return s.End.IsZero() }
 
+// BroughtIn says whether the stint was recorded elsewhere, before the place came: its
+// hours are known, and not what breaks they were made of.
+func (s Stint) BroughtIn() bool { return s.StartBy == BroughtIn || s.EndBy == BroughtIn }
+
 // Length gives the stint's length in seconds, up to now while it is open.
 func (s Stint) Length(now time.Time) int64 {
 	end := s.End

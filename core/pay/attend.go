@@ -20,6 +20,7 @@ type span struct {
 	run        int32 // hours worked without a gap other than unpaid meals
 	how        treatment
 	meal       bool
+	whole      bool // its length stands; see [Stint.HoursOnly]
 }
 
 func (s span) length() int64 { return s.to - s.from }
@@ -29,7 +30,7 @@ type attendance struct {
 	begin, end  int64
 	first, last int32
 	callout     bool
-	meal        bool // a meal was recorded in it
+	meal        bool // a meal was recorded in it, or its breaks aren't known
 }
 
 // attend judges breaks on raw time and gathers the stints into attendances. A
@@ -50,13 +51,14 @@ func attend(spans []span, attendances []attendance, stints []Stint, rules *Rules
 			n++
 		}
 		a := &attendances[n-1]
-		a.end, a.last, a.meal = to, int32(i+1), a.meal || s.Kind == clock.Meal
+		a.end, a.last, a.meal = to, int32(i+1), a.meal || s.Kind == clock.Meal || s.HoursOnly
 		how := treat(s, to-from, rules.Breaks)
 		if gap > 0 {
 			run++
 		}
 		spans = append(spans,
-			span{from: from, to: to, stint: int32(i), attendance: int32(n - 1), run: run, how: how, meal: s.Kind == clock.Meal})
+			span{from: from, to: to, stint: int32(i), attendance: int32(n - 1), run: run, how: how, meal: s.Kind == clock.Meal,
+				whole: s.HoursOnly})
 		if how != workTime && s.Kind != clock.Meal {
 			run++ // a long rest ends the run, a meal doesn't
 		}

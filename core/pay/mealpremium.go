@@ -1,6 +1,8 @@
 package pay
 
 import (
+	"slices"
+
 	"manudex/core/clock"
 	"manudex/core/when"
 )
@@ -20,14 +22,17 @@ type missedMeal struct {
 // meal is due after. Any time off duty of at least the length of a meal is
 // one, whether it was recorded as a meal or as clocking out and in again.
 // pieces are raw time.
-func missedMeals(pieces []piece, rule MealPremium) []missedMeal {
+// Of a day whose breaks aren't known none is missed.
+func missedMeals(pieces []piece, stints []Stint, rule MealPremium) []missedMeal {
 	var missed []missedMeal
 	for i := 0; i < len(pieces); {
 		j := i + 1
 		for j < len(pieces) && pieces[j].day == pieces[i].day {
 			j++
 		}
-		if m, ok := missedOn(pieces[i:j], rule); ok {
+		day := pieces[i:j]
+		unknown := slices.ContainsFunc(day, func(p piece) bool { return stints[p.stint].HoursOnly })
+		if m, ok := missedOn(day, rule); ok && !unknown {
 			missed = append(missed, m)
 		}
 		i = j

@@ -46,6 +46,7 @@ type Stint struct {
 	PayCode, Job, Task, WorkClass                string
 	Paid                                         Override
 	Callout                                      bool
+	HoursOnly                                    bool // its breaks aren't known: no meal is taken out of it, and none is missed
 }
 
 // Leave is paid absence on a date: Seconds at Rate. It is not hours worked
@@ -211,7 +212,7 @@ func (r *Reckoner) work(in Input) (working, error) {
 	r.spans, r.attendances = attend(r.spans[:0], r.attendances[:0], w.Stints, rules)
 	if rules.MealPremium.Length > 0 { // on raw time: a meal isn't rounded into being in time
 		r.pieces = place(r.pieces[:0], r.spans, r.attendances, civil)
-		w.missed = missedMeals(r.pieces, rules.MealPremium)
+		w.missed = missedMeals(r.pieces, w.Stints, rules.MealPremium)
 	}
 	round(r.spans, r.attendances, civil)
 	if rules.AutomaticMeal.Length > 0 {

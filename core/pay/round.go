@@ -31,7 +31,9 @@ func roundEdges(spans []span, every int64, loc *time.Location) {
 	given := spans[0].run
 	for i := range spans {
 		s := &spans[i]
-		s.from, s.to = nearest(s.from, every, loc), nearest(s.to, every, loc)
+		if !s.whole {
+			s.from, s.to = nearest(s.from, every, loc), nearest(s.to, every, loc)
+		}
 		if i == 0 {
 			continue
 		}
@@ -78,6 +80,9 @@ func roundDays(spans []span, attendances []attendance, every int64, c *civil) {
 func roundDay(day []span, every int64) {
 	var total int64
 	for _, s := range day {
+		if s.whole {
+			return
+		}
 		if s.how == workTime {
 			total += s.length()
 		}

@@ -251,3 +251,24 @@ func TestDifferentialWindows(t *testing.T) {
 		}
 	}
 }
+
+// Of hours that were recorded elsewhere only the length is known: they are paid as they
+// came, by whatever rule of rounding and meals.
+func TestHoursOnly(t *testing.T) {
+	for _, rules := range []string{`"rounding":{"minutes":15,"apply":"edge"}`, `"rounding":{"minutes":15,"apply":"day"}`,
+		`"automatic_meal":{"after_hours":"5","minutes":30}`, `"meal_premium":{"first_before_hours":"5"}`} {
+		r := parsed(t, rules)
+		stints := timesheet(t, r.Week.Loc, "Mon 07:03-12:04, 12:04-15:41 job=b, Tue 07:03-12:00, 12:00-12:10, Wed 07:00-15:08")
+		for i := range stints[:4] {
+			stints[i].HoursOnly = true
+		}
+		res := mustReckon(t, Input{Rules: r, Stints: stints})
+		if mon, tue := res.Days[0].Worked, res.Days[1].Worked; mon != 8*3600+38*60 || tue != 5*3600+7*60 {
+			t.Errorf("%s: %d s and %d s are paid", rules, mon, tue)
+		}
+		premiums := linesText(res, MealPay)
+		if wed := res.Days[2].Worked; wed == 8*3600+8*60 && premiums != "Wed 1:00 at 20.0000 = 20.00" {
+			t.Errorf("%s: what was clocked on Wednesday is paid as %d s, premiums %q", rules, wed, premiums)
+		}
+	}
+}

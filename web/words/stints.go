@@ -67,7 +67,8 @@ func Day(r hours.DayRow, now time.Time) string {
 
 // RestsOn say what the edges of a stint rest on.
 func RestsOn(s store.Stint) string {
-	words := map[clock.Provenance]string{clock.Clocked: "clocked", clock.Delayed: "sent later", clock.ByHand: "by hand"}
+	words := map[clock.Provenance]string{clock.Clocked: "clocked", clock.Delayed: "sent later", clock.ByHand: "by hand",
+		clock.BroughtIn: "brought in"}
 	switch {
 	case s.Open():
 		return "running, " + words[s.StartBy]

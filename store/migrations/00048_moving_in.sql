@@ -1,0 +1,43 @@
+-- +goose Up
+
+-- Hours that were recorded elsewhere before the company came here, told of by a
+-- file: of them only the hours are known, not the breaks they were made of.
+alter table amendment drop constraint amendment_does_check;
+alter table amendment add constraint amendment_does_check check (does in ('move_start', 'move_end', 'end', 'reassign', 'add', 'split',
+    'join', 'remove', 'take_back', 'bring_in'));
+alter table card add brought_in boolean not null default false;
+create index card_brought_in on card (date) where brought_in;
+alter table settled_stint add brought_in boolean not null default false;
+
+-- The first day that is paid here; what is dated before counts towards the week's
+-- overtime and was paid elsewhere. Null: everything is paid here.
+alter table company add pays_from date;
+
+-- What somebody had worked in a year up to a day before they were recorded here,
+-- in seconds.
+create table year_before (
+    employment_id uuid not null references employment on delete cascade,
+    year          int not null,
+    until         date not null check (extract(year from until) = year),
+    regular       bigint not null check (regular >= 0),
+    overtime      bigint not null check (overtime >= 0),
+    doubled       bigint not null check (doubled >= 0),
+    brought_in    uuid not null, -- the file
+    primary key (employment_id, year)
+);
+create index year_before_file on year_before (brought_in);
+
+alter table import drop constraint import_kind_check;
+alter table import add constraint import_kind_check check (kind in ('people', 'jobs', 'hours', 'year', 'holidays'));
+
+-- +goose Down
+delete from import where kind not in ('people', 'jobs');
+alter table import drop constraint import_kind_check;
+alter table import add constraint import_kind_check check (kind in ('people', 'jobs'));
+drop table year_before;
+alter table company drop pays_from;
+alter table settled_stint drop brought_in;
+alter table card drop brought_in; -- its index goes with it
+alter table amendment drop constraint amendment_does_check;
+alter table amendment add constraint amendment_does_check check (does in ('move_start', 'move_end', 'end', 'reassign', 'add', 'split',
+    'join', 'remove', 'take_back'));
