@@ -110,7 +110,7 @@ func TestAMorning(t *testing.T) {
 
 	// Sent back, because a meal is missing: the worker asks for it, on the phone.
 	mira.open(cardOf(t, s, "Dao Pham", apptest.Thursday))
-	mira.sees(".decides", "Meal due by 11:30")
+	mira.sees(".decides", "No meal by 11:30")
 	mira.MustElement("#send-why").MustInput("Where was your meal?")
 	mira.press("Send back")
 	mira.sees(".said", "Sent back")

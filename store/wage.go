@@ -47,3 +47,26 @@ func HasWage(ctx context.Context, q Q, job, class uuid.UUID, before when.Date) (
 		job, class, before.String())
 	return has, err
 }
+
+// Unclassed counts the cards with hours on a job that are approved, not paid, and name
+// no work classification, and those hours, in seconds.
+type Unclassed struct {
+	Cards   int
+	Seconds int64
+	First   *when.Date
+	Last    *when.Date
+}
+
+// GetUnclassed reads that.
+func GetUnclassed(ctx context.Context, q Q, job uuid.UUID) (u Unclassed, err error) {
+	err = q.QueryRowxContext(ctx, `
+		select count(distinct (c.employment_id, c.date)), coalesce(sum(extract(epoch from s.end_at - s.start_at)), 0)::bigint,
+		       min(c.date), max(c.date)
+		from stint s join card c on c.employment_id = s.employment_id and c.date = s.date and c.state = 'approved'
+		where s.job_id = $1 and s.kind = 'work' and s.class_id is null and s.end_at is not null and s.counted`, job).
+		Scan(&u.Cards, &u.Seconds, &u.First, &u.Last)
+	if err != nil {
+		return u, fmt.Errorf("read hours without a classification: %w", err)
+	}
+	return u, nil
+}

@@ -43,18 +43,21 @@ func lanterns(t *testing.T) (w *dbtest.World, owner app.Actor, bo uuid.UUID) {
 	for _, act := range []app.Act{
 		company.TakeStep{Step: "period", Values: map[string]string{"period_kind": "twice_a_month", "period_anchor": "2026-11-01"}},
 		company.SetCompany{Field: "sign_required", Value: "no"},
-		company.PutRules{ID: apptest.NewID(), Title: "The works", From: when.NewDate(2026, 10, 25), Rules: []byte(`{"weekly_overtime_after": "40",
+		company.PutRules{ID: apptest.NewID(), Title: "The works", From: when.NewDate(2026, 10, 25),
+			Rules: []byte(`{"weekly_overtime_after": "40",
 			"automatic_meal": {"after_hours": "6", "minutes": 30}, "rounding": {"minutes": 15, "apply": "edge"}}`)},
 		company.PutSite{ID: site, Title: "The works"}, company.PutUnit{ID: apptest.NewID(), Kind: "crew", Title: "Bench", Site: site},
 	} {
 		apptest.Must(t, w.Do(ctx, owner, act))
 	}
 	chief := apptest.NewID()
-	apptest.Must(t, w.Do(ctx, owner, people.AddPerson{ID: chief, Values: map[string]string{"given_name": "Cy", "family_name": "Holt", "unit": "Bench",
+	apptest.Must(t, w.Do(ctx, owner, people.AddPerson{ID: chief, Values: map[string]string{"given_name": "Cy", "family_name": "Holt",
+		"unit":      "Bench",
 		"starts_on": "2026-01-05", "level": "manager", "rate": "30"}}))
 	bo = apptest.NewID()
-	apptest.Must(t, w.Do(ctx, owner, people.AddPerson{ID: bo, Values: map[string]string{"number": "7", "given_name": "Bo", "family_name": "Lund",
-		"unit": "Bench", "starts_on": "2026-01-05", "rate": "20", "pattern": "Mon–Fri 06:00–14:30 less 30"}}))
+	apptest.Must(t, w.Do(ctx, owner, people.AddPerson{ID: bo, Values: map[string]string{"number": "7", "given_name": "Bo",
+		"family_name": "Lund",
+		"unit":        "Bench", "starts_on": "2026-01-05", "rate": "20", "pattern": "Mon–Fri 06:00–14:30 less 30"}}))
 	return w, owner, bo
 }
 
@@ -84,7 +87,8 @@ func TestDaysWorkedBefore(t *testing.T) {
 		t.Fatalf("new, changed, same, wrong: %s", got)
 	}
 	for line, what := range map[int]string{2: "Mon 2 November, 10:00; counts towards the week, paid elsewhere", 4: "Wed 4 November, 6:00",
-		8: "There is nobody with number 8", 9: "before the week in which pay begins here", 10: "isn't over", 11: "It ends, and doesn't begin",
+		8: "There is nobody with number 8", 9: "before the week in which pay begins here",
+		10: "isn't over", 11: "It ends, and doesn't begin",
 		12: "9:00 don't fit", 13: "more than 16:00 on one day"} {
 		if r := p.Rows[line-2]; !strings.Contains(r.What, what) {
 			t.Errorf("line %d: %s %q, want %q", line, r.State, r.What, what)
@@ -109,7 +113,8 @@ func TestDaysWorkedBefore(t *testing.T) {
 	if len(cards) != 5 || sum != 50*3600+396 {
 		t.Errorf("%d cards of %d s", len(cards), sum)
 	}
-	if at := dbtest.Get[string](t, w, `select string_agg(to_char(start_at at time zone 'America/New_York', 'DD HH24:MI'), ', ' order by start_at)
+	if at := dbtest.Get[string](t, w,
+		`select string_agg(to_char(start_at at time zone 'America/New_York', 'DD HH24:MI'), ', ' order by start_at)
 		from stint`); at != "02 06:00, 03 06:00, 04 06:00, 04 12:00, 05 07:00, 06 07:00" {
 		t.Errorf("they stand at %s", at)
 	}
@@ -143,7 +148,8 @@ func TestDaysWorkedBefore(t *testing.T) {
 func TestWhichDaysComeIn(t *testing.T) {
 	w, owner, _ := lanterns(t)
 	head := []string{"Emp #", "Date", "Hours"}
-	p := take(t, w, owner, bringin.HoursFile, head, []string{"7", "2026-10-30", "8"}, []string{"7", "2026-11-02", "8"}, []string{"", "", ""})
+	p := take(t, w, owner, bringin.HoursFile, head, []string{"7", "2026-10-30", "8"}, []string{"7", "2026-11-02", "8"}, []string{"", "",
+		""})
 	if !strings.Contains(p.Rows[0].What, "Setup, Moving in") || p.Rows[1].State != bringin.RowNew || len(p.Rows[2].Faults) != 3 {
 		t.Errorf("%+v", p.Rows)
 	}
@@ -182,7 +188,8 @@ func TestSumsOfTheYear(t *testing.T) {
 		[]string{"7", "2026-11-03", "9"})
 	apptest.Must(t, w.Do(ctx, owner, bringin.BringIn{Kind: bringin.HoursFile, Import: days.ID}))
 	head := []string{"Emp #", "As of", "Reg Hours", "OT Hours", "DT"}
-	p := take(t, w, owner, bringin.YearFile, head, []string{"7", "2026-11-02", "1,204.50", "100:30", "2"}, []string{"7", "2026-11-02", "1", "", ""},
+	p := take(t, w, owner, bringin.YearFile, head, []string{"7", "2026-11-02", "1,204.50", "100:30", "2"}, []string{"7", "2026-11-02",
+		"1", "", ""},
 		[]string{"8", "2026-11-20", "", "", ""})
 	if got := apptest.RowCounts(p); got != "1 0 0 2" || len(p.Rows[2].Faults) != 3 || !strings.Contains(p.Rows[1].What, "line 2 already") {
 		t.Fatalf("%s: %+v", got, p.Rows)
@@ -231,13 +238,15 @@ func TestHolidaysFromAFile(t *testing.T) {
 	if got := apptest.RowCounts(p); got != "2 0 0 4" && got != "1 1 0 4" {
 		t.Fatalf("new, changed, same, wrong: %s: %+v", got, p.Rows)
 	}
-	for i, what := range map[int]string{0: "no name", 3: "stands in line 4 already", 4: "Pay runs are closed", 5: "multiplier can't be “99”"} {
+	for i, what := range map[int]string{0: "no name", 3: "stands in line 4 already", 4: "Pay runs are closed",
+		5: "multiplier can't be “99”"} {
 		if r := p.Rows[i]; !strings.Contains(r.What, what) {
 			t.Errorf("row %d: %q, want %q", i, r.What, what)
 		}
 	}
 	others := func() string {
-		return dbtest.Get[string](t, w, `select coalesce(string_agg(date || name, ' ' order by date), '') from holiday where date <> '2026-12-25'`)
+		return dbtest.Get[string](t, w,
+			`select coalesce(string_agg(date || name, ' ' order by date), '') from holiday where date <> '2026-12-25'`)
 	}
 	before := others()
 	apptest.Must(t, w.Do(ctx, mira, bringin.BringInSettings{BringIn: bringin.BringIn{Kind: bringin.HolidaysFile, Import: p.ID, Wrong: 4}}))

@@ -63,7 +63,8 @@ func TestAnyFileTwiceChangesNothing(t *testing.T) {
 			"task_billable", "class", "task_state"},
 		bringin.PeopleFile: {"number", "given_name", "family_name", "email", "unit", "starts_on", "level", "rate", "pattern", "title",
 			"jobs", "mobile", "classes", "coding", "leads", "subcontractor"},
-		bringin.HoursFile: {"number", "date", "hours", "start", "end", "job"}, bringin.YearFile: {"number", "until", "regular", "overtime", "doubled"},
+		bringin.HoursFile: {"number", "date", "hours", "start", "end", "job"}, bringin.YearFile: {"number", "until", "regular",
+			"overtime", "doubled"},
 		bringin.HolidaysFile: {"date", "title", "multiplier"},
 	}
 	brought, byKind := 0, map[bringin.FileKind]int{}

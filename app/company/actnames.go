@@ -20,7 +20,8 @@ var actNames = map[string]string{
 
 	"SetPerson": "changed a person", "AddPerson": "added a person", "AddPosition": "added a position", "EndPerson": "set a last day",
 	"BringBack": "brought somebody back", "ErasePerson": "erased personal data", "GrantRight": "gave a right", "TakeRight": "took a right",
-	"ChangeMany": "changed many people", "Undo": "took back what was done", "UndoSettings": "took settings back", "GiveSignIn": "gave a sign-in",
+	"ChangeMany": "changed many people", "Undo": "took back what was done", "UndoSettings": "took settings back",
+	"GiveSignIn": "gave a sign-in",
 	"TakeSignIn": "took a sign-in away", "SetPIN": "set a PIN", "PutOwnField": "set a field of people",
 	"DropOwnField": "took a field of people out", "ChangePassword": "changed their password", "EndMySessions": "ended their sessions",
 	"BeginCode": "began one-time codes", "ConfirmCode": "confirmed one-time codes", "DropCode": "took one-time codes away",
@@ -41,5 +42,6 @@ var actNames = map[string]string{
 	"AddSamples": "added samples", "DropSamples": "took samples out", "TakeStep": "took a step of the short set-up",
 
 	"TakeFile": "sent a file", "ReadColumnAs": "said how a column is written", "PutRight": "put a row right",
-	"BringIn": "brought a file in", "BringInSettings": "brought a file of settings in", "QueueBringIn": "asked to bring a file in", "RetryWork": "ran work again",
+	"BringIn": "brought a file in", "BringInSettings": "brought a file of settings in", "QueueBringIn": "asked to bring a file in",
+	"RetryWork": "ran work again",
 }

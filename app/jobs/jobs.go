@@ -77,8 +77,10 @@ type JobPage struct {
 	Tasks    []TaskRow
 	OpenTo   []store.OpenTo
 	CanClock int // people
-	Wages    []store.Wage
-	Today    when.Date
+
+	Unclassed store.Unclassed // of public work: hours that are approved and not at its rates
+	Wages     []store.Wage
+	Today     when.Date
 
 	MaySeeWages bool // and change them
 	Fields      []field.Value
@@ -124,6 +126,11 @@ func ReadJobPage(ctx context.Context, a *app.App, actor app.Actor, id uuid.UUID)
 	p.Tasks = underOne(tasks)
 	if p.OpenTo, err = store.OpenTos(ctx, a.DB, id); err != nil {
 		return nil, err
+	}
+	if p.PublicWork {
+		if p.Unclassed, err = store.GetUnclassed(ctx, a.DB, id); err != nil {
+			return nil, err
+		}
 	}
 	if p.CanClock, err = store.CountOpenTo(ctx, a.DB, id, place.Today(a.Now())); err != nil {
 		return nil, err

@@ -297,3 +297,27 @@ func TestWhoIsOnAJob(t *testing.T) {
 		}
 	}
 }
+
+// Hours that were approved before a job became public work are said on its page: they
+// have no classification, and would be paid at people's own rates.
+func TestApprovedBeforeItWasPublicWork(t *testing.T) {
+	w := dbtest.Open(t)
+	mira := w.Person(t, "Mira Castellane")
+	id := dbtest.Get[uuid.UUID](t, w, `select s.job_id from stint s join card c on c.employment_id = s.employment_id and c.date = s.date
+		join job j on j.id = s.job_id where c.state = 'approved' and not j.public_work and s.kind = 'work'
+		group by 1 order by count(*) desc limit 1`)
+	cards := dbtest.Get[int](t, w, `select count(distinct (c.employment_id, c.date)) from stint s
+		join card c on c.employment_id = s.employment_id and c.date = s.date where c.state = 'approved' and s.job_id = $1`, id)
+	unclassed := func() int {
+		p, err := jobs.ReadJobPage(t.Context(), w.App, mira, id)
+		apptest.Must(t, err)
+		return p.Unclassed.Cards
+	}
+	if n := unclassed(); n != 0 {
+		t.Errorf("of a job that is no public work %d cards are said", n)
+	}
+	apptest.Must(t, w.Do(t.Context(), mira, jobs.SetJob{Job: id, Field: "public_work", Value: "yes"}))
+	if n := unclassed(); n != cards || n == 0 {
+		t.Errorf("%d cards are said, of %d", n, cards)
+	}
+}

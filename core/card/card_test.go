@@ -76,7 +76,7 @@ func TestWork(t *testing.T) {
 			Plan{ShiftFrom: at("07:00"), ShiftTo: at("15:30"), Expected: 8 * 3600}, Evidence{},
 			"10:21", "0:30", "2:21", "2:21 over plan; End by hand"},
 		{"no meal", "work 06:30-09:00, work 09:00-15:06", Plan{Expected: 8 * 3600}, Evidence{}, "8:36", "0:00",
-			"0:36", "Meal due by 11:30"},
+			"0:36", "No meal by 11:30"},
 		{"no meal is due within six hours", "work 06:30-12:30", Plan{Expected: 6 * 3600}, Evidence{}, "6:00", "0:00", "0:00", ""},
 		{"a gap off the clock is a meal too", "work 06:00-10:00, work 10:45-14:45", shift, Evidence{}, "8:00", "0:00", "0:00", ""},
 		{"late", "work 06:16-10:00", shift, Evidence{}, "3:44", "0:00", "−4:16", "16 min late"},

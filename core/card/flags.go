@@ -3,6 +3,7 @@ package card
 import (
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"manudex/core/clock"
@@ -296,7 +297,7 @@ func (f Flag) Words(loc *time.Location) string {
 	case OverPlan:
 		return HoursMinutes(f.Seconds) + " over plan"
 	case MealDue:
-		return f.meal() + " due by " + f.At.In(loc).Format("15:04")
+		return "No " + strings.ToLower(f.meal()) + " by " + f.At.In(loc).Format("15:04")
 	case MealLate:
 		return f.meal() + " " + short(f.Seconds) + " late"
 	case MealShort:

@@ -46,12 +46,12 @@ func TestFlags(t *testing.T) {
 		{"a meal of four minutes is no short stint",
 			"work 06:00-10:00, meal 10:00-10:30, work 10:30-14:00, rest 14:00-14:03, work 14:03-14:30",
 			off, Evidence{}, ""},
-		{"no meal", "work 06:00-14:30", off, Evidence{}, "Meal due by 11:00"},
+		{"no meal", "work 06:00-14:30", off, Evidence{}, "No meal by 11:00"},
 		{"a meal after five hours worked", "work 06:00-11:00, meal 11:00-11:30, work 11:30-14:30", off, Evidence{}, ""},
 		{"a minute late", "work 06:00-11:01, meal 11:01-11:31, work 11:31-14:30", off, Evidence{}, "Meal 1 min late"},
 		{"too short", "work 06:00-10:00, meal 10:00-10:22, work 10:22-14:30", off, Evidence{}, "Meal of only 22 min"},
 		{"the second, never", "work 05:45-10:00, meal 10:00-10:30, work 10:30-18:46", unplanned, Evidence{},
-			"4:31 over plan; 12:31 in one day; Second meal due by 16:15"},
+			"4:31 over plan; 12:31 in one day; No second meal by 16:15"},
 		{"the second, waived up to twelve hours", "work 06:00-10:00, meal 10:00-10:30, work 10:30-18:30", unplanned, Evidence{},
 			"4:00 over plan"},
 		{"clocked, not planned", "work 06:00-10:00", Plan{}, Evidence{}, "Clocked, not planned"},
@@ -194,7 +194,8 @@ func TestMissed(t *testing.T) {
 func TestBroughtInIsNotHeldAgainstThePlan(t *testing.T) {
 	plan := Plan{ShiftFrom: at("06:00"), ShiftTo: at("14:30"), Expected: 28800}
 	for length, want := range map[time.Duration]string{3 * time.Minute: "", 13 * time.Hour: "13:00 in one day"} {
-		s := clock.Stint{Kind: clock.Work, Start: at("07:00"), End: at("07:00").Add(length), StartBy: clock.BroughtIn, EndBy: clock.BroughtIn}
+		s := clock.Stint{Kind: clock.Work, Start: at("07:00"), End: at("07:00").Add(length), StartBy: clock.BroughtIn,
+			EndBy: clock.BroughtIn}
 		var got []string
 		for _, f := range Work(0, []clock.Stint{s}, plan, Evidence{}, strict()).FlagsAt(at("20:00"), strict()) {
 			got = append(got, f.Words(time.UTC))

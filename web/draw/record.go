@@ -14,7 +14,7 @@ type Mark struct {
 }
 
 // Record appends the record of a card: three lanes for the three times a
-// punch carries, with their names, and a line through them. A straight line is an honest punch.
+// punch carries, with their names, and a line through them. A straight line is one on which they agree.
 func Record(dst []byte, a Axis, blocks []Block, marks []Mark, lanes [3]string, words string) []byte {
 	const left, claimedY, deviceY, receivedY, words1 = 66, 24, 68, 97, 115
 	inner := a
