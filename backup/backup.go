@@ -94,11 +94,9 @@ func aboutOf(ctx context.Context, dsn string, now time.Time) (About, error) {
 	if about.Schema, err = store.SchemaVersion(ctx, db); err != nil {
 		return about, err
 	}
-	place, err := store.GetCompany(ctx, db)
-	if err != nil {
+	if about.Company, err = store.CompanyName(ctx, db); err != nil {
 		return about, err
 	}
-	about.Company = place.Name
 	seal, err := store.LastSeal(ctx, db)
 	about.Head = hex.EncodeToString(seal.Digest)
 	return about, err

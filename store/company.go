@@ -136,6 +136,12 @@ func (c Company) Periods() when.PayPeriods {
 	return when.PayPeriods{Kind: when.PeriodKind(c.PeriodKind), Anchor: c.PeriodAnchor}
 }
 
+// CompanyName reads what the company is called, whatever version the schema has.
+func CompanyName(ctx context.Context, q Q) (name string, err error) {
+	err = q.GetContext(ctx, &name, `select name from company`)
+	return name, err
+}
+
 // SetCompany sets one column; the column is one of ours and never what
 // somebody typed.
 func SetCompany(ctx context.Context, q Q, column string, value any) error {

@@ -70,7 +70,7 @@ var dayFiles = fileWords{Kind: bringin.HoursFile, Path: "/setup/hours", Back: "/
 	Needs:     "Hours can't be brought in without", SeeThem: "See the timecards",
 	Besides: "They become cards, marked “brought in”, that are signed, approved and paid like others. Only their hours are known: " +
 		"no meal is taken out of them, nothing is rounded, and they aren't held against a plan. " +
-		"Without times they stand where the person's day usually begins."}
+		"Without times they stand where the person’s day usually begins. Whoever brings them in doesn’t approve them."}
 
 var yearFiles = fileWords{Kind: bringin.YearFile, Path: "/setup/year", Back: "/people", Screen: "setup",
 	FileTitle: "Sums of the year, from a file", Row: "a person, with the hours of the year up to a day",

@@ -337,6 +337,9 @@ func (s scene) bookable(c Change, works map[clock.Assignment]store.Clockable) (o
 		open := "open"
 		j.TaskState = &open
 	}
+	if c.Does == clock.Bring { // what was recorded elsewhere may lack what is asked for here
+		j.HasTasks, j.PublicWork = false, j.PublicWork && c.On.Class != uuid.Nil
+	}
 	return odd, clockable(s.place.JobWord, j, c.On)
 }
 

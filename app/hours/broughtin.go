@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -26,12 +27,12 @@ import (
 // against a plan. Rows without a time are placed one after the other from when the
 // person's day usually begins.
 type dayFile struct {
-	changes map[int][]Change // what a row that is new does, by its index
+	changes map[int]Change // what a row that is new does, by its index
 }
 
 func init() {
 	bringin.Register(bringin.HoursFile, func(context.Context, store.Q) (bringin.RowKind, error) {
-		return &dayFile{changes: map[int][]Change{}}, nil
+		return &dayFile{changes: map[int]Change{}}, nil
 	})
 }
 
@@ -91,62 +92,111 @@ func (k *dayFile) Judge(ctx context.Context, q store.Q, actor app.Actor, place *
 		case change == nil:
 			p.Same(row)
 		default:
-			k.changes[d.index] = []Change{*change}
+			k.changes[d.index] = *change
 		}
 	}
 	return k.fits(ctx, q, j, p)
 }
 
-// fits tries what the rows do together, and refuses those of whom it doesn't fit.
+// fits tries what the rows do together, and of whom that doesn't fit, each row by itself:
+// what can't be is refused.
 func (k *dayFile) fits(ctx context.Context, q store.Q, j *dayJudge, p *bringin.ImportPage) error {
-	var all []Change
-	for i := range p.Rows {
-		all = append(all, k.changes[i]...)
+	refused, err := j.tried(ctx, q, slices.Collect(maps.Values(k.changes)))
+	if err != nil || len(refused) == 0 {
+		return err
 	}
-	for from := 0; from < len(all); {
-		to := min(from+mostChanges, len(all))
-		whose, err := store.Employments(ctx, q, employmentsIn(all[from:to]))
-		if err != nil {
-			return err
+
+	var one []Change
+	for _, c := range k.changes {
+		if refused[c.Employment] != nil {
+			one = append(one, c)
 		}
-		s := j.scene
-		amended, err := s.amend(ctx, q, whose, all[from:to])
-		if err != nil {
-			return err
+	}
+	alone, err := j.each(ctx, q, one) // what is refused by itself, by the change
+	if err != nil {
+		return err
+	}
+	for i := range p.Rows {
+		c, does := k.changes[i]
+		if !does || refused[c.Employment] == nil {
+			continue
 		}
-		for _, a := range amended {
-			if a.Refused == nil {
-				continue
-			}
-			for i, changes := range k.changes {
-				if changes[0].Employment == a.Who.ID {
-					p.Refuse(&p.Rows[i], a.Refused)
-					delete(k.changes, i)
-				}
-			}
+		switch because := alone[c.ID]; {
+		case because != nil:
+			p.Refuse(&p.Rows[i], because)
+		case !slices.ContainsFunc(one, func(o Change) bool { return o.Employment == c.Employment && alone[o.ID] != nil }):
+			p.Refuse(&p.Rows[i], refused[c.Employment])
+		default:
+			continue
 		}
-		from = to
+		delete(k.changes, i)
 	}
 	return nil
+}
+
+// tried gives of whom changes don't fit, and why.
+func (j *dayJudge) tried(ctx context.Context, q store.Q, changes []Change) (map[uuid.UUID]error, error) {
+	refused := map[uuid.UUID]error{}
+	for piece := range slices.Chunk(changes, mostChanges) {
+		whose, err := store.Employments(ctx, q, employmentsIn(piece))
+		if err != nil {
+			return nil, err
+		}
+		amended, err := j.scene.amend(ctx, q, whose, piece)
+		if err != nil {
+			return nil, err
+		}
+		for _, a := range amended {
+			if a.Refused != nil {
+				refused[a.Who.ID] = a.Refused
+			}
+		}
+	}
+	return refused, nil
+}
+
+// each tries changes one by one, on what stands, and gives what is refused by the id of
+// the change.
+func (j *dayJudge) each(ctx context.Context, q store.Q, changes []Change) (map[uuid.UUID]error, error) {
+	whose, err := store.Employments(ctx, q, employmentsIn(changes))
+	if err != nil {
+		return nil, err
+	}
+	books, others, err := j.scene.read(ctx, q, whose, changes)
+	if err != nil {
+		return nil, err
+	}
+	works, err := j.scene.works(ctx, q, changes)
+	if err != nil {
+		return nil, err
+	}
+	refused := map[uuid.UUID]error{}
+	for _, c := range changes {
+		book := *books[c.Employment]
+		a, err := j.scene.one(&book, []Change{c}, works, others[book.who.Person])
+		if err != nil {
+			return nil, err
+		}
+		if a.Refused != nil {
+			refused[c.ID] = a.Refused
+		}
+	}
+	return refused, nil
 }
 
 // BringIn adds the hours of some rows.
 func (k *dayFile) BringIn(ctx context.Context, t *app.Turn, p *bringin.ImportPage, rows []bringin.ImportRow) error {
 	var changes []Change
 	for _, r := range rows {
-		if r.State == bringin.RowNew {
-			changes = append(changes, k.changes[r.Index]...)
+		if c, does := k.changes[r.Index]; does {
+			changes = append(changes, c)
 		}
 	}
 	if len(changes) == 0 {
 		return nil
 	}
-	var all []Change
-	for _, of := range k.changes {
-		all = append(all, of...)
-	}
 	// Everybody in the file is locked at once, whatever comes piece by piece.
-	whose, err := store.LockEmployments(ctx, t, employmentsIn(all))
+	whose, err := store.LockEmployments(ctx, t, employmentsIn(slices.Collect(maps.Values(k.changes))))
 	if err != nil {
 		return err
 	}
@@ -435,5 +485,5 @@ func (j *dayJudge) made(d dayRow) (*Change, error) {
 		}
 		return nil, refusal.New("date", d.on.Date.Format("2 January")+" has other hours already", "Change them on the card of that day")
 	}
-	return &Change{Employment: d.on.Employment, Does: clock.Bring, At: start, Until: end, Kind: clock.Work, On: d.work}, nil
+	return &Change{ID: uuid.Must(uuid.NewV7()), Employment: d.on.Employment, Does: clock.Bring, At: start, Until: end, Kind: clock.Work, On: d.work}, nil
 }
