@@ -25,6 +25,7 @@ type codesView struct {
 	Coming   []namedCode
 	Pays     []field.Choice
 	NewID    string
+	Away     app.Away
 }
 
 type orderRow struct {
@@ -43,6 +44,9 @@ func (s *Server) codesPage(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := codesView{CodesPage: p, NewID: newID().String(), Settings: codeSettings(p.Company, "/setup/codes", p.First, p.MayChange)}
+	if v.Away, err = app.ReadAway(r.Context(), s.app.DB); err != nil {
+		return err
+	}
 	for i, o := range p.Order {
 		v.Order = append(v.Order, orderRow{o, words.Owners[o], i})
 	}

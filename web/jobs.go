@@ -33,6 +33,7 @@ type jobsView struct {
 	ID       string
 	Wrong    string
 	Typed    map[string]string
+	Away     app.Away
 }
 
 // jobRow is a job in the list, with when its hours come to their end.
@@ -126,6 +127,9 @@ func (s *Server) writeJobs(w http.ResponseWriter, r *http.Request, status int, v
 		row := jobRow{Job: j, Href: v.L.Of(j.ID), Left: j.Budgeted().Left()}
 		row.Ends, row.Past = endsWords(j.Budgeted())
 		v.Rows = append(v.Rows, row)
+	}
+	if v.Away, err = app.ReadAway(r.Context(), s.app.DB); err != nil {
+		return err
 	}
 	if offset > 0 {
 		s.pages.writePart(w, s.log, http.StatusOK, "jobs", "jobrows", v)

@@ -389,6 +389,7 @@ var routeReach = map[string]string{
 	"POST /setup/holidays/file/{import}/right":   "403 403 404 404 in",
 	"POST /setup/holidays/file/{import}/in":      "403 403 404 404 in",
 	"GET /setup/holidays/file/{import}/progress": "403 403 404 404 in",
+	"POST /setup/parts":                          "403 403 404 404 in",
 	"POST /setup/asks":                           "403 403 ok ok in",
 	"POST /setup/asks/{ask}/drop":                "403 403 404 404 in",
 	"GET /setup":                                 "403 403 ok ok in",

@@ -205,6 +205,7 @@ func (s *Server) pageRoutes() []route {
 		{"GET", "/guide", "self", s.guidePage},
 		{"GET", "/guide/{page}", "self", s.guidePage},
 		{"POST", "/setup/asks", "setup.change", s.putAsk},
+		{"POST", "/setup/parts", "setup.change", s.putAway},
 		{"POST", "/setup/asks/{ask}/drop", "setup.change", s.dropAsk},
 		{"GET", "/find", "find", s.find},
 		{"GET", "/live", "live.follow", s.live},

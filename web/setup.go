@@ -372,3 +372,18 @@ func (s *Server) fillHolidays(w http.ResponseWriter, r *http.Request) error {
 	return s.done(w, r, err, "/setup/on/holidays",
 		said{Text: "The public holidays of " + strconv.Itoa(year) + " are filled in, from the first day that isn't paid yet."})
 }
+
+// putAway puts a part away, or takes it up.
+func (s *Server) putAway(w http.ResponseWriter, r *http.Request) error {
+	f := form.Of(r)
+	act := company.PutAway{Part: f.Text("part"), Away: f.Text("away") == "yes"}
+	if err := f.Err(); err != nil {
+		return err
+	}
+	err := s.app.Do(r.Context(), visitOf(r).actor, act)
+	text := "It is on the pages again."
+	if act.Away {
+		text = "It is put away; it comes back here."
+	}
+	return s.done(w, r, err, "/setup", said{Text: text})
+}

@@ -7,7 +7,7 @@ import (
 // Acts lists the acts of this package, for the tests that hold the
 // permission table and the routes against them.
 var Acts = []app.Act{SetCompany{}, SetMark{}, SetMap{}, PutRules{}, DropRules{}, PutHoliday{}, DropHoliday{}, FillHolidays{}, PutSite{},
-	PutFlagsOff{}, PutAsk{}, DropAsk{},
+	PutFlagsOff{}, PutAway{}, PutAsk{}, DropAsk{},
 	PutUnit{}, PutJobKind{}, AddSamples{}, DropSamples{}, TakeStep{}}
 
 // What changes the settings, or what was or will be paid, is done alone.
@@ -23,6 +23,7 @@ func (DropHoliday) Alone()  {}
 func (FillHolidays) Alone() {}
 func (PutSite) Alone()      {}
 func (PutFlagsOff) Alone()  {}
+func (PutAway) Alone()      {}
 func (PutUnit) Alone()      {}
 func (PutJobKind) Alone()   {}
 func (AddSamples) Alone()   {}

@@ -67,7 +67,8 @@ func Begin(ctx context.Context, db *store.DB, now time.Time, f First) (token str
 		if err := store.PutCompany(ctx, tx, c); err != nil {
 			return err
 		}
-		for column, value := range map[string]string{"set_up": "", "new_pattern": pattern, "new_clock_points": string(clock.OwnDevice)} {
+		for column, value := range map[string]string{"set_up": "", "new_pattern": pattern, "new_clock_points": string(clock.OwnDevice),
+			"parts_away": store.AllPartsAway()} {
 			if err := store.SetCompany(ctx, tx, column, value); err != nil {
 				return err
 			}

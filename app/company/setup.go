@@ -301,6 +301,9 @@ type SetUpPage struct {
 	Own          []store.OwnField // of people
 	PeriodGroups []store.PeriodGroup
 
+	Unused []PartStanding
+	Away   app.Away
+
 	SamplePeople, SampleJobs int
 }
 
@@ -318,7 +321,14 @@ func SetUp(ctx context.Context, a *app.App, actor app.Actor) (*SetUpPage, error)
 	if err != nil {
 		return nil, fmt.Errorf("count what is set up: %w", err)
 	}
-	p.Values = valuesOf(place, n, func(string) bool { return true })
+	if p.Unused, err = unusedParts(ctx, a.DB); err != nil {
+		return nil, err
+	}
+	p.Away = app.Away{}
+	for _, part := range p.Unused {
+		p.Away[part.Key] = part.Away
+	}
+	p.Values = valuesOf(place, n, func(key string) bool { return !p.Away.Hides(key) })
 	begin, rest := firstSteps(place, n), steps(n) // overtime rules come third, as in the short set-up
 	p.Steps = slices.Concat(begin[:2], rest[:1], begin[2:], rest[1:])
 	for i := range p.Steps {

@@ -485,5 +485,6 @@ func (j *dayJudge) made(d dayRow) (*Change, error) {
 		}
 		return nil, refusal.New("date", d.on.Date.Format("2 January")+" has other hours already", "Change them on the card of that day")
 	}
-	return &Change{ID: uuid.Must(uuid.NewV7()), Employment: d.on.Employment, Does: clock.Bring, At: start, Until: end, Kind: clock.Work, On: d.work}, nil
+	return &Change{ID: uuid.Must(uuid.NewV7()), Employment: d.on.Employment, Does: clock.Bring, At: start, Until: end, Kind: clock.Work,
+		On: d.work}, nil
 }

@@ -99,6 +99,7 @@ type JobPage struct {
 	SitePlaces  []store.Site
 	Map         []geo.Shape // drawn beneath
 	MayChange   bool
+	Away        app.Away // parts that are put away
 }
 
 // ReadJobPage reads a job.
@@ -170,6 +171,10 @@ func ReadJobPage(ctx context.Context, a *app.App, actor app.Actor, id uuid.UUID)
 	}
 	p.Map = place.Map
 	fields, err := jobFields(ctx, a.DB)
+	if p.Away, err = app.ReadAway(ctx, a.DB); err != nil {
+		return nil, err
+	}
+	fields = slices.DeleteFunc(fields, func(f jobField) bool { return p.Away.Hides(f.Key) })
 	p.Fields = field.ValuesIn(fields, p.Job)
 	return p, err
 }

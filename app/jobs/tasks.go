@@ -138,7 +138,12 @@ func TaskValues(ctx context.Context, a *app.App, actor app.Actor, job, task uuid
 	if i < 0 {
 		return nil, app.ErrNotFound
 	}
+	away, err := app.ReadAway(ctx, a.DB)
+	if err != nil {
+		return nil, err
+	}
 	fields, err := taskFields(ctx, a.DB)
+	fields = slices.DeleteFunc(fields, func(f taskField) bool { return away.Hides(f.Key) })
 	return field.ValuesIn(fields, tasks[job][i]), err
 }
 

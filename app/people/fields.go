@@ -53,6 +53,7 @@ func ReadFields(ctx context.Context, q store.Q) (*PersonFields, error) {
 	var own []store.OwnField
 	var groups []store.PeriodGroup
 	var country string
+	var away app.Away
 	for _, read := range []func() error{
 		func() (err error) { f.Units, err = store.Units(ctx, q); return err },
 		func() (err error) { f.Sites, err = store.Sites(ctx, q); return err },
@@ -62,6 +63,7 @@ func ReadFields(ctx context.Context, q store.Q) (*PersonFields, error) {
 		func() (err error) { own, err = store.OwnFields(ctx, q); return err },
 		func() (err error) { groups, err = store.PeriodGroups(ctx, q); return err },
 		func() (err error) { country, err = store.Country(ctx, q); return err },
+		func() (err error) { away, err = app.ReadAway(ctx, q); return err },
 	} {
 		if err := read(); err != nil {
 			return nil, fmt.Errorf("read what settings may name: %w", err)
@@ -74,6 +76,7 @@ func ReadFields(ctx context.Context, q store.Q) (*PersonFields, error) {
 	f.All = field.CompletedPerson(f.All)
 	for i := range f.All {
 		f.index[f.All[i].Key] = i
+		f.All[i].Later = f.All[i].Later || away.Hides(f.All[i].Key)
 	}
 	return f, nil
 }

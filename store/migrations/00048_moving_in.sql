@@ -13,6 +13,9 @@ alter table settled_stint add brought_in boolean not null default false;
 -- overtime and was paid elsewhere. Null: everything is paid here.
 alter table company add pays_from date;
 
+-- Parts of the product that the company has put away, with commas.
+alter table company add parts_away text not null default '';
+
 -- What somebody had worked in a year up to a day before they were recorded here,
 -- in seconds.
 create table year_before (
@@ -35,7 +38,7 @@ delete from import where kind not in ('people', 'jobs');
 alter table import drop constraint import_kind_check;
 alter table import add constraint import_kind_check check (kind in ('people', 'jobs'));
 drop table year_before;
-alter table company drop pays_from;
+alter table company drop pays_from, drop parts_away;
 alter table settled_stint drop brought_in;
 alter table card drop brought_in; -- its index goes with it
 alter table amendment drop constraint amendment_does_check;
