@@ -518,7 +518,7 @@ func guarded(t *testing.T, w *dbtest.World) (g guards) {
 	for _, p := range []struct {
 		into         *app.Actor
 		field, value string
-	}{{&g.elsewhere, "clock_points", "shared terminal"}, {&g.placed, "location_required", "yes"}} {
+	}{{&g.elsewhere, "clock_points", ""}, {&g.placed, "location_required", "yes"}} {
 		off := add(map[string]string{"given_name": "O", "family_name": "F" + p.field, "unit": "Plate shop", "starts_on": "2026-11-01"})
 		do(g.owner, set(off, p.field, p.value))
 		*p.into, err = w.Actor(context.Background(), off)

@@ -92,7 +92,7 @@ func TestStatementsDontGrowWithPeople(t *testing.T) {
 		return p.Changes, done, taken(mira, app.Undo{Batch: c.ID})
 	}
 	crew := store.SheetFilter{InUnits: []uuid.UUID{dbtest.Get[uuid.UUID](t, w, `select id from unit where name = 'Gantry crew B'`)}}
-	for field, value := range map[string]string{"pattern": "0 7 7 7 7 7 0", "rate": "44.5", "clock_points": "shared terminal",
+	for field, value := range map[string]string{"pattern": "0 7 7 7 7 7 0", "rate": "44.5", "clock_points": "",
 		"paid_by": "salary", "tags": "Work at height", "jobs": "2231", "language": "fr", "location_required": "yes"} {
 		few, done, undone := many(crew, field, value)
 		all, doneAll, undoneAll := many(store.SheetFilter{}, field, value)

@@ -176,18 +176,19 @@ func (w *World) loadPeople(ctx context.Context, db *store.DB) error {
 		spec := unitSpecs[w.unitOf[i]]
 		units.add(id, spec.kind, w.unitName(i), w.sites[spec.site])
 	}
-	people := &table{name: "person", columns: []string{"id", "number", "given_name", "family_name", "email", "level", "password_hash"}}
+	people := &table{name: "person", columns: []string{"id", "number", "given_name", "family_name", "email", "level", "password_hash",
+		"mobile"}}
 	jobs := &table{name: "employment", columns: []string{"id", "person_id", "unit_id", "site_id", "title", "starts_on"}}
 	rates := &table{name: "rate", columns: []string{"employment_id", "starts_on", "amount"}}
 	patterns := &table{name: "pattern", columns: []string{"employment_id", "starts_on", "seconds"}}
 	leads := &table{name: "unit_lead", columns: []string{"unit_id", "person_id"}}
 	for _, o := range w.office {
-		people.add(o.id, o.number, o.given, o.family, email(o.given, o.family), o.level, hash)
+		people.add(o.id, o.number, o.given, o.family, email(o.given, o.family), o.level, hash, "")
 	}
 	raise := w.open.From - 28
 	for _, e := range w.people {
 		spec := w.spec(e)
-		people.add(e.who.Person, e.number, e.who.Given, e.who.Family, email(e.who.Given, e.who.Family), e.level, hash)
+		people.add(e.who.Person, e.number, e.who.Given, e.who.Family, email(e.who.Given, e.who.Family), e.level, hash, mobile(e.number))
 		jobs.add(e.who.ID, e.who.Person, e.who.Unit, w.sites[spec.site], spec.title, e.hired.String())
 		rates.add(e.who.ID, e.hired.String(), dollars(e.cents))
 		if e.cents%100 < 50 {

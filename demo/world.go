@@ -10,6 +10,7 @@ import (
 	"encoding/binary"
 	"fmt"
 	"math/rand/v2"
+	"strconv"
 	"strings"
 	"time"
 
@@ -223,6 +224,16 @@ func (w *World) name(r rng, used map[string]bool, unit string, round, i int) (gi
 func email(given, family string) string {
 	plain := strings.NewReplacer("ş", "s", "ö", "o", "ü", "u", " ", "").Replace(given + "." + family)
 	return strings.ToLower(plain) + "@" + MailDomain
+}
+
+// mobile gives somebody a number of those kept for made-up people (555-01xx), of which
+// there are a hundred, but for one in seven, who has none.
+func mobile(number string) string {
+	n, err := strconv.Atoi(number)
+	if err != nil || n%7 == 0 || n < 2000 || n >= 2100 {
+		return ""
+	}
+	return fmt.Sprintf("+1 617-555-01%02d", n%100)
 }
 
 // SignIn is somebody to sign in as.

@@ -155,13 +155,15 @@ func (p pages) part(page, part string, view any) (string, error) {
 }
 
 var functions = template.FuncMap{
-	"asset":  assetURL,
-	"hm":     card.HoursMinutes,
-	"signed": words.Signed,
-	"day":    func(d when.Date) string { return d.Format("Monday 2 January") },
-	"short":  func(d when.Date) string { return d.Format("Mon 2 Jan") },
-	"isoday": words.ISODay,
-	"span":   words.Span,
+	"asset":   assetURL,
+	"hm":      card.HoursMinutes,
+	"signed":  words.Signed,
+	"day":     func(d when.Date) string { return d.Format("Monday 2 January") },
+	"short":   func(d when.Date) string { return d.Format("Mon 2 Jan") },
+	"isoday":  words.ISODay,
+	"suits":   words.Suits,
+	"lacking": words.Lacking,
+	"span":    words.Span,
 
 	"spanyear": func(p when.Period) string { return words.SpanFrom(p, 0) },
 	"plural":   words.Plural,

@@ -35,6 +35,7 @@ type setupView struct {
 	Keeping   *company.Keeping
 	Erased    []string
 	MovedIn   store.MovedIn
+	Habits    []store.SiteHabits
 	MayBring  bool
 	Holidays  []holidayView
 	Countries []field.Choice
@@ -119,6 +120,11 @@ func (s *Server) setupPage(w http.ResponseWriter, r *http.Request) error {
 	}
 	if v.On == "asks" {
 		if v.Asks, err = store.Asks(r.Context(), s.app.DB); err != nil {
+			return err
+		}
+	}
+	if v.On == "clocking" {
+		if v.Habits, err = company.ReadHabits(r.Context(), s.app, visitOf(r).actor); err != nil {
 			return err
 		}
 	}

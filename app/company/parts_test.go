@@ -39,7 +39,8 @@ func TestPartsPutAway(t *testing.T) {
 		for _, v := range p.Fields {
 			onJob = onJob || v.Key == "tags"
 		}
-		return !fields.Get("tags").Later, onJob, slices.ContainsFunc(page.Unused, func(p company.PartStanding) bool { return p.Key == "tags" })
+		return !fields.Get("tags").Later, onJob, slices.ContainsFunc(page.Unused,
+			func(p company.PartStanding) bool { return p.Key == "tags" })
 	}
 	apptest.Must(t, w.Do(ctx, mira, company.PutAway{Part: "tags", Away: true}))
 	if person, job, setup := shown(); person || job || !setup {

@@ -14,6 +14,7 @@ import (
 	"manudex/app/field"
 	"manudex/app/payroll"
 	"manudex/core/card"
+	"manudex/core/clock"
 	"manudex/core/refusal"
 	"manudex/store"
 )
@@ -180,4 +181,16 @@ func (p PutJobKind) Do(ctx context.Context, t *app.Turn) error {
 	}
 	t.RecordSetting(p.ID, map[string]any{"field": "Kind of job", "to": name})
 	return nil
+}
+
+// ReadHabits reads what is known of how the people of each site could clock.
+func ReadHabits(ctx context.Context, a *app.App, actor app.Actor) ([]store.SiteHabits, error) {
+	if !actor.May("setup.see") {
+		return nil, app.ErrForbidden
+	}
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return store.Habits(ctx, a.DB, clock.OwnDevice, place.Today(a.Now()))
 }

@@ -39,7 +39,7 @@ func TestFinding(t *testing.T) {
 		"wren halloran":           `u.name = 'Gantry crew B'`, // the lead of it
 		"2226":                    stints(`s.job_id = (select id from job where number = '2226')`),
 		"by hand":                 `flags::text like '%by_hand%'`,
-		"meal due":                `flags::text like '%meal_due%'`,
+		"no meal by":              `flags::text like '%meal_due%'`,
 		"no meal, between 06:00 and 07:00": `not ` + stints(`s.kind = 'meal'`) + ` and ` +
 			stints(`s.start_at < `+ny("07:00")+` and s.end_at > `+ny("06:00")),
 		"plate shop, in before 06:00,":               `u.name = 'Plate shop' and first_at < ` + ny("06:00"),

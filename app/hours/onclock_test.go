@@ -19,7 +19,7 @@ import (
 // another job and clock out; only clocking in goes by the new setting.
 func TestASettingKeepsNobodyOnTheClock(t *testing.T) {
 	for _, set := range []struct{ field, value string }{
-		{"paid_by", "salary"}, {"clock_points", "shared terminal"}, {"clock_points", ""},
+		{"paid_by", "salary"}, {"clock_points", ""},
 		{"location_required", "yes"}, {"subcontractor", "yes"},
 	} {
 		w := dbtest.Open(t)
@@ -95,7 +95,7 @@ func TestAReplayIsRecognisedBeforeItIsJudged(t *testing.T) {
 	out := hours.Punch{ID: apptest.NewID(), Act: clock.Out}
 	apptest.Must(t, w.Do(ctx, w.Person(t, "Dao Pham"), out))
 	apptest.Must(t, w.Do(ctx, mira,
-		people.SetPerson{ID: apptest.NewID(), Person: w.Person(t, "Dao Pham").ID, Field: "clock_points", Value: "shared terminal"}))
+		people.SetPerson{ID: apptest.NewID(), Person: w.Person(t, "Dao Pham").ID, Field: "clock_points", Value: ""}))
 	apptest.Must(t, w.Do(ctx, w.Person(t, "Dao Pham"), out))
 	out.Act = clock.BreakEnd
 	if err := w.Do(ctx, w.Person(t, "Dao Pham"), out); !errors.Is(err, app.ErrConflict) {

@@ -47,7 +47,7 @@ func TestManagingPeopleStaysWithinReach(t *testing.T) {
 	}{
 		"one's own crews":                  {wren, set(wren.ID, "leads", "Gantry crew B, Plate shop")},
 		"one's own crew":                   {wren, set(wren.ID, "unit", "Plate shop")},
-		"one's own clock points":           {wren, set(wren.ID, "clock_points", "shared terminal")},
+		"one's own clock points":           {wren, set(wren.ID, "clock_points", "")},
 		"another's crews beyond one's own": {wren, set(tomasz.ID, "leads", "Plate shop")},
 		"moving somebody out of reach":     {wren, set(tomasz.ID, "unit", "Plate shop")},
 		"a new lead of crews beyond": {wren,

@@ -13,6 +13,12 @@ alter table settled_stint add brought_in boolean not null default false;
 -- overtime and was paid elsewhere. Null: everything is paid here.
 alter table company add pays_from date;
 
+-- People are given the ways of clocking that there are.
+alter table employment alter clock_points set default 'own phone or browser';
+alter table company alter new_clock_points set default 'own phone or browser';
+update employment set clock_points = case when clock_points like '%own phone or browser%' then 'own phone or browser' else '' end;
+update company set new_clock_points = case when new_clock_points like '%own phone or browser%' then 'own phone or browser' else '' end;
+
 -- Parts of the product that the company has put away, with commas.
 alter table company add parts_away text not null default '';
 
@@ -38,6 +44,8 @@ delete from import where kind not in ('people', 'jobs');
 alter table import drop constraint import_kind_check;
 alter table import add constraint import_kind_check check (kind in ('people', 'jobs'));
 drop table year_before;
+alter table company alter new_clock_points set default 'own phone or browser, shared terminal';
+alter table employment alter clock_points set default 'own phone or browser, shared terminal';
 alter table company drop pays_from, drop parts_away;
 alter table settled_stint drop brought_in;
 alter table card drop brought_in; -- its index goes with it
