@@ -65,9 +65,10 @@ func (k *kept) follow(s *site) {
 // until lays what comes until the page holds what want says of a fresh reading.
 func (k *kept) until(s *site, want func(*livetest.Page) bool) {
 	k.t.Helper()
-	for tries := 0; !want(k.Page); {
+	for ended := 0; !want(k.Page); {
 		e, ok := <-k.events
-		if tries++; !ok && tries < 5 { // as a browser does, where a node couldn't ask who it was
+		if !ok && ended < 5 { // as a browser does, where a node couldn't ask who it was
+			ended++
 			k.follow(s)
 			continue
 		}

@@ -13,6 +13,15 @@ alter table settled_stint add brought_in boolean not null default false;
 -- overtime and was paid elsewhere. Null: everything is paid here.
 alter table company add pays_from date;
 
+-- A word of letters is found where it occurs, or, from five letters on, where a word is
+-- much like it: a slip of the finger. Numbers are found as they are.
+create extension if not exists pg_trgm;
+-- +goose StatementBegin
+create or replace function finds(hay text, words text) returns boolean language sql immutable strict parallel safe
+    as $$ select not exists (select 1 from regexp_split_to_table(plain(words), '\s+') w where position(w in h) = 0
+        and not (length(w) >= 5 and w !~ '[0-9]' and public.word_similarity(w, h) >= 0.68)) from plain(hay) h $$;
+-- +goose StatementEnd
+
 -- People are given the ways of clocking that there are.
 alter table employment alter clock_points set default 'own phone or browser';
 alter table company alter new_clock_points set default 'own phone or browser';
@@ -44,6 +53,11 @@ delete from import where kind not in ('people', 'jobs');
 alter table import drop constraint import_kind_check;
 alter table import add constraint import_kind_check check (kind in ('people', 'jobs'));
 drop table year_before;
+-- +goose StatementBegin
+create or replace function finds(hay text, words text) returns boolean language sql immutable strict parallel safe
+    as $$ select not exists (select 1 from regexp_split_to_table(plain(words), '\s+') w where position(w in h) = 0) from plain(hay) h $$;
+-- +goose StatementEnd
+drop extension pg_trgm;
 alter table company alter new_clock_points set default 'own phone or browser, shared terminal';
 alter table employment alter clock_points set default 'own phone or browser, shared terminal';
 alter table company drop pays_from, drop parts_away;
