@@ -40,7 +40,8 @@ func TestMovingIn(t *testing.T) {
 	d.open("/setup/on/moving")
 	d.press("^1 card is brought in$")
 	d.sees("tbody", "Dao Pham")
-	d.open("/cards/" + dbtest.Get[string](t, s.World, `select employment_id || '/2026-11-08' from stint where start_by = 'brought_in' limit 1`))
+	d.open("/cards/" + dbtest.Get[string](t, s.World,
+		`select employment_id || '/2026-11-08' from stint where start_by = 'brought_in' limit 1`))
 	d.sees("main", "brought in")
 	d.sees("main", "brought in from days.csv")
 
