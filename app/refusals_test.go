@@ -354,6 +354,8 @@ func TestRefusedSettings(t *testing.T) {
 		{orla, company.TakeStep{Step: "rules", Ready: "us-federal", Week: "Fun"}, "can't begin on"},
 		{orla, company.PutHoliday{Date: sunday, Title: " "}, "no name"},
 		{orla, company.DropHoliday{Date: when.NewDate(2027, 2, 3)}, "not found"},
+		{orla, company.PutAway{Part: "moon", Away: true}, "not found"}, {orla, company.PutAway{Part: "tags", Away: true}, "are in use"},
+		{orla, company.SetCompany{Field: "pays_from", Value: "2026-11-08"}, "pay runs are closed up to"},
 		{orla, company.FillHolidays{Country: "moon", Year: 2027}, "not found"},
 		{orla, company.FillHolidays{Country: "us", Year: 1990}, "not found"},
 		{orla, company.DropSamples{}, "no samples"},
@@ -595,4 +597,73 @@ func TestRefusedRuns(t *testing.T) {
 	do(orla, people.SetPerson{ID: apptest.NewID(), Person: w.Person(t, "Dao Pham").ID, Field: "coding", Value: "required"})
 	do(orla, people.SetPerson{ID: apptest.NewID(), Person: w.Person(t, "Dao Pham").ID, Field: "account", Value: ""})
 	refused{orla, payroll.CloseRun{ID: apptest.NewID(), Seen: p.Period.From.String() + " " + p.Total.Gross}, "dao pham"}.try(t, w)
+}
+
+// What a file of days, of sums or of holidays can't hold.
+func TestRefusedFilesOfMovingIn(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	do, mira, orla := doing(t, w), w.Person(t, "Mira Castellane"), w.Person(t, "Orla Ebbwater")
+	dao := w.Person(t, "Dao Pham").Number
+	own := w.Person(t, "Wren Halloran")
+	do(orla, people.GrantRight{ID: apptest.NewID(), Person: own.ID, What: "amend_time"})
+	own = w.Person(t, "Wren Halloran")
+	days, years, holidays := []string{"Number", "Date", "Hours", "Began", "Ended", "Job", "Task", "Class"},
+		[]string{"Number", "Until", "Regular", "Overtime", "Doubled"}, []string{"Date", "Name", "Multiplier"}
+	for _, row := range []struct {
+		who  app.Actor
+		kind bringin.FileKind
+		head []string
+		rows [][]string
+		why  string
+	}{
+		{mira, bringin.HoursFile, days, [][]string{{"", "2026-11-08", "8"}}, "number is missing"},
+		{mira, bringin.HoursFile, days, [][]string{{"0", "2026-11-08", "8"}}, "nobody with number 0"},
+		{own, bringin.HoursFile, days, [][]string{{own.Number, "2026-11-08", "8"}}, "your own hours"},
+		{mira, bringin.HoursFile, days, [][]string{{dao, "", "8"}}, "date is missing"},
+		{mira, bringin.HoursFile, days, [][]string{{dao, "2026-11-13", "8"}}, "isn't over"},
+		{mira, bringin.HoursFile, days, [][]string{{dao, "2026-11-07", "8"}}, "pay runs are closed"},
+		{mira, bringin.HoursFile, days, [][]string{{dao, "2026-11-08", "", "", "15:00"}}, "doesn't begin"},
+		{mira, bringin.HoursFile, days, [][]string{{dao, "2026-11-08", "0"}}, "no hours"},
+		{mira, bringin.HoursFile, days, [][]string{{dao, "2026-11-08", "8", "8:00", "12:00"}}, "don't fit between"},
+		{mira, bringin.HoursFile, days, [][]string{{dao, "2026-11-08", "25"}}, "more than a day"},
+		{mira, bringin.HoursFile, days, [][]string{{dao, "2026-11-08", "17"}}, "more than 16:00 on one day"},
+		{mira, bringin.HoursFile, days, [][]string{{dao, "2026-11-08", "8", "", "", "", "Weld"}}, "no job"},
+		{mira, bringin.HoursFile, days, [][]string{{dao, "2026-11-08", "8", "", "", "0000"}}, "no job 0000"},
+		{mira, bringin.HoursFile, days, [][]string{{dao, "2026-11-08", "8", "", "", "2231", "Moon"}}, "has no task"},
+		{mira, bringin.HoursFile, days, [][]string{{dao, "2026-11-08", "8", "", "", "2231", "", "Moon"}}, "no work classification"},
+		{mira, bringin.HoursFile, days, [][]string{{dao, "2026-11-12", "8"}}, "other hours already"},
+		{mira, bringin.HoursFile, days, [][]string{{dao, "2026-11-08", "8", "7:00"}, {dao, "2026-11-08", "8", "9:00"}}, "would meet"},
+		{mira, bringin.YearFile, years, [][]string{{"", "2026-10-31", "8"}}, "number is missing"},
+		{mira, bringin.YearFile, years, [][]string{{"0", "2026-10-31", "8"}}, "nobody with number 0"},
+		{own, bringin.YearFile, years, [][]string{{own.Number, "2026-10-31", "8"}}, "your own hours"},
+		{mira, bringin.YearFile, years, [][]string{{dao, "", "8"}}, "is missing"},
+		{mira, bringin.YearFile, years, [][]string{{dao, "2026-11-13", "8"}}, "isn't over"},
+		{mira, bringin.YearFile, years, [][]string{{dao, "2026-10-31", ""}}, "no hours"},
+		{mira, bringin.YearFile, years, [][]string{{dao, "2026-10-31", "9000"}}, "more than a year"},
+		{mira, bringin.YearFile, years, [][]string{{dao, "2026-10-31", "8"}, {dao, "2026-09-30", "8"}}, "line 2 already"},
+		{mira, bringin.HolidaysFile, holidays, [][]string{{"", "Eve"}}, "date is missing"},
+		{mira, bringin.HolidaysFile, holidays, [][]string{{"2026-10-01", "Eve"}}, "pay runs are closed"},
+		{mira, bringin.HolidaysFile, holidays, [][]string{{"2026-12-24", ""}}, "no name"},
+		{mira, bringin.HolidaysFile, holidays, [][]string{{"2026-12-24", "Eve", "0.5"}}, "multiplier can't be"},
+		{mira, bringin.HolidaysFile, holidays, [][]string{{"2026-12-24", "Eve"}, {"2026-12-24", "Eve"}}, "line 2 already"},
+	} {
+		refusedRow(t, w, row.who, row.kind, append([][]string{row.head}, row.rows...), row.why)
+	}
+
+	first := apptest.TakeFile(t, w, mira, bringin.YearFile, [][]string{years, {dao, "2026-10-31", "8"}})
+	do(mira, bringin.BringIn{Kind: bringin.YearFile, Import: first.ID})
+	next := apptest.TakeFile(t, w, mira, bringin.YearFile, [][]string{years, {dao, "2026-09-30", "8"}})
+	do(mira, bringin.BringIn{Kind: bringin.YearFile, Import: next.ID})
+	eve := apptest.TakeFile(t, w, mira, bringin.HolidaysFile, [][]string{holidays, {"2026-12-24", "Eve"}})
+	do(mira, bringin.BringInSettings{BringIn: bringin.BringIn{Kind: bringin.HolidaysFile, Import: eve.ID}})
+	do(mira, company.PutHoliday{Date: when.NewDate(2026, 12, 24), Title: "Another eve"})
+	for _, r := range []refused{
+		{mira, app.Undo{Batch: first.ID}, "replaced all of it"},
+		{mira, app.Undo{Batch: eve.ID}, "not found"},
+		{mira, app.UndoSettings{Undo: app.Undo{Batch: eve.ID}}, "nothing could be taken back"},
+		{mira, app.UndoSettings{Undo: app.Undo{Batch: next.ID}}, "not found"},
+	} {
+		r.try(t, w)
+	}
 }
