@@ -39,10 +39,10 @@ func (a Away) Hides(setting string) bool {
 
 // ReadAway reads which parts are put away and not used.
 func ReadAway(ctx context.Context, q store.Q) (Away, error) {
-	uses, err := store.PartUses(ctx, q)
+	keys, err := store.PartsAway(ctx, q)
 	away := Away{}
-	for _, u := range uses {
-		away[u.Key] = u.Away && !u.Used
+	for _, key := range keys {
+		away[key] = true
 	}
 	return away, err
 }

@@ -20,8 +20,7 @@ const partUse = `
 			or exists (select from unit where account <> '')
 		when 'groups' then exists (select from period_group)
 		when 'subcontractors' then exists (select from terms where subcontractor)
-		end as used, p.key = any(string_to_array((select parts_away from company), ',')) as away
-	from unnest($1::text[]) p(key)`
+		end as used, p.key = any(string_to_array((select parts_away from company), ',')) as away from `
 
 // PartUse is whether a part is used, and whether it was put away.
 type PartUse struct {
@@ -35,7 +34,7 @@ var partKeys = []string{"customers", "public_work", "tags", "places", "accounts"
 // PartUses reads that of every part.
 func PartUses(ctx context.Context, q Q) ([]PartUse, error) {
 	var found []PartUse
-	if err := q.SelectContext(ctx, &found, partUse, partKeys); err != nil {
+	if err := q.SelectContext(ctx, &found, partUse+`unnest($1::text[]) p(key)`, partKeys); err != nil {
 		return nil, fmt.Errorf("read which parts are used: %w", err)
 	}
 	return found, nil
@@ -43,3 +42,14 @@ func PartUses(ctx context.Context, q Q) ([]PartUse, error) {
 
 // AllPartsAway is what a company begins with: each part comes when it is used or asked for.
 func AllPartsAway() string { return strings.Join(partKeys, ",") }
+
+// PartsAway lists the parts that are put away and not used.
+func PartsAway(ctx context.Context, q Q) ([]string, error) {
+	var found []string
+	err := q.SelectContext(ctx, &found, `select key from (`+partUse+`
+		unnest(string_to_array((select parts_away from company), ',')) p(key)) x where not used`)
+	if err != nil {
+		return nil, fmt.Errorf("read which parts are put away: %w", err)
+	}
+	return found, nil
+}

@@ -71,7 +71,7 @@ func take(t *testing.T, w *dbtest.World, who app.Actor, kind bringin.FileKind, r
 // workweek stands by itself), and as the file has them: no meal is taken out of them,
 // and nothing is rounded.
 func TestDaysWorkedBefore(t *testing.T) {
-	w, owner, _ := lanterns(t)
+	w, owner, bo := lanterns(t)
 	ctx := t.Context()
 	chief, err := w.Actor(ctx, dbtest.Get[uuid.UUID](t, w, `select id from person where given_name = 'Cy'`))
 	apptest.Must(t, err)
@@ -125,6 +125,11 @@ func TestDaysWorkedBefore(t *testing.T) {
 		t.Errorf("the run pays %+v", r)
 	}
 
+	him, err := w.Actor(ctx, bo)
+	apptest.Must(t, err)
+	if c, err := hours.ReadClockPage(ctx, w.App, him); err != nil || len(c.Changed) > 0 {
+		t.Errorf("his clock page tells of %d changes: %v", len(c.Changed), err)
+	}
 	if got := apptest.RowCounts(take(t, w, owner, bringin.HoursFile, rows...)); got != "0 0 6 6" {
 		t.Errorf("the same file again: %s", got)
 	}

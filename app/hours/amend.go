@@ -338,7 +338,7 @@ func (s scene) bookable(c Change, works map[clock.Assignment]store.Clockable) (o
 		j.TaskState = &open
 	}
 	if c.Does == clock.Bring { // what was recorded elsewhere may lack what is asked for here
-		j.HasTasks, j.PublicWork = false, j.PublicWork && c.On.Class != uuid.Nil
+		j.HasTasks, j.PublicWork, odd = false, j.PublicWork && c.On.Class != uuid.Nil, ""
 	}
 	return odd, clockable(s.place.JobWord, j, c.On)
 }
