@@ -294,10 +294,18 @@ func (s *Server) bringIn(words fileWords) handler {
 	return func(w http.ResponseWriter, r *http.Request) error {
 		f := form.Of(r)
 		id, wrong := f.PathID("import"), f.Count("wrong")
+		var out []int
+		for _, text := range r.Form["out"] {
+			i, err := strconv.Atoi(text)
+			if err != nil {
+				return app.ErrNotFound
+			}
+			out = append(out, i)
+		}
 		if err := f.Err(); err != nil {
 			return err
 		}
-		err := s.app.Do(r.Context(), visitOf(r).actor, bringin.QueueBringIn{Kind: words.Kind, Import: id, Wrong: wrong})
+		err := s.app.Do(r.Context(), visitOf(r).actor, bringin.QueueBringIn{Kind: words.Kind, Import: id, Wrong: wrong, Out: out})
 		if err != nil {
 			return s.done(w, r, err, words.Path+"/"+id.String(), said{})
 		}

@@ -6,11 +6,11 @@ import (
 	"html/template"
 	"net/http"
 	"slices"
-	"strings"
 
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/bringin"
 	"manudex/app/field"
 	"manudex/app/jobs"
 	"manudex/core/card"
@@ -188,8 +188,6 @@ type jobView struct {
 	Picked   *taskView      // the task that is looked at
 	Map      jobMap
 	NewIDs   [3]string
-	Estimate []estimateRow
-	FileName string
 	Weeks    template.HTML // worked, week by week
 	Left     template.HTML // of the hours it has
 	LeftSays string
@@ -208,12 +206,6 @@ type onJobRow struct {
 type taskView struct {
 	Name     string
 	Settings []setting
-}
-
-// estimateRow is a row of an estimate's file, to be chosen or not.
-type estimateRow struct {
-	jobs.NewTask
-	Known bool // a task of that name is there already
 }
 
 func (s *Server) jobPage(w http.ResponseWriter, r *http.Request) error {
@@ -266,11 +258,6 @@ func (s *Server) writeJob(w http.ResponseWriter, r *http.Request, v jobView) err
 		v.OnIt = append(v.OnIt, onJobRow{o, words.At(o.Since, v.Loc)})
 	}
 	v.NewIDs = [3]string{newID().String(), newID().String(), newID().String()}
-	for i := range v.Estimate {
-		v.Estimate[i].Known = slices.ContainsFunc(v.Tasks, func(t jobs.TaskRow) bool {
-			return strings.EqualFold(t.Name, v.Estimate[i].Title)
-		})
-	}
 	if v.frameView, err = s.stillFrame(r, v.Number+" "+v.Name, "jobs"); err != nil {
 		return err
 	}
@@ -397,21 +384,20 @@ func (s *Server) addTasks(w http.ResponseWriter, r *http.Request) error {
 		return app.ErrNotFound
 	}
 	for i := range titles {
-		if chosen := r.Form["row"]; len(chosen) == 0 && r.Form.Get("estimate") == "" || slices.Contains(chosen, fmt.Sprint(i)) {
-			act.Tasks = append(act.Tasks, jobs.NewTask{Title: titles[i], CostCode: codes[i], Hours: hours[i]})
-		}
+		act.Tasks = append(act.Tasks, jobs.NewTask{Title: titles[i], CostCode: codes[i], Hours: hours[i]})
 	}
 	return s.doOnJob(w, r, id, act, words.Plural(len(act.Tasks), "task is", "tasks are")+" added.")
 }
 
-// takeEstimate reads an estimate's file; its rows are chosen on the page.
+// takeEstimate takes an estimate's file: what its rows do is looked at as of every file of
+// jobs.
 func (s *Server) takeEstimate(w http.ResponseWriter, r *http.Request) error {
 	id, err := pathID(r, "job")
 	if err != nil {
 		return err
 	}
-	back := "/jobs/" + id.String()
-	if !visitOf(r).actor.May("jobs.change") {
+	back, actor := "/jobs/"+id.String(), visitOf(r).actor
+	if !actor.May("jobs.change") {
 		return app.ErrForbidden
 	}
 	file, header, err := upload(r, "file", "file", "a CSV file or a workbook")
@@ -423,29 +409,17 @@ func (s *Server) takeEstimate(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return s.done(w, r, nil, back, said{Text: sentence(err.Error()), Refused: true})
 	}
-	rows := table.Rows
-	column := func(names ...string) int {
-		return slices.IndexFunc(rows[0], func(h string) bool {
-			return slices.Contains(names, strings.ToLower(strings.TrimSpace(h)))
-		})
+	take, err := jobs.TakeEstimate(r.Context(), s.app, actor, id,
+		bringin.TakeFile{ID: newID(), FileName: header.Filename, Rows: table.Rows, Lines: table.Lines})
+	if err != nil {
+		return err
 	}
-	task, code, hours := column("task", "name", "description"), column("cost code", "code"), column("hours", "estimate", "estimated hours")
-	if task < 0 {
-		return s.done(w, r, nil, back,
-			said{Text: "No column of the file is called Task. Name the columns Task, Cost code and Hours.", Refused: true})
+	err = s.app.Do(r.Context(), actor, take)
+	if refused := refusalIn(err); refused != nil {
+		return s.done(w, r, nil, back, said{Text: refused.Error() + ".", Refused: true})
 	}
-	v := jobView{FileName: header.Filename}
-	for _, row := range rows[1:] {
-		n := jobs.NewTask{Title: row[task]}
-		if code >= 0 {
-			n.CostCode = row[code]
-		}
-		if hours >= 0 {
-			n.Hours = row[hours]
-		}
-		v.Estimate = append(v.Estimate, estimateRow{NewTask: n})
-	}
-	return s.writeJob(w, r, v)
+	return s.done(w, r, err, jobFiles.Path+"/"+take.ID.String(),
+		said{Text: header.Filename + " is read. Nothing is brought in yet: look at what each row would do, and leave out what shall be no task."})
 }
 
 // workAs makes a task be worked as another, or by itself again. Where that would

@@ -29,6 +29,7 @@ const (
 	RowChanged RowState = "changed"
 	RowSame    RowState = "same"
 	RowWrong   RowState = "wrong"
+	RowLeft    RowState = "left" // out, because whoever brings the file in said so
 )
 
 // ImportRow is a row of a file as it would be taken.
@@ -129,6 +130,7 @@ type TakeFile struct {
 	FileName string
 	Rows     [][]string // the header first
 	Lines    []int      // in which line of the file each stands; nil counts them
+	As       []string   // what columns are, where that is known better than by their heads; "" where it isn't
 }
 
 // Permission is the act's name in the permission table.
@@ -154,9 +156,13 @@ func (f TakeFile) Do(ctx context.Context, t *app.Turn) error {
 	if len(f.Lines) == len(f.Rows) {
 		lines = f.Lines[1:]
 	}
+	matched := match(kind.Columns(t.Actor), f.Rows[0], known)
+	if len(f.As) == len(matched) {
+		matched = f.As
+	}
 	err = store.InsertImport(ctx, t,
 		store.Import{Kind: string(f.Kind), ID: f.ID, By: t.Actor.ID, MadeAt: t.Now, FileName: f.FileName, Header: f.Rows[0],
-			Cells: f.Rows[1:], Lines: lines, Matched: match(kind.Columns(t.Actor), f.Rows[0], known)})
+			Cells: f.Rows[1:], Lines: lines, Matched: matched})
 	if store.Violates(err, "import_pkey") {
 		return app.ErrConflict
 	}
@@ -168,7 +174,7 @@ func (f TakeFile) Do(ctx context.Context, t *app.Turn) error {
 func match(columns []Column, heads []string, known map[string]string) []string {
 	matched := make([]string, len(heads))
 	for i, head := range heads {
-		key, remembered := known[plainHead(head)]
+		key, remembered := known[PlainHead(head)]
 		if !remembered || key != "" && !slices.ContainsFunc(columns, func(c Column) bool { return c.Key == key }) {
 			key = byHead(columns, head)
 		}
@@ -179,8 +185,8 @@ func match(columns []Column, heads []string, known map[string]string) []string {
 	return matched
 }
 
-// plainHead gives the letters and digits of a head, small.
-func plainHead(s string) string {
+// PlainHead gives the letters and digits of a head, small.
+func PlainHead(s string) string {
 	return strings.ToLower(strings.Map(func(r rune) rune {
 		if unicode.IsLetter(r) || unicode.IsDigit(r) || r == '#' {
 			return r
@@ -192,9 +198,9 @@ func plainHead(s string) string {
 // byHead finds what a column's head names: by key or label, or by what it is usually
 // called; "" for nothing.
 func byHead(columns []Column, head string) string {
-	p := plainHead(head)
+	p := PlainHead(head)
 	for _, c := range columns {
-		if p == plainHead(c.Key) || p == plainHead(c.Label) {
+		if p == PlainHead(c.Key) || p == PlainHead(c.Label) {
 			return c.Key
 		}
 	}
@@ -243,7 +249,7 @@ func (m MatchColumns) Do(ctx context.Context, t *app.Turn) error {
 	}
 	heads := make([]string, len(im.Header))
 	for i, head := range im.Header {
-		heads[i] = plainHead(head)
+		heads[i] = PlainHead(head)
 	}
 	if err := store.RememberHeads(ctx, t, string(m.Kind), heads, m.Matched); err != nil {
 		return err
@@ -305,7 +311,8 @@ func ReadImportPage(ctx context.Context, a *app.App, actor app.Actor, kind FileK
 type BringIn struct {
 	Kind   FileKind
 	Import uuid.UUID
-	Wrong  int // how many wrong rows were shown; they stay out
+	Wrong  int   // how many wrong rows were shown; they stay out
+	Out    []int // rows that stay out besides, by their index
 	// Tell, where it is not nil, is told how many rows are in.
 	Tell func(done, total int)
 }
@@ -348,6 +355,7 @@ func (b BringIn) Do(ctx context.Context, t *app.Turn) error {
 	if p.Count[RowWrong] != b.Wrong {
 		return refusal.New("file", "Something changed since this was shown; nothing was done", "Look at the rows again")
 	}
+	p.leave(b.Out)
 	for from := 0; from < len(p.Rows); from += importPiece {
 		to := min(from+importPiece, len(p.Rows))
 		if err := kind.BringIn(ctx, t, p, p.Rows[from:to]); err != nil {
@@ -363,8 +371,23 @@ func (b BringIn) Do(ctx context.Context, t *app.Turn) error {
 	return store.ImportApplied(ctx, t, b.Import, t.Now, summary(p.Count), p.Was)
 }
 
+// leave leaves rows out.
+func (p *ImportPage) leave(out []int) {
+	for _, i := range out {
+		if i >= 0 && i < len(p.Rows) && p.Rows[i].Does() {
+			p.Count[p.Rows[i].State]--
+			p.Rows[i].State = RowLeft
+			p.Count[RowLeft]++
+		}
+	}
+}
+
+// Does says whether the row does something.
+func (r ImportRow) Does() bool { return r.State == RowNew || r.State == RowChanged }
+
 func summary(count map[RowState]int) string {
-	return fmt.Sprintf("%d new, %d changed, %d the same, %d left out", count[RowNew], count[RowChanged], count[RowSame], count[RowWrong])
+	return fmt.Sprintf("%d new, %d changed, %d the same, %d left out", count[RowNew], count[RowChanged], count[RowSame],
+		count[RowWrong]+count[RowLeft])
 }
 
 // RowError names the line of a refusal.

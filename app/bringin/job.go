@@ -17,7 +17,8 @@ import (
 type QueueBringIn struct {
 	Kind   FileKind
 	Import uuid.UUID
-	Wrong  int // how many wrong rows were shown
+	Wrong  int   // how many wrong rows were shown
+	Out    []int // rows that stay out besides, by their index
 }
 
 // Permission is what the act takes.
@@ -34,7 +35,7 @@ func (b QueueBringIn) Do(ctx context.Context, t *app.Turn) error {
 	if err := store.ImportProgress(ctx, t, b.Import, 0, len(im.Cells), ""); err != nil {
 		return err
 	}
-	return t.Later(ctx, job{File: b.Kind, Import: b.Import, Wrong: b.Wrong, Person: t.Actor.ID})
+	return t.Later(ctx, job{File: b.Kind, Import: b.Import, Wrong: b.Wrong, Out: b.Out, Person: t.Actor.ID})
 }
 
 // job is the work of bringing a file in, for whoever asked for it.
@@ -42,6 +43,7 @@ type job struct {
 	File   FileKind  `json:"file"`
 	Import uuid.UUID `json:"import"`
 	Wrong  int       `json:"wrong"`
+	Out    []int     `json:"out,omitempty"`
 	Person uuid.UUID `json:"person"`
 }
 
@@ -84,7 +86,7 @@ func (w *worker) bringIn(ctx context.Context, j job) error {
 	if err != nil || im.Applied() { // in already: a node ended before it said so
 		return err
 	}
-	act := BringIn{Kind: j.File, Import: j.Import, Wrong: j.Wrong, Tell: func(done, total int) {
+	act := BringIn{Kind: j.File, Import: j.Import, Wrong: j.Wrong, Out: j.Out, Tell: func(done, total int) {
 		if err := store.ImportProgress(ctx, w.app.DB, j.Import, done, total, ""); err != nil {
 			w.app.Log.Warn("tell how far a file is", "err", err)
 		}

@@ -120,7 +120,7 @@ func (k *holidayFile) BringIn(ctx context.Context, t *app.Turn, p *bringin.Impor
 	var days []when.Date
 	for _, r := range rows {
 		h, does := k.puts[r.Index]
-		if !does {
+		if !does || !r.Does() {
 			continue
 		}
 		put, days = append(put, h), append(days, h.Date)

@@ -188,7 +188,7 @@ func (j *dayJudge) each(ctx context.Context, q store.Q, changes []Change) (map[u
 func (k *dayFile) BringIn(ctx context.Context, t *app.Turn, p *bringin.ImportPage, rows []bringin.ImportRow) error {
 	var changes []Change
 	for _, r := range rows {
-		if c, does := k.changes[r.Index]; does {
+		if c, new := k.changes[r.Index]; new && r.Does() {
 			changes = append(changes, c)
 		}
 	}

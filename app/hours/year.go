@@ -173,7 +173,7 @@ func (k *yearFile) BringIn(ctx context.Context, t *app.Turn, _ *bringin.ImportPa
 	var years []store.YearBefore
 	for _, r := range rows {
 		o, does := k.years[r.Index]
-		if !does {
+		if !does || !r.Does() {
 			continue
 		}
 		years = append(years, o)

@@ -139,7 +139,7 @@ func (k *jobFile) Judge(ctx context.Context, q store.Q, _ app.Actor, _ *app.Comp
 		j.known[job.Number] = job
 	}
 	for _, need := range []struct{ key, label string }{{"number", "Number"}, {"name", "Name"}} {
-		if !slices.Contains(p.Matched, need.key) {
+		if !slices.Contains(p.Matched, need.key) && !(need.key == "name" && slices.Contains(p.Matched, "task")) {
 			p.Missing = append(p.Missing, need.label)
 		}
 	}
@@ -250,7 +250,7 @@ func (j *jobJudge) takeTask(r *bringin.ImportRow, number string, given map[strin
 func (k *jobFile) BringIn(ctx context.Context, t *app.Turn, p *bringin.ImportPage, rows []bringin.ImportRow) error {
 	for i := range rows {
 		r := &rows[i]
-		if r.State != bringin.RowNew && r.State != bringin.RowChanged {
+		if !r.Does() {
 			continue
 		}
 		var err error
@@ -303,6 +303,9 @@ func (k *jobFile) bringJob(ctx context.Context, t *app.Turn, p *bringin.ImportPa
 
 func (k *jobFile) bringTask(ctx context.Context, t *app.Turn, p *bringin.ImportPage, r *bringin.ImportRow) error {
 	job, err := store.JobByNumber(ctx, t, r.Job.Number) // an earlier line may have added it
+	if store.NotFound(err) {
+		return refusal.New("number", "There is no job "+r.Job.Number+": its line was left out", "Leave its tasks out too")
+	}
 	if err != nil {
 		return err
 	}
@@ -337,4 +340,51 @@ func (k *jobFile) bringTask(ctx context.Context, t *app.Turn, p *bringin.ImportP
 			map[string]any{"tasks": 1, "job": r.Job.Number, "to": r.Values["task"] + " added from a file"})
 	}
 	return nil
+}
+
+// estimateHeads are what the columns of an estimate are usually called, by key.
+var estimateHeads = map[string][]string{
+	"task":      {"task", "taskname", "name", "description", "activity", "operation", "item", "work"},
+	"cost_code": {"costcode", "code", "phase", "costitem"},
+	"estimate":  {"hours", "hrs", "estimate", "estimatehours", "estimatedhours", "esthours", "totalhours", "budgethours"},
+}
+
+// TakeEstimate is an estimate of a job on its way in: a file of jobs whose rows are all
+// tasks of that job.
+func TakeEstimate(ctx context.Context, a *app.App, actor app.Actor, job uuid.UUID, file bringin.TakeFile) (bringin.TakeFile, error) {
+	if !actor.May("jobs.change") {
+		return file, app.ErrForbidden
+	}
+	j, err := store.GetJob(ctx, a.DB, job)
+	if store.NotFound(err) {
+		return file, app.ErrNotFound
+	}
+	if err != nil {
+		return file, err
+	}
+	file.Kind, file.As = bringin.JobsFile, []string{"number"}
+	rows := make([][]string, len(file.Rows))
+	for i, row := range file.Rows {
+		first := j.Number
+		if i == 0 {
+			first = "Number"
+			for _, head := range row {
+				file.As = append(file.As, estimateKey(head, file.As))
+			}
+		}
+		rows[i] = append([]string{first}, row...)
+	}
+	file.Rows = rows
+	return file, nil
+}
+
+// estimateKey says what a column of an estimate is, "" for none of those that are not
+// found yet.
+func estimateKey(head string, found []string) string {
+	for key, heads := range estimateHeads {
+		if slices.Contains(heads, bringin.PlainHead(head)) && !slices.Contains(found, key) {
+			return key
+		}
+	}
+	return ""
 }

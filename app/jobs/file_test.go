@@ -139,3 +139,54 @@ func TestSetTask(t *testing.T) {
 		t.Errorf("a task of another job: %v", err)
 	}
 }
+
+// An estimate is read as its makers write it: its own heads, lengths in several ways, a
+// row that can't be beside those that can; rows that shall be no task are left out, and
+// it is taken back as one.
+func TestAnEstimate(t *testing.T) {
+	w := dbtest.Open(t)
+	ctx := t.Context()
+	mira := w.Person(t, "Mira Castellane")
+	job := apptest.JobOf(t, w, "2252")
+	rows := [][]string{{"Item", "Phase", "Hrs", "Remark"}, {"Templates", "110", "1,204.50", "by hand"}, {"Edging", "110", "40 h", ""},
+		{"Crating", "", "", ""}, {"Shipping", "", "a lot", ""}}
+	take, err := jobs.TakeEstimate(ctx, w.App, mira, job, bringin.TakeFile{ID: apptest.NewID(), FileName: "estimate.csv", Rows: rows})
+	apptest.Must(t, err)
+	apptest.Must(t, w.Do(ctx, mira, take))
+	p, err := bringin.ReadImportPage(ctx, w.App, mira, bringin.JobsFile, take.ID)
+	apptest.Must(t, err)
+	if got := apptest.RowCounts(p); got != "3 0 0 1" || len(p.Missing) > 0 {
+		t.Fatalf("new, changed, same, wrong: %s, missing %v: %+v", got, p.Missing, p.Rows)
+	}
+	apptest.Must(t, w.Do(ctx, mira, bringin.BringIn{Kind: bringin.JobsFile, Import: take.ID, Wrong: 1, Out: []int{2, 3, 9, -1}}))
+	tasks := func() string {
+		return dbtest.Get[string](t, w,
+			`select coalesce(string_agg(name || ' ' || cost_code || ' ' || coalesce(estimate_seconds / 1800, 0), ', '
+			order by position), '') from task where job_id = $1 and brought_in is not null`, job)
+	}
+	if got := tasks(); got != "Templates 110 2409, Edging 110 80" {
+		t.Errorf("the tasks are %s", got)
+	}
+	apptest.Must(t, w.Do(ctx, mira, app.Undo{Batch: take.ID}))
+	if got := tasks(); got != "" {
+		t.Errorf("taken back, and %s are left", got)
+	}
+	if _, err := jobs.TakeEstimate(ctx, w.App, w.Person(t, "Dao Pham"), job, take); !errors.Is(err, app.ErrForbidden) {
+		t.Errorf("by a worker: %v", err)
+	}
+	if _, err := jobs.TakeEstimate(ctx, w.App, mira, apptest.NewID(), take); !errors.Is(err, app.ErrNotFound) {
+		t.Errorf("of no job: %v", err)
+	}
+}
+
+// A job whose line is left out gets no tasks.
+func TestATaskWhoseJobIsLeftOut(t *testing.T) {
+	w := dbtest.Open(t)
+	mira := w.Person(t, "Mira Castellane")
+	p := apptest.TakeFile(t, w, mira, bringin.JobsFile, [][]string{{"Number", "Name", "Task"}, {"4101", "Lamps", ""}, {"4101", "",
+		"Fitting"}})
+	r := apptest.Refusal(t, w.Do(t.Context(), mira, bringin.BringIn{Kind: bringin.JobsFile, Import: p.ID, Out: []int{0}}))
+	if !strings.Contains(r.Wrong, "its line was left out") {
+		t.Errorf("%+v", r)
+	}
+}
