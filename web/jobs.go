@@ -419,7 +419,7 @@ func (s *Server) takeEstimate(w http.ResponseWriter, r *http.Request) error {
 		return s.done(w, r, nil, back, said{Text: refused.Error() + ".", Refused: true})
 	}
 	return s.done(w, r, err, jobFiles.Path+"/"+take.ID.String(),
-		said{Text: header.Filename + " is read. Nothing is brought in yet: look at what each row would do, and leave out what shall be no task."})
+		said{Text: header.Filename + " is read. Nothing is in yet: look at what each row would do, and leave out what shall be no task."})
 }
 
 // workAs makes a task be worked as another, or by itself again. Where that would
