@@ -170,6 +170,14 @@ func (t *Tongue) Word(english string) string {
 }
 
 func (t *Tongue) read(english string) (said string, known bool) {
+	if said, known = t.one(english); known {
+		return said, true
+	}
+	return t.sentences(english)
+}
+
+// one reads what is a single sentence.
+func (t *Tongue) one(english string) (said string, known bool) {
 	switch {
 	case t.Code == Languages[0].Code || english == "":
 		return english, true
@@ -189,7 +197,7 @@ func (t *Tongue) read(english string) (said string, known bool) {
 		}
 		return t.printer.Sprintf(message.Key(p.key, p.key), words...), true
 	}
-	return t.sentences(english)
+	return english, false
 }
 
 // sentences reads what is several sentences, or one with its full stop.
@@ -200,9 +208,9 @@ func (t *Tongue) sentences(english string) (said string, known bool) {
 		return english, false
 	}
 	for i, p := range parts {
-		s, ok := t.read(p)
+		s, ok := t.one(p)
 		if !ok {
-			if s, ok = t.read(p + "."); !ok { // it stands there with its stop
+			if s, ok = t.one(p + "."); !ok { // it stands there with its stop
 				return english, false
 			}
 			s = strings.TrimSuffix(s, ".")

@@ -49,3 +49,18 @@ func TestMatch(t *testing.T) {
 		}
 	}
 }
+
+// What isn't in the catalogue stays as it is, however it ends.
+func TestUnknownSentencesStay(t *testing.T) {
+	all, err := All()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for code, tongue := range all {
+		for _, text := range []string{"n.", "Nobody knows this sentence.", "One. Two.", ".", ". .", "..", "a. "} {
+			if got := tongue.Word(text); got != text {
+				t.Errorf("%s: %q is read as %q", code, text, got)
+			}
+		}
+	}
+}
