@@ -133,6 +133,7 @@ func Permissions() []string {
 type Actor struct {
 	store.Person
 	Point    clock.Point // by which they act, "" for none that hours come through
+	At       uuid.UUID   // the clock point at which they act, zero for none
 	Proved   bool        // has just typed their password, for this one act
 	NeedCode bool        // one-time codes are required of them, and they have none yet
 }

@@ -17,6 +17,7 @@ import (
 	"manudex/app/jobs"
 	"manudex/app/payroll"
 	"manudex/app/people"
+	"manudex/app/points"
 	"manudex/core/clock"
 	"manudex/core/pay"
 	"manudex/core/when"
@@ -663,6 +664,47 @@ func TestRefusedFilesOfMovingIn(t *testing.T) {
 		{mira, app.Undo{Batch: eve.ID}, "not found"},
 		{mira, app.UndoSettings{Undo: app.Undo{Batch: eve.ID}}, "nothing could be taken back"},
 		{mira, app.UndoSettings{Undo: app.Undo{Batch: next.ID}}, "not found"},
+	} {
+		r.try(t, w)
+	}
+}
+
+// Clock points and their keys: what can't be set of them.
+func TestRefusedClockPoints(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	do, mira := doing(t, w), w.Person(t, "Mira Castellane")
+	site := dbtest.Get[uuid.UUID](t, w, `select id from site order by name limit 1`)
+	gate := points.PutPoint{ID: apptest.NewID(), Title: "Gate", Site: site}
+	do(mira, gate)
+	key := points.GiveKey{ID: apptest.NewID(), Point: gate.ID, Title: "Reader"}
+	do(mira, key)
+	put := func(change func(*points.PutPoint)) app.Act {
+		p := points.PutPoint{ID: apptest.NewID(), Title: "Yard", Site: site}
+		change(&p)
+		return p
+	}
+	for _, r := range []refused{
+		{mira, put(func(p *points.PutPoint) { p.Title = " " }), "no name"},
+		{mira, put(func(p *points.PutPoint) { p.Title = "gate" }), "of that name"},
+		{mira, put(func(p *points.PutPoint) { p.Site = uuid.Nil }), "no site"},
+		{mira, put(func(p *points.PutPoint) { p.Job = "0" }), "there is no job"},
+		{mira, put(func(p *points.PutPoint) { p.Task = "Weld" }), "a task is named"},
+		{mira, put(func(p *points.PutPoint) { p.Job, p.Task = "2231", "Moon" }), "no open task"},
+		{mira, points.ClosePoint{ID: apptest.NewID()}, "not found"},
+		{mira, points.GiveKey{ID: apptest.NewID(), Point: gate.ID}, "no name"},
+		{mira, points.GiveKey{ID: apptest.NewID(), Point: apptest.NewID(), Title: "x"}, "not found"},
+		{mira, points.EndKey{Key: apptest.NewID()}, "not found"},
+	} {
+		r.try(t, w)
+	}
+	do(mira, points.EndKey{Key: key.ID})
+	for range 20 {
+		do(mira, points.GiveKey{ID: apptest.NewID(), Point: gate.ID, Title: "Reader"})
+	}
+	for _, r := range []refused{
+		{mira, points.EndKey{Key: key.ID}, "not found"},
+		{mira, points.GiveKey{ID: apptest.NewID(), Point: gate.ID, Title: "Reader"}, "20 keys already"},
 	} {
 		r.try(t, w)
 	}

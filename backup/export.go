@@ -79,6 +79,8 @@ var tableWords = map[string]string{
 	"erasure":          "What was erased because it was due",
 	"unit":             "Crews and departments",
 	"unit_lead":        "Who leads them",
+	"clock_point":      "Devices of the company at which people clock, by site",
+	"point_key":        "Which devices were given a key, from when to when",
 	"year_before":      "What people had worked in a year up to a day, before they were recorded here, in seconds",
 }
 

@@ -242,7 +242,7 @@ func TestChangingTheOvertimeRule(t *testing.T) {
 func TestJoiningTasksOnThePage(t *testing.T) {
 	s := open(t)
 	estimate := filepath.Join(t.TempDir(), "estimate.csv")
-	if err := os.WriteFile(estimate, []byte("Task,Cost code,Hours\nCut plates,110,12\nTrim plates,110,3.5\nFreight,900,4\n"),
+	if err := os.WriteFile(estimate, []byte("Task,Cost code,Hours\nCut plates,110,12\nTrim plates,110,3.5\nFreight,110,4\n"),
 		0o600); err != nil {
 		t.Fatal(err)
 	}
@@ -255,11 +255,13 @@ func TestJoiningTasksOnThePage(t *testing.T) {
 	d.press("^Add the job$")
 	d.sees("h1", "3100 Sign faces, Fennick")
 	d.MustElement("input[type=file]").MustSetFiles(estimate)
-	d.press("^Look at its rows$")
-	d.sees("h2", "estimate.csv: choose the rows")
-	d.MustElement(`input[aria-label="Freight"]`).MustClick() // not this one
-	d.press("^Add the chosen tasks$")
-	d.sees(".said", "2 tasks are added")
+	d.press("^See what each row would do$")
+	d.sees("h1", "estimate.csv")
+	d.sees("tbody", "3100, Cut plates")
+	d.MustElement(`input[aria-label="Leave line 4 out"]`).MustClick() // not this one
+	d.press("^Bring in 3 rows$")
+	d.sees("#progress", "The file is in: 2 new, 0 changed, 0 the same, 1 left out")
+	d.open("/jobs/" + dbtest.Get[string](t, s.World, `select id::text from job where number = '3100'`))
 	d.sees("table.tasks", "same cost code as another")
 	d.MustElement(`select[aria-label="Trim plates is worked as"]`).MustSelect("Cut plates")
 	d.sees(".said", "worked as one from now on")

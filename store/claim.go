@@ -22,6 +22,7 @@ type Claim struct {
 	Task       *uuid.UUID  `db:"task_id"`
 	Class      *uuid.UUID  `db:"class_id"`
 	By         uuid.UUID   `db:"by_person"`
+	At         *uuid.UUID  `db:"clock_point_id"` // the clock point where it was pressed
 	Claimed    time.Time   `db:"claimed_at"`
 	Device     *time.Time  `db:"device_at"`
 	Received   time.Time   `db:"received_at"`
@@ -73,9 +74,10 @@ const claims = `
 func InsertClaim(ctx context.Context, q Q, c Claim) error {
 	_, err := q.ExecContext(ctx, `
 		insert into claim (id, employment_id, date, act, break_kind, job_id, task_id, class_id, by_person, claimed_at, device_at,
-		received_at, why, words)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)`,
-		c.ID, c.Employment, c.Date.String(), c.Act, c.Break, c.Job, c.Task, c.Class, c.By, c.Claimed, c.Device, c.Received, c.Why, c.Words)
+		received_at, why, words, clock_point_id)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)`,
+		c.ID, c.Employment, c.Date.String(), c.Act, c.Break, c.Job, c.Task, c.Class, c.By, c.Claimed, c.Device, c.Received, c.Why, c.Words,
+		c.At)
 	if err != nil {
 		return fmt.Errorf("keep a claim: %w", err)
 	}

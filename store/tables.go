@@ -31,7 +31,7 @@ var notExported = []string{"sessions", "sign_in_link", "recovery_code", "device"
 	"river_migration", "river_notification", "river_queue"}
 
 // secrets are the columns that let somebody in, of whatever table.
-var secrets = []string{"password_hash", "pin_hash", "code_secret", "code_step", "token_hash"}
+var secrets = []string{"password_hash", "pin_hash", "code_secret", "code_step", "token_hash", "secret_hash"}
 
 // Tables describes what an export holds, by name.
 func Tables(ctx context.Context, q Q) ([]Table, error) {

@@ -26,7 +26,8 @@ const (
 )
 
 // uploads are the routes on which a file comes in; see [upload].
-var uploads = []string{"/people/file", "/jobs/file", "/jobs/{job}/estimate", "/setup/mark", "/setup/map"}
+var uploads = []string{"/people/file", "/jobs/file", "/setup/hours", "/setup/year", "/setup/holidays/file", "/jobs/{job}/estimate",
+	"/setup/mark", "/setup/map"}
 
 func (r route) takesFile() bool {
 	return r.method == http.MethodPost && slices.Contains(uploads, r.pattern)
@@ -65,7 +66,9 @@ func bound(w http.ResponseWriter, r *http.Request, to route) error {
 			return err
 		}
 		// All is read: a deadline that passes from now on would break the answer off.
-		_ = deadlines.SetReadDeadline(time.Time{})
+		if to.needs != holdsKey { // whose body is read later
+			_ = deadlines.SetReadDeadline(time.Time{})
+		}
 	}
 	if !readable(r.Form) || !readable(url.Values{"": pathValues(r)}) {
 		return errOdd

@@ -68,6 +68,18 @@ func TestNothingSentReachesTheDisk(t *testing.T) {
 	}
 }
 
+// Every route that takes files takes one that is larger than a form.
+func TestFilesAreLargerThanForms(t *testing.T) {
+	s := open(t)
+	c, job := s.signIn(t, "Mira Castellane"), dbtest.Get[string](t, s.World, `select id::text from job limit 1`)
+	for _, path := range []string{"/people/file", "/jobs/file", "/setup/hours", "/setup/year", "/setup/holidays/file",
+		"/jobs/" + job + "/estimate", "/setup/map"} {
+		if status := c.postFile(path, "file", "x.csv", bytes.Repeat([]byte("a,b\n"), 400_000)); status == 413 || status == 0 {
+			t.Errorf("%s: a file of 1.6 MB is answered %d", path, status)
+		}
+	}
+}
+
 // Bytes that are no text, and dates of no working life, are the asker's fault
 // and no error of the server's.
 func TestOddBytesAreRefused(t *testing.T) {

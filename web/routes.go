@@ -17,7 +17,7 @@ type route struct {
 const signingIn = "(signing in)"
 
 func (s *Server) routes() []route {
-	return slices.Concat(s.pageRoutes(), s.fileRoutes(peopleFiles), s.fileRoutes(jobFiles), s.fileRoutes(dayFiles),
+	return slices.Concat(s.pageRoutes(), s.apiRoutes(), s.fileRoutes(peopleFiles), s.fileRoutes(jobFiles), s.fileRoutes(dayFiles),
 		s.fileRoutes(yearFiles), s.fileRoutes(holidayFiles))
 }
 
@@ -206,6 +206,10 @@ func (s *Server) pageRoutes() []route {
 		{"GET", "/guide/{page}", "self", s.guidePage},
 		{"POST", "/setup/asks", "setup.change", s.putAsk},
 		{"POST", "/setup/parts", "setup.change", s.putAway},
+		{"POST", "/setup/points", "setup.change", s.putPoint},
+		{"POST", "/setup/points/{point}/close", "setup.change", s.closePoint},
+		{"POST", "/setup/points/{point}/keys", "setup.change", s.giveKey},
+		{"POST", "/setup/keys/{key}/end", "setup.change", s.endKey},
 		{"POST", "/setup/asks/{ask}/drop", "setup.change", s.dropAsk},
 		{"GET", "/find", "find", s.find},
 		{"GET", "/live", "live.follow", s.live},

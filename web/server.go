@@ -138,7 +138,7 @@ func (s *Server) Handler() http.Handler {
 	signed := r.With(middleware.Compress(5, "text/html"), s.sessions.LoadAndSave)
 	for _, route := range s.routes() {
 		on := chi.Router(signed)
-		if route.needs == "" {
+		if route.needs == "" || route.needs == holdsKey {
 			on = plain
 		}
 		if route.needs == signingIn {
@@ -169,11 +169,15 @@ func visitOf(r *http.Request) visit {
 // answer asks who is there and whether they may, and gives errors their page.
 func (s *Server) answer(route route) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		fail := s.fail
+		if route.needs == holdsKey {
+			fail = func(w http.ResponseWriter, r *http.Request, err error) { s.writeProblem(w, r, problemOf(err)) }
+		}
 		if err := bound(w, r, route); err != nil {
-			s.fail(w, r, err)
+			fail(w, r, err)
 			return
 		}
-		if route.needs != "" && route.needs != signingIn {
+		if route.needs != "" && route.needs != signingIn && route.needs != holdsKey {
 			actor, err := s.actor(r)
 			if err != nil {
 				if errors.Is(err, app.ErrNotFound) {
@@ -200,13 +204,13 @@ func (s *Server) answer(route route) http.Handler {
 		if !route.quick() {
 			leave, err := s.desk.take(r.Context())
 			if err != nil {
-				s.fail(w, r, err)
+				fail(w, r, err)
 				return
 			}
 			defer leave()
 		}
 		if err := route.handle(w, r); err != nil {
-			s.fail(w, r, err)
+			fail(w, r, err)
 		}
 	})
 }

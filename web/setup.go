@@ -36,6 +36,8 @@ type setupView struct {
 	Erased    []string
 	MovedIn   store.MovedIn
 	Habits    []store.SiteHabits
+	Points    []pointView
+	NewKey    string // of a device, shown once
 	MayBring  bool
 	Holidays  []holidayView
 	Countries []field.Choice
@@ -73,6 +75,7 @@ var setupSubjects = []setupSubject{
 	{Key: "people", Label: "Fields of your own", Says: "What else you keep of people"},
 	{Key: "jobs", Label: "Kinds of job", Says: "What jobs of a kind begin with"},
 	{Key: "clocking", Label: "Clocking", Group: "Clock", Says: "What holds for new people, and where a punch is a claim"},
+	{Key: "points", Label: "Clock points", Says: "Devices of yours at which people clock, and the keys that they act by"},
 	{Key: "flags", Label: "Flags", Group: "Flags", Says: "What wants a look on a card, and at which site not"},
 	{Key: "pay", Label: "Pay periods", Group: "Pay", Says: "The period, when a day and a week begin, and who is paid by another period"},
 	{Key: "rules", Label: "Overtime rules", Path: "/setup/rules", Says: "When overtime and double time begin, and the premiums"},
@@ -93,11 +96,16 @@ type holidayView struct {
 }
 
 func (s *Server) setupPage(w http.ResponseWriter, r *http.Request) error {
+	return s.writeSetup(w, r, chi.URLParam(r, "subject"), "")
+}
+
+// writeSetup shows the page of a subject; of clock points, with a key that was just made.
+func (s *Server) writeSetup(w http.ResponseWriter, r *http.Request, on, newKey string) error {
 	p, err := company.SetUp(r.Context(), s.app, visitOf(r).actor)
 	if err != nil {
 		return err
 	}
-	v := setupView{SetUpPage: p, On: chi.URLParam(r, "subject"), Countries: company.Countries,
+	v := setupView{SetUpPage: p, On: on, NewKey: newKey, Countries: company.Countries,
 		Year: p.Today.Year(), NewIDs: [3]string{newID().String(), newID().String(), newID().String()}, OwnKinds: people.OwnKinds(),
 		Lengths:  payroll.PeriodKinds,
 		SitesMap: sitesMap(p.Sites, p.Place.Map, visitOf(r).actor.May("setup.change"))}
@@ -120,6 +128,11 @@ func (s *Server) setupPage(w http.ResponseWriter, r *http.Request) error {
 	}
 	if v.On == "asks" {
 		if v.Asks, err = store.Asks(r.Context(), s.app.DB); err != nil {
+			return err
+		}
+	}
+	if v.On == "points" {
+		if v.Points, err = s.pointViews(r); err != nil {
 			return err
 		}
 	}

@@ -37,7 +37,9 @@ var actNames = map[string]string{
 	"DropRules": "took overtime rules out", "PutHoliday": "set a holiday", "DropHoliday": "took a holiday out",
 	"FillHolidays": "filled holidays in", "PutSite": "set a site", "PutFlagsOff": "said which flags a site raises",
 	"ChooseLanguage": "chose their language",
-	"PutAway":        "put a part away or took it up", "PutAsk": "said whom to ask", "DropAsk": "took out whom to ask",
+	"PutPoint":       "set a clock point", "ClosePoint": "closed or opened a clock point",
+	"GiveKey": "gave a device a key", "EndKey": "took a device's key back",
+	"PutAway": "put a part away or took it up", "PutAsk": "said whom to ask", "DropAsk": "took out whom to ask",
 	"PutUnit": "set a crew or department", "PutJobKind": "set a kind of job",
 	"AddSamples": "added samples", "DropSamples": "took samples out", "TakeStep": "took a step of the short set-up",
 

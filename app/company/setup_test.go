@@ -23,6 +23,7 @@ import (
 	"manudex/app/jobs"
 	"manudex/app/payroll"
 	"manudex/app/people"
+	"manudex/app/points"
 	"manudex/core/when"
 	"manudex/dbtest"
 	"manudex/store"
@@ -396,7 +397,7 @@ func TestEveryActIsNamed(t *testing.T) {
 		words[a.Value] = a.Label
 	}
 	all := 0
-	for _, acts := range [][]app.Act{app.Acts, bringin.Acts, company.Acts, hours.Acts, jobs.Acts, payroll.Acts, people.Acts} {
+	for _, acts := range [][]app.Act{app.Acts, bringin.Acts, company.Acts, hours.Acts, jobs.Acts, payroll.Acts, people.Acts, points.Acts} {
 		for _, act := range acts {
 			all++
 			if words[app.NameOf(act)] == "" {

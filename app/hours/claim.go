@@ -60,7 +60,7 @@ func keepClaim(ctx context.Context, t *app.Turn, who store.Employment, p clock.P
 	if err != nil {
 		return err
 	}
-	c := store.Claim{ID: p.ID, Employment: who.ID, Act: p.Act, By: t.Actor.ID, Claimed: p.Claimed,
+	c := store.Claim{ID: p.ID, Employment: who.ID, Act: p.Act, By: t.Actor.ID, At: idOrNone(t.Actor.At), Claimed: p.Claimed,
 		Received: p.Received, Why: why, Words: words,
 		Job: idOrNone(p.On.Job), Task: idOrNone(p.On.Task), Class: idOrNone(p.On.Class),
 		Date: when.WorkedDate(p.Claimed, loc, time.Duration(t.Company.CutOver)*time.Second)}

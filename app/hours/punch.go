@@ -4,6 +4,7 @@
 package hours
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"slices"
@@ -29,6 +30,9 @@ type Punch struct {
 	On     clock.Assignment
 	Place  *geo.Point
 	Moment clock.Moment // when the device was pressed, as it says; zero for now
+
+	// Claimed, where it isn't nil, is told that the punch is kept as a claim, and why.
+	Claimed func(why string)
 }
 
 // Permission is the act's name in the permission table.
@@ -49,7 +53,7 @@ func (p Punch) Do(ctx context.Context, t *app.Turn) error {
 	if who.Location == "off" {
 		made.Place = nil
 	}
-	return punchFor(ctx, t, who, made, mayClockIn, read)
+	return punchFor(ctx, t, who, made, mayClockIn, read, p.Claimed)
 }
 
 // made is the punch as it counts when it arrives, by the point that the actor
@@ -60,6 +64,9 @@ func (p Punch) made(t *app.Turn) clock.Punch {
 	made.Claimed, made.Doubt = p.Moment.At(now)
 	if made = made.Settle(now); now.Sub(made.Claimed) > time.Minute {
 		made.Point = clock.DelayQueue
+		if t.Actor.At != uuid.Nil {
+			made.Point = clock.PointQueue
+		}
 	}
 	return made
 }
@@ -110,6 +117,9 @@ func noPosition() error {
 func mayClockIn(who store.Employment, p clock.Punch) error {
 	own := p.Point.Way() == clock.OwnDevice
 	switch {
+	case p.Point.Way() == clock.Device && !slices.Contains(field.SplitList(who.Points), string(clock.Device)):
+		return refusal.New("point", "They don't clock in at a device of the site",
+			"Clock at: "+field.OrNothing(who.Points)+". The office can open this to them")
 	case own && !slices.Contains(field.SplitList(who.Points), string(clock.OwnDevice)):
 		return refusal.New("point", "You don't clock in from your own phone or browser",
 			"Clock at: "+field.OrNothing(who.Points)+". The office can open this to you")
@@ -161,12 +171,14 @@ func (s SeePlace) Do(ctx context.Context, t *app.Turn) error {
 // since; allow, which may be nil, is asked of who is off the clock.
 func PunchFor(ctx context.Context, t *app.Turn, who store.Employment, p clock.Punch,
 	allow func(store.Employment, clock.Punch) error) error {
-	return punchFor(ctx, t, who, p, allow, nil)
+	return punchFor(ctx, t, who, p, allow, nil, nil)
 }
 
-// punchFor is [PunchFor], with what was read before, if anything was.
+// punchFor is [PunchFor], with what was read before, if anything was; claimed, which may be
+// nil, is told that it is kept as a claim. What was pressed at a device of the company's or
+// waited in a queue can't be pressed again: refused, it is a claim.
 func punchFor(ctx context.Context, t *app.Turn, who store.Employment, p clock.Punch,
-	allow func(store.Employment, clock.Punch) error, read *reading) error {
+	allow func(store.Employment, clock.Punch) error, read *reading, claimed func(why string)) error {
 	loc, err := who.Loc()
 	if err != nil {
 		return err
@@ -188,13 +200,19 @@ func punchFor(ctx context.Context, t *app.Turn, who store.Employment, p clock.Pu
 		}
 		return nil
 	}
-	if why := claimOf(t, who, made); why != "" && made.Point == clock.DelayQueue {
-		return keepClaim(ctx, t, who, made, why, "")
+	claim := func(why, words string) error {
+		if claimed != nil {
+			claimed(cmp.Or(words, why))
+		}
+		return keepClaim(ctx, t, who, made, why, words)
+	}
+	if why := claimOf(t, who, made); why != "" && made.Point.Queued() {
+		return claim(why, "")
 	}
 	var refused *refusal.Refusal
 	err = recordPunch(ctx, t, who, loc, read, made, allow)
-	if errors.As(err, &refused) && made.Point == clock.DelayQueue { // it can't be pressed again
-		return keepClaim(ctx, t, who, made, "refused", refused.Error())
+	if errors.As(err, &refused) && (made.Point.Queued() || made.Point == clock.AtPoint) {
+		return claim("refused", refused.Error())
 	}
 	return err
 }
@@ -213,7 +231,7 @@ func recordPunch(ctx context.Context, t *app.Turn, who store.Employment, loc *ti
 			return err
 		}
 	}
-	punch := store.Punch{Punch: made, Employment: who.ID, By: t.Actor.ID,
+	punch := store.Punch{Punch: made, Employment: who.ID, By: t.Actor.ID, At: t.Actor.At,
 		NoPlace: who.Needed && who.Location != "off" && made.Place == nil && made.Point.Way() == clock.OwnDevice}
 	if punch.OffSite, err = checkJob(ctx, t, who, made, read.job); err != nil {
 		return err

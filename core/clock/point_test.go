@@ -6,7 +6,8 @@ import (
 )
 
 func TestWays(t *testing.T) {
-	for point, want := range map[Point]Way{OwnPhone: OwnDevice, Browser: OwnDevice, DelayQueue: OwnDevice, HandEntry: "", "": ""} {
+	for point, want := range map[Point]Way{OwnPhone: OwnDevice, Browser: OwnDevice, DelayQueue: OwnDevice, AtPoint: Device,
+		PointQueue: Device, HandEntry: "", "": ""} {
 		if got := point.Way(); got != want {
 			t.Errorf("%q belongs to %q, want %q", point, got, want)
 		}

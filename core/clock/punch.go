@@ -83,7 +83,7 @@ func (p Punch) Provenance() Provenance {
 		return ByHand
 	case p.Received.Sub(p.Claimed).Abs() <= sameMoment:
 		return Clocked
-	case p.Point == DelayQueue:
+	case p.Point.Queued():
 		return Delayed
 	case !p.Device.IsZero() && p.Device.Sub(p.Claimed).Abs() <= sameMoment:
 		return Delayed
