@@ -23,8 +23,8 @@ func TestADeviceAtTheGate(t *testing.T) {
 		where w.name = 'Ebbwater works' and not exists (select from stint n where n.employment_id = e.id and n.date >= '2026-11-13')
 		order by p.number limit 1`)
 	name := dbtest.Get[string](t, s.World, `select given_name || ' ' || family_name from person where number = $1`, who)
-	if _, err := s.DB.Exec(`update employment e set clock_points = 'device at the site' from person p where p.id = e.person_id and p.number = $1`,
-		who); err != nil {
+	if _, err := s.DB.Exec(`update employment e set clock_points = 'device at the site' from person p
+		where p.id = e.person_id and p.number = $1`, who); err != nil {
 		t.Fatal(err)
 	}
 	d.open("/setup")
