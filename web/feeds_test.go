@@ -268,7 +268,8 @@ func TestWhatAPageMissed(t *testing.T) {
 // Time alone moves rows: who doesn't come becomes missing, unasked.
 func TestTimeMovesRows(t *testing.T) {
 	s := open(t)
-	k := s.keep(t, s.signIn(t, "Mateo Fjeld"), "/today") // whose session lasts the day
+	c := s.signIn(t, "Mateo Fjeld")
+	k := s.keep(t, c, "/today")
 	if k.row("Ikem Mendoza") == "" || strings.Contains(k.row("Ikem Mendoza"), "<b>planned") {
 		t.Fatalf("Ikem is to come later: %q", k.row("Ikem Mendoza"))
 	}
@@ -277,6 +278,10 @@ func TestTimeMovesRows(t *testing.T) {
 	k.until(s, k.fresh(s))
 	s.Set(when.NewDate(2026, 11, 13).At(23*time.Hour, mustLoc(t, s)))
 	k.until(s, k.fresh(s))
+	k = s.keep(t, c, "/today") // his session ends after twelve hours without being used, and its stream with it
+	apptest.Must(t, s.Do(t.Context(), s.Person(t, "Ikem Mendoza"),
+		hours.Punch{ID: apptest.NewID(), Act: clock.In, On: apptest.Work(t, s.World, "2229", "Coating")}))
+	k.until(s, func(*livetest.Page) bool { return !strings.Contains(k.row("Ikem Mendoza"), "<b>planned") }) // it is followed
 	s.Set(when.NewDate(2026, 11, 14).At(5*time.Hour, mustLoc(t, s)))
 	k.until(s, func(p *livetest.Page) bool { return p.Again }) // another day has begun
 }
