@@ -690,7 +690,7 @@ func TestRefusedClockPoints(t *testing.T) {
 		{mira, put(func(p *points.PutPoint) { p.Site = uuid.Nil }), "no site"},
 		{mira, put(func(p *points.PutPoint) { p.Job = "0" }), "there is no job"},
 		{mira, put(func(p *points.PutPoint) { p.Task = "Weld" }), "a task is named"},
-		{mira, put(func(p *points.PutPoint) { p.Job, p.Task = "2231", "Moon" }), "no open task"},
+		{mira, put(func(p *points.PutPoint) { p.Job, p.Task = "2231", "Moon" }), "has no task"},
 		{mira, points.ClosePoint{ID: apptest.NewID()}, "not found"},
 		{mira, points.GiveKey{ID: apptest.NewID(), Point: gate.ID}, "no name"},
 		{mira, points.GiveKey{ID: apptest.NewID(), Point: apptest.NewID(), Title: "x"}, "not found"},

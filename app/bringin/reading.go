@@ -125,6 +125,14 @@ func (p *ImportPage) read(k int, cell string) (string, error) {
 	return cell, nil
 }
 
+// Need says that rows can't be brought in without a column; where one of others is there,
+// it isn't missed.
+func (p *ImportPage) Need(key, label string, or ...string) {
+	if !slices.ContainsFunc(append(or, key), func(k string) bool { return slices.Contains(p.Matched, k) }) {
+		p.Missing = append(p.Missing, label)
+	}
+}
+
 // Take judges every row: one takes a row and what it gives by key, and its error
 // says what is wrong, errors joined where it is several things.
 func (p *ImportPage) Take(one func(r *ImportRow, given map[string]string) error) {

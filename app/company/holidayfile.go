@@ -42,9 +42,7 @@ func (*holidayFile) Columns(app.Actor) []bringin.Column { return HolidayColumns 
 // Judge says of every row what it would do.
 func (k *holidayFile) Judge(ctx context.Context, q store.Q, _ app.Actor, place *app.Company, today when.Date, p *bringin.ImportPage) error {
 	for _, c := range HolidayColumns[:2] {
-		if !slices.Contains(p.Matched, c.Key) {
-			p.Missing = append(p.Missing, c.Label)
-		}
+		p.Need(c.Key, c.Label)
 	}
 	open, err := app.FirstOpenDay(ctx, q, place, today)
 	if err != nil {

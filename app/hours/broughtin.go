@@ -64,11 +64,9 @@ const dayStart = 7 * time.Hour
 
 // Judge says of every row what it would do, by itself and together with the others.
 func (k *dayFile) Judge(ctx context.Context, q store.Q, actor app.Actor, place *app.Company, today when.Date, p *bringin.ImportPage) error {
-	for _, c := range DayColumns[:3] {
-		if !slices.Contains(p.Matched, c.Key) && !(c.Key == "hours" && slices.Contains(p.Matched, "start")) {
-			p.Missing = append(p.Missing, c.Label)
-		}
-	}
+	p.Need("number", "Personnel number")
+	p.Need("date", "Date")
+	p.Need("hours", "Hours", "start")
 	j, err := readDayJudge(ctx, q, actor, place, today)
 	if err != nil {
 		return err
@@ -290,18 +288,8 @@ func (j *dayJudge) row(r *bringin.ImportRow, given map[string]string) (d dayRow,
 	var faults []error
 	fault := func(field, wrong, right string) { faults = append(faults, refusal.New(field, wrong, right)) }
 	d.index, d.start, d.end = r.Index, -1, -1
-	number := strings.TrimSpace(given["number"])
-	who, there := j.people[number]
-	r.Name = strings.TrimSpace(number)
-	switch {
-	case number == "":
-		fault("number", "The personnel number is missing", "It says whose hours they are")
-	case !there:
-		fault("number", "There is nobody with number "+number, "Bring the people in first, or correct the number")
-	case who.Person == j.scene.ID:
-		fault("number", "These are your own hours", "Somebody else brings them in")
-	default:
-		r.Name, d.on.Employment = who.Name(), who.Employment
+	if d.on.Employment, err = meant(r, given["number"], j.people, j.scene.Actor); err != nil {
+		faults = append(faults, err)
 	}
 	if d.on.Date, err = when.ParseDate(given["date"]); given["date"] == "" || err != nil {
 		fault("date", "The date is missing", "It says on which day the hours were worked")

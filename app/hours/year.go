@@ -50,9 +50,7 @@ func (*yearFile) Columns(app.Actor) []bringin.Column { return YearColumns }
 // Judge says of every row what it would do.
 func (k *yearFile) Judge(ctx context.Context, q store.Q, actor app.Actor, _ *app.Company, today when.Date, p *bringin.ImportPage) error {
 	for _, c := range YearColumns[:3] {
-		if !slices.Contains(p.Matched, c.Key) {
-			p.Missing = append(p.Missing, c.Label)
-		}
+		p.Need(c.Key, c.Label)
 	}
 	people, err := numbered(ctx, q, actor, today)
 	if err != nil {
@@ -110,17 +108,9 @@ func yearRow(r *bringin.ImportRow, given map[string]string, people map[string]st
 	today when.Date) (o store.YearBefore, err error) {
 	var faults []error
 	fault := func(field, wrong, right string) { faults = append(faults, refusal.New(field, wrong, right)) }
-	number := strings.TrimSpace(given["number"])
-	r.Name = number
-	switch who, there := people[number]; {
-	case number == "":
-		fault("number", "The personnel number is missing", "It says whose hours they are")
-	case !there:
-		fault("number", "There is nobody with number "+number, "Bring the people in first, or correct the number")
-	case who.Person == actor.ID:
-		fault("number", "These are your own hours", "Somebody else brings them in")
-	default:
-		r.Name, o.Employment = who.Name(), who.Employment
+	var whose error
+	if o.Employment, whose = meant(r, given["number"], people, actor); whose != nil {
+		faults = append(faults, whose)
 	}
 	until, err := when.ParseDate(given["until"])
 	switch {
@@ -158,6 +148,24 @@ func numbered(ctx context.Context, q store.Q, actor app.Actor, today when.Date) 
 		}
 	}
 	return people, nil
+}
+
+// meant finds whose hours a row tells of, and names the row by them. One's own somebody
+// else brings in.
+func meant(r *bringin.ImportRow, number string, people map[string]store.Sheet, actor app.Actor) (uuid.UUID, error) {
+	number = strings.TrimSpace(number)
+	r.Name = number
+	switch who, there := people[number]; {
+	case number == "":
+		return uuid.Nil, refusal.New("number", "The personnel number is missing", "It says whose hours they are")
+	case !there:
+		return uuid.Nil, refusal.New("number", "There is nobody with number "+number, "Bring the people in first, or correct the number")
+	case who.Person == actor.ID:
+		return uuid.Nil, refusal.New("number", "These are your own hours", "Somebody else brings them in")
+	default:
+		r.Name = who.Name()
+		return who.Employment, nil
+	}
 }
 
 // BringIn writes the sums of some rows.

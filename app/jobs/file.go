@@ -138,11 +138,8 @@ func (k *jobFile) Judge(ctx context.Context, q store.Q, _ app.Actor, _ *app.Comp
 	for _, job := range jobs {
 		j.known[job.Number] = job
 	}
-	for _, need := range []struct{ key, label string }{{"number", "Number"}, {"name", "Name"}} {
-		if !slices.Contains(p.Matched, need.key) && !(need.key == "name" && slices.Contains(p.Matched, "task")) {
-			p.Missing = append(p.Missing, need.label)
-		}
-	}
+	p.Need("number", "Number")
+	p.Need("name", "Name", "task")
 	p.Take(j.take)
 	return nil
 }

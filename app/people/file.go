@@ -96,8 +96,8 @@ func (k *peopleFile) Judge(ctx context.Context, q store.Q, actor app.Actor, plac
 		}
 	}
 	for _, f := range k.fields.All { // a file names who is meant by number
-		if (f.Needed || f.Key == "number") && !slices.Contains(p.Matched, f.Key) {
-			p.Missing = append(p.Missing, f.Label)
+		if f.Needed || f.Key == "number" {
+			p.Need(f.Key, f.Label)
 		}
 	}
 	p.Take(func(r *bringin.ImportRow, given map[string]string) error {

@@ -138,7 +138,7 @@ func (d Device) work(ctx context.Context, a *app.App, who store.AtPoint, p Press
 		case d.ClockPoint.Job != nil:
 			on.Job, on.Task = *d.ClockPoint.Job, store.IDOrNil(d.ClockPoint.Task)
 		}
-	} else if on, err = d.named(ctx, a, p); err != nil {
+	} else if on, err = named(ctx, a.DB, "job", p.Job, p.Task); err != nil {
 		return on, err
 	}
 	if p.Class != "" {
@@ -154,30 +154,6 @@ func (d Device) work(ctx context.Context, a *app.App, who store.AtPoint, p Press
 		if on.Class == uuid.Nil {
 			return on, refusal.New("classification", fmt.Sprintf("There is no classification %q", p.Class), "Send one of Setup, Codes")
 		}
-	}
-	return on, nil
-}
-
-// named finds a job by its number, and a task of it by its name.
-func (d Device) named(ctx context.Context, a *app.App, p Press) (on clock.Assignment, err error) {
-	if on.Job, err = store.JobByNumber(ctx, a.DB, p.Job); store.NotFound(err) {
-		return on, refusal.New("job", fmt.Sprintf("There is no job %q", p.Job), "Send the number of one that GET /api/v1/jobs lists")
-	}
-	if err != nil || p.Task == "" {
-		return on, err
-	}
-	tasks, err := store.TasksOfJobs(ctx, a.DB, []uuid.UUID{on.Job})
-	if err != nil {
-		return on, err
-	}
-	for _, t := range tasks[on.Job] {
-		if strings.EqualFold(t.Name, p.Task) {
-			on.Task = t.ID
-		}
-	}
-	if on.Task == uuid.Nil {
-		return on, refusal.New("task", fmt.Sprintf("Job %s has no task %q", p.Job, p.Task),
-			"Send the name of one that GET /api/v1/jobs lists")
 	}
 	return on, nil
 }

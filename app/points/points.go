@@ -6,6 +6,7 @@ import (
 	"crypto/sha256"
 	"encoding/base64"
 	"fmt"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -38,7 +39,7 @@ func (p PutPoint) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	if !named(sites, p.Site) {
+	if !slices.ContainsFunc(sites, func(s store.Named) bool { return s.ID == p.Site }) {
 		return refusal.New("site", "No site was chosen", "Choose where it stands: it serves the people of that site")
 	}
 	row := store.ClockPoint{ID: p.ID, Name: title, Site: p.Site}
@@ -63,7 +64,7 @@ func (p PutPoint) Do(ctx context.Context, t *app.Turn) error {
 	return nil
 }
 
-// standsFor finds an open job by its number, and an open task of it by its name.
+// standsFor finds what a clock point stands for, nothing where no job is named.
 func standsFor(ctx context.Context, t *app.Turn, job, task string) (on clock.Assignment, err error) {
 	if job == "" && task != "" {
 		return on, refusal.New("job", "A task is named, and no "+t.Company.JobWord, "Write the number of its "+t.Company.JobWord)
@@ -71,36 +72,29 @@ func standsFor(ctx context.Context, t *app.Turn, job, task string) (on clock.Ass
 	if job == "" {
 		return on, nil
 	}
-	id, err := store.JobByNumber(ctx, t, job)
-	if store.NotFound(err) {
-		return on, refusal.New("job", fmt.Sprintf("There is no %s “%s”", t.Company.JobWord, job), "Write its number, or nothing")
-	}
-	if err != nil {
-		return on, err
-	}
-	on.Job = id
-	tasks, err := store.TasksOfJobs(ctx, t, []uuid.UUID{id})
-	if err != nil {
-		return on, err
-	}
-	for _, of := range tasks[id] {
-		if task != "" && of.State == "open" && strings.EqualFold(of.Name, task) {
-			on.Task = of.ID
-		}
-	}
-	if task != "" && on.Task == uuid.Nil {
-		return on, refusal.New("task", fmt.Sprintf("%s has no open task “%s”", job, task), "Write it as it stands on its page, or nothing")
-	}
-	return on, nil
+	return named(ctx, t, t.Company.JobWord, job, task)
 }
 
-func named(of []store.Named, id uuid.UUID) bool {
-	for _, n := range of {
-		if n.ID == id {
-			return true
-		}
+// named finds a job by its number, and a task of it by its name, "" for none. Whether they
+// are open is asked of whoever clocks to them.
+func named(ctx context.Context, q store.Q, word, job, task string) (on clock.Assignment, err error) {
+	on.Job, err = store.JobByNumber(ctx, q, job)
+	if store.NotFound(err) {
+		return on, refusal.New("job", fmt.Sprintf("There is no %s “%s”", word, job), "Write the number of one that there is")
 	}
-	return false
+	if err != nil || task == "" {
+		return on, err
+	}
+	tasks, err := store.TasksOfJobs(ctx, q, []uuid.UUID{on.Job})
+	if err != nil {
+		return on, err
+	}
+	i := slices.IndexFunc(tasks[on.Job], func(t store.Task) bool { return strings.EqualFold(t.Name, task) })
+	if i < 0 {
+		return on, refusal.New("task", fmt.Sprintf("%s has no task “%s”", job, task), "Write it as it stands on its page")
+	}
+	on.Task = tasks[on.Job][i].ID
+	return on, nil
 }
 
 // ClosePoint closes a clock point, so that its keys open nothing, or opens it again. What
