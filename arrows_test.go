@@ -40,7 +40,7 @@ var arrows = map[string][]string{
 	"app":          {"core", "store", "files"},
 	"app/field":    {"core", "store", "files", "app"},
 	"app/bringin":  {"core", "store", "files", "app", "app/field"},
-	"app/hours":    {"core", "store", "app", "app/field", "app/bringin"},
+	"app/hours":    {"core", "store", "files", "app", "app/field", "app/bringin"},
 	"app/payroll":  {"core", "store", "files", "app", "app/field", "app/hours"},
 	"app/points":   {"core", "store", "app", "app/hours"},
 	"app/people":   {"core", "store", "files", "app", "app/field", "app/bringin", "app/hours", "app/payroll"},

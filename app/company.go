@@ -29,23 +29,32 @@ type Company struct {
 
 // LimitsOn gives the figures by which the cards of a worked date are judged.
 func (p *Company) LimitsOn(d when.Date) card.Limits {
-	figures, breaks, meals := p.Company.Figures(), clock.USBreaks, clock.Meals{}
+	figures := p.Company.Figures()
 	for _, f := range p.Figures {
 		if f.StartsOn <= d {
 			figures = f
 		}
 	}
-	for i, r := range p.Rules {
-		if r.From <= d || i == 0 {
-			breaks, meals = r.Rules.Breaks, clock.Meals{}
-			if r.Rules.MealPremium.Length > 0 {
-				meals = r.Rules.MealPremium.Meals()
-			}
+	breaks, meals := clock.USBreaks, clock.Meals{}
+	if rules := p.RulesOn(d); len(p.Rules) > 0 {
+		breaks = rules.Breaks
+		if rules.MealPremium.Length > 0 {
+			meals = rules.MealPremium.Meals()
 		}
 	}
 	lim := figures.Limits(breaks, meals, p.SignRequired)
 	lim.Loc, lim.MostAWeek = p.Loc, time.Duration(p.MostAWeek)*time.Second
 	return lim
+}
+
+// RulesOn gives the pay rules of a worked day; the zero rules where there are none.
+func (p *Company) RulesOn(d when.Date) (rules pay.Rules) {
+	for i, r := range p.Rules {
+		if r.From <= d || i == 0 {
+			rules = r.Rules
+		}
+	}
+	return rules
 }
 
 // Holiday says whether a date is a holiday of the place.

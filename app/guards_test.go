@@ -89,13 +89,12 @@ func TestGuards(t *testing.T) {
 		{g.editor, hours.TakeClaim{ID: apptest.NewID(), Claim: g.workerClaim}, "not found", "a claim beyond the right's crew"},
 		{g.manager, hours.TakeClaim{ID: apptest.NewID(), Claim: g.takenClaim}, "already", "a claim that is answered"},
 
+		{g.elsewhere, hours.DropExpense{Expense: g.spent}, "not found", "what somebody else spent"},
+		{g.editor, hours.DropExpense{Expense: g.spent, Why: "x"}, "not found", "what was spent beyond the right's crew"},
+
 		// The clock
 		{g.manager2, hours.Punch{ID: apptest.NewID(), Act: clock.In}, "no hourly position",
 			"the clock, of who has no position"},
-		{g.elsewhere, hours.Punch{ID: apptest.NewID(), Act: clock.In, On: g.on}, "own phone or browser",
-			"the own phone, of who clocks elsewhere"},
-		{g.placed, hours.Punch{ID: apptest.NewID(), Act: clock.In, On: g.on}, "need a location",
-			"without the place that is needed"},
 		{g.worker, hours.SeePlace{ID: apptest.NewID()}, "not taken now", "a place that is not taken"},
 
 		// Whom one may change
@@ -224,6 +223,24 @@ func TestGuards(t *testing.T) {
 		got := answer(w.Do(ctx, row.who, row.act))
 		if !strings.Contains(strings.ToLower(got), strings.ToLower(row.why)) {
 			t.Errorf("%s (%T by %s): %q, want %q", row.target, row.act, row.who.Name(), got, row.why)
+		}
+	}
+	// Who isn't let in to work is told why, and that they tried is kept for somebody else.
+	for _, row := range []struct {
+		who app.Actor
+		why string
+	}{{g.elsewhere, "own phone or browser"}, {g.placed, "need a location"}} {
+		id, why := apptest.NewID(), ""
+		if err := w.Do(ctx, row.who, hours.Punch{ID: id, Act: clock.In, On: g.on, Claimed: func(s string) { why = s }}); err != nil {
+			t.Error(err)
+		}
+		if !strings.Contains(why, row.why) {
+			t.Errorf("clocking in by %s: %q, want %q", row.who.Name(), why, row.why)
+		}
+		if claims := dbtest.Get[int](t, w,
+			`select count(*) from claim c where id = $1 and not exists (select 1 from punch where id = c.id)`,
+			id); claims != 1 {
+			t.Errorf("%s is not let in: %d claims", row.who.Name(), claims)
 		}
 	}
 	// What a row of a file may not do is said of the row.
@@ -384,7 +401,7 @@ type guards struct {
 	ownerClocks, owner2, workerID, leadID, crewID, otherID, leadOfWorker              uuid.UUID
 	clerkWorker, leadsElsewhere, demoted, stripped, ended                             uuid.UUID
 	managerCard, otherCard, openCard, runningCard, futureCard, changedCard            hours.CardRef
-	managerClaim, workerClaim, takenClaim                                             uuid.UUID
+	managerClaim, workerClaim, takenClaim, spent                                      uuid.UUID
 	publicJob, ownerClass, otherClass, busyJob, busyTask, quietTask, plateShop, batch uuid.UUID
 	payGrant, othersBatch, approvals, othersFile                                      uuid.UUID
 	on                                                                                clock.Assignment
@@ -447,6 +464,8 @@ func guarded(t *testing.T, w *dbtest.World) (g guards) {
 		return c.ID
 	}
 	g.workerClaim, g.takenClaim = claim(g.worker), claim(g.worker)
+	g.spent = apptest.NewID()
+	do(g.worker, hours.AddExpense{ID: g.spent, Kind: "Fuel", Amount: "5", Work: clock.Assignment{Job: g.on.Job}})
 	do(g.noPay, hours.DeclineClaim{Claim: g.takenClaim, Why: "x"})
 	do(g.owner, set(person("Viggo Bexley").ID, "level", "manager"))
 	g.manager, g.managerCard = person("Viggo Bexley"), apptest.Ref(t, w, "Viggo Bexley", thursday)

@@ -42,6 +42,7 @@ var permissions = map[string][5]Scope{
 	"clock.see":       {Own, Own, Own, Own, None},
 	"clock.punch":     {Own, Own, Own, Own, None},
 	"note.add":        {Own, Own, Own, Own, None},
+	"expense.drop":    {Own, Own, All, All, None}, // one's own, or one that isn't paid
 	"undo":            {Own, Own, Own, Own, None}, // what a batch did takes its own permission beside
 	"card.see":        {Own, Crew, All, All, All},
 	"card.sign":       {Own, Crew, Own, Own, None},
@@ -96,7 +97,8 @@ var Rights = []Right{
 		[]string{"card.approve", "card.take_back", "card.send_back", "card.remind", "card.see", "timecards.see", "timecards.find",
 			"today.see", "find", "live.follow"}},
 	{"amend_time", "change others' time",
-		[]string{"time.edit", "time.say", "time.ask", "card.see", "timecards.see", "timecards.find", "today.see", "find", "live.follow"}},
+		[]string{"time.edit", "expense.drop", "time.say", "time.ask", "card.see", "timecards.see", "timecards.find", "today.see", "find",
+			"live.follow"}},
 	{"see_rates", "see pay rates", []string{"rates.see", "people.see"}},
 	{"manage_leave", "manage leave", []string{"leave.manage", "people.see", "find"}},
 	{"run_payroll", "run payroll",

@@ -18,13 +18,14 @@ type Part struct {
 var Parts = []Part{
 	{"customers", "Customers and billing",
 		"whom a job is for, whether its hours are billed and at what, and a page of hours to give a customer",
-		[]string{"customer", "billable", "bill_rate", "task_billable"}},
+		[]string{"customer", "billable", "billing_asked", "bill_rate", "task_billable"}},
 	{"public_work", "Public work", "wage determinations by classification, with the fringe",
 		[]string{"public_work", "class", "classes"}},
 	{"tags", "Tags", "what somebody must hold to work on a job, such as a licence, and until when they do", []string{"tags"}},
 	{"places", "Places", "where people are when they clock, a fence around jobs, and the map of who is where",
 		[]string{"location", "location_required", "location_interval", "location_moved", "place"}},
 	{"accounts", "Accounts", "to which account payroll books somebody’s or a crew’s hours", []string{"account", "coding"}},
+	{"expenses", "Expenses", "what people spend at work, with the receipt, approved and paid with the day", []string{"expense_kinds"}},
 	{"groups", "Other pay periods", "people who are paid by the month, say, beside those paid by the week", []string{"period_group"}},
 	{"subcontractors", "Subcontractors", "people whose hours cost jobs and are in no pay run", []string{"subcontractor"}},
 }

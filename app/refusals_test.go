@@ -66,6 +66,14 @@ func TestRefusedHours(t *testing.T) {
 		t.Helper()
 		return dbtest.Get[uuid.UUID](t, w, `select id from task where job_id = $1 and name = $2`, job, name)
 	}
+	spentOn, closed := apptest.JobOf(t, w, "2229"), apptest.JobOf(t, w, "2201")
+	spent := func(kind, amount string, job uuid.UUID) hours.AddExpense {
+		return hours.AddExpense{ID: apptest.NewID(), Kind: kind, Amount: amount, Work: clock.Assignment{Job: job}}
+	}
+	dropped, kept := spent("Fuel", "1", spentOn), spent("Fuel", "1", spentOn)
+	do(dao, dropped)
+	do(dao, hours.DropExpense{Expense: dropped.ID})
+	do(dao, kept)
 	// A job for each way in which one can't be clocked to.
 	job := func(number string) uuid.UUID {
 		id := apptest.NewID()
@@ -128,6 +136,24 @@ func TestRefusedHours(t *testing.T) {
 		{ruth, hours.AddNote{ID: apptest.NewID(), Body: " "}, "note is empty"},
 		{ruth, hours.AddNote{ID: apptest.NewID(), Body: long(1001)}, "too long"},
 		{mira, hours.AddNote{ID: apptest.NewID(), Body: "x"}, "no timecard"},
+		{mira, hours.AddPhoto{ID: apptest.NewID()}, "no timecard"},
+		{ruth, hours.AddPhoto{ID: apptest.NewID(), On: when.NewDate(2031, 1, 1)}, "not found"},
+		{mira, hours.AddExpense{ID: apptest.NewID()}, "no timecard"},
+		{ruth, spent("Ferries", "1", spentOn), "kind of expense"},
+		{ruth, spent("Fuel", "-1", spentOn), "amount can’t be"},
+		{ruth, spent("Fuel", "1.005", spentOn), "amount can’t be"},
+		{ruth, spent("Fuel", "10000000", spentOn), "amount can’t be"},
+		{ruth, spent("Fuel", "a few", spentOn), "amount can’t be"},
+		{ruth, spent("Fuel", "1", apptest.NewID()), "was chosen"},
+		{ruth, spent("Fuel", "1", closed), "was chosen"},
+		{ruth, hours.AddExpense{ID: apptest.NewID(), Kind: "Fuel", Amount: "1", Work: clock.Assignment{Job: spentOn}, Words: long(1001)},
+			"too long"},
+		{ruth, hours.AddExpense{ID: apptest.NewID(), Kind: "Fuel", Amount: "1", Work: clock.Assignment{Job: spentOn},
+			On: when.NewDate(2026, 11, 1)}, "not found"},
+		{dao, hours.AddExpense{ID: dropped.ID, Kind: "Fuel", Amount: "2", Work: clock.Assignment{Job: spentOn}}, "conflict"},
+		{dao, hours.DropExpense{Expense: apptest.NewID()}, "not found"},
+		{mira, hours.DropExpense{Expense: kept.ID, Why: " "}, "no reason"},
+		{mira, hours.DropExpense{Expense: dropped.ID, Why: "x"}, "took this back already"},
 		{mira, hours.TakeClaim{ID: apptest.NewID(), Claim: claim.ID, At: w.At().Add(time.Hour)}, "still to come"},
 		{dao, other, "conflict"},
 		{mira, hours.DeclineClaim{Claim: claim.ID, Why: " "}, "no reason"},

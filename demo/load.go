@@ -51,11 +51,24 @@ func (w *World) Load(ctx context.Context, db *store.DB, log *slog.Logger) error 
 	if err := w.closeRuns(ctx, db, log); err != nil {
 		return err
 	}
+	if err := w.loadAtWork(ctx, db); err != nil {
+		return err
+	}
 	if err := hours.KeepJobHours(ctx, app.New(db, func() time.Time { return w.Now }, log)); err != nil {
 		return err
 	}
 	log.Info("demo world loaded", "people", len(w.people), "from", w.from, "took", time.Since(begun).Round(time.Millisecond))
 	return nil
+}
+
+// loadAtWork makes what goes with a day at work: a job for travel, and kinds of expenses.
+func (w *World) loadAtWork(ctx context.Context, db *store.DB) error {
+	if _, err := db.ExecContext(ctx, `
+		insert into job (id, number, name, travel, billable, open_to_all) values ($1, '2254', 'Travel between sites', true, false, true)`,
+		w.rng("travel").id(w.start())); err != nil {
+		return fmt.Errorf("load travel: %w", err)
+	}
+	return store.SetCompany(ctx, db, "expense_kinds", "Fuel = FUEL, Parking = PARK, Tools = TOOLS")
 }
 
 // table gathers rows for a COPY.

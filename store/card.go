@@ -51,9 +51,10 @@ type cardRow struct {
 	Adjust     bool
 	Requests   int
 	Objections int
-	NoClass    bool      `db:"no_class"`
-	NoJob      bool      `db:"no_job"`
-	OutOfHours bool      `db:"out_of_hours"`
+	NoClass    bool `db:"no_class"`
+	NoJob      bool `db:"no_job"`
+	OutOfHours bool `db:"out_of_hours"`
+	Expenses   bool
 	WeekWorked int64     `db:"week_worked"`
 	FlagsOff   Texts     `db:"flags_off"`
 	Employment uuid.UUID `db:"employment_id"`
@@ -73,8 +74,9 @@ func (r *cardRow) card() (Card, error) {
 		Standing: card.Standing{State: card.State(r.State), Signed: r.Signed, Late: r.LateChange, Adjust: r.Adjust},
 		Card: card.Card{Date: r.Date, Worked: r.Worked, Break: r.Break, OpenSince: timeOr0(r.OpenSince), OpenKind: r.OpenKind,
 			First: timeOr0(r.First), Last: timeOr0(r.Last), BroughtIn: r.BroughtIn,
-			Around: card.Around{NoClass: r.NoClass, NoJob: r.NoJob, OutOfHours: r.OutOfHours, WeekWorked: r.WeekWorked,
-				Off: codes(r.FlagsOff), Requests: r.Requests, Objections: r.Objections},
+			Around: card.Around{NoClass: r.NoClass, NoJob: r.NoJob, OutOfHours: r.OutOfHours, Expenses: r.Expenses,
+				WeekWorked: r.WeekWorked,
+				Off:        codes(r.FlagsOff), Requests: r.Requests, Objections: r.Objections},
 			Plan: card.Plan{ShiftFrom: timeOr0(r.ShiftFrom), ShiftTo: timeOr0(r.ShiftTo), Expected: r.Expected,
 				Leave: r.Leave, LeaveName: r.LeaveName}}}
 	if len(r.Flags) > len("[]") {
@@ -216,6 +218,9 @@ func Cards(ctx context.Context, q Q, f CardFilter) ([]Card, error) {
 		       c.state, c.signed, c.late_change, c.adjust, c.requests, c.objections, s.flags_off,
 		       coalesce(on_jobs.no_class, false) as no_class, coalesce(on_jobs.no_job, false) as no_job,
 		       coalesce(on_jobs.out_of_hours, false) as out_of_hours,
+		       c.state in ('open', 'signed') and exists (
+		           select 1 from expense x where x.employment_id = c.employment_id and x.date = c.date
+		             and not exists (select 1 from expense_back b where b.expense_id = x.id)) as expenses,
 		       case when (select limits from place) then (
 		           select sum(w.worked) from card w where w.employment_id = c.employment_id and w.date <= c.date
 		             and w.date >= c.date - (extract(dow from c.date)::int + 7 - (select week_day from place)) % 7)

@@ -21,13 +21,14 @@ type Claim struct {
 	Job        *uuid.UUID  `db:"job_id"`
 	Task       *uuid.UUID  `db:"task_id"`
 	Class      *uuid.UUID  `db:"class_id"`
-	By         uuid.UUID   `db:"by_person"`
-	At         *uuid.UUID  `db:"clock_point_id"` // the clock point where it was pressed
-	Claimed    time.Time   `db:"claimed_at"`
-	Device     *time.Time  `db:"device_at"`
-	Received   time.Time   `db:"received_at"`
-	Why        string      // "late", "before", "after", "refused" or "said"
-	Words      string      // of whoever claims
+	Marks      clock.Marks
+	By         uuid.UUID  `db:"by_person"`
+	At         *uuid.UUID `db:"clock_point_id"` // the clock point where it was pressed
+	Claimed    time.Time  `db:"claimed_at"`
+	Device     *time.Time `db:"device_at"`
+	Received   time.Time  `db:"received_at"`
+	Why        string     // "late", "before", "after", "refused" or "said"
+	Words      string     // of whoever claims
 
 	// What became of it, and whose it is.
 	AnsweredBy *string    `db:"answered_by"`
@@ -57,7 +58,7 @@ func (c Claim) On() clock.Assignment {
 const claims = `
 	select c.id, c.employment_id, c.date, c.act, c.break_kind, c.job_id, c.task_id, c.class_id, c.by_person, c.claimed_at, c.device_at,
 	c.received_at,
-	       c.why, c.words, b.given_name || ' ' || b.family_name as answered_by, a.made_at as answered_at, a.punch_id, a.reason,
+	       c.why, c.words, c.marks, b.given_name || ' ' || b.family_name as answered_by, a.made_at as answered_at, a.punch_id, a.reason,
 	       e.person_id, e.unit_id, p.given_name, p.family_name, u.name as unit_name, coalesce(j.number || ' ' || j.name, '') as job_name,
 	       s.zone
 	from claim c
@@ -74,10 +75,10 @@ const claims = `
 func InsertClaim(ctx context.Context, q Q, c Claim) error {
 	_, err := q.ExecContext(ctx, `
 		insert into claim (id, employment_id, date, act, break_kind, job_id, task_id, class_id, by_person, claimed_at, device_at,
-		received_at, why, words, clock_point_id)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)`,
+		received_at, why, words, clock_point_id, marks)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16)`,
 		c.ID, c.Employment, c.Date.String(), c.Act, c.Break, c.Job, c.Task, c.Class, c.By, c.Claimed, c.Device, c.Received, c.Why, c.Words,
-		c.At)
+		c.At, int16(c.Marks))
 	if err != nil {
 		return fmt.Errorf("keep a claim: %w", err)
 	}

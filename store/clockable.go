@@ -19,11 +19,15 @@ type ClockOption struct {
 	SiteName   string     `db:"site_name"`
 	PublicWork bool       `db:"public_work"`
 	Class      *uuid.UUID `db:"class_id"` // that the task names for public work
-	Why        string     // "planned", "recent" or ""
+	Travel     bool
+	Billable   bool
+	AskBilling bool   `db:"ask_billing"` // whoever clocks to it says whether it is billed
+	Why        string // "planned", "recent" or ""
 }
 
 const choiceColumns = `j.id as job_id, t.id as task_id, j.number, j.name, coalesce(t.name, '') as task_name,
-	coalesce(s.name, '') as site_name, j.public_work, t.class_id`
+	coalesce(s.name, '') as site_name, j.public_work, t.class_id,
+	j.travel, j.billing_asked as ask_billing, j.billable and coalesce(t.billable, true) as billable`
 
 // OwnOptions lists what a person is planned on today, what the crew is on today, and
 // what the person worked on lately: open jobs and tasks, in that order, the newest
@@ -87,6 +91,19 @@ func OneOption(ctx context.Context, q Q, job, task, employment uuid.UUID, on whe
 	return found, err
 }
 
+// TravelOptions lists what travel between sites is clocked on, that an employment may
+// clock to on a date: that of its own site first.
+func TravelOptions(ctx context.Context, q Q, employment uuid.UUID, on when.Date) ([]ClockOption, error) {
+	var found []ClockOption
+	err := q.SelectContext(ctx, &found, `
+		select `+choiceColumns+`, '' as why
+		from job j join employment e on e.id = $1 left join task t on t.job_id = j.id and t.state = 'open' and t.joined_into is null
+		left join site s on s.id = j.site_id
+		where j.travel and not j.public_work and j.state = 'open' and `+openTo("$2")+`
+		order by j.site_id is distinct from e.site_id, j.number, t.position`, employment, on.String())
+	return found, err
+}
+
 // Clockable is what a punch needs to know of the job and task it names.
 type Clockable struct {
 	Number, Name string
@@ -94,6 +111,7 @@ type Clockable struct {
 	TaskState    *string `db:"task_state"`
 	HasTasks     bool    `db:"has_tasks"`
 	PublicWork   bool    `db:"public_work"`
+	AskBilling   bool    `db:"ask_billing"`
 	HasClass     bool    `db:"has_class"`
 	Open         bool    // to the employment that asks, on the date
 	Into         *string // name of the task that the task is worked as
@@ -125,7 +143,8 @@ func AskClockable(job, task, class, employment uuid.UUID, on when.Date, into **C
 }
 
 var clockable = `
-		select j.number, j.name, j.state, j.public_work, t.state as task_state, coalesce(j.lat, s.lat) as lat,
+		select j.number, j.name, j.state, j.public_work, j.billing_asked as ask_billing, t.state as task_state,
+		coalesce(j.lat, s.lat) as lat,
 		coalesce(j.lon, s.lon) as lon, case when j.lat is null then s.fence_metres else j.fence_metres end as fence,
 		       exists (select 1 from task where job_id = j.id and state = 'open' and joined_into is null) as has_tasks, i.name as into,
 		       (` + openTo("$5") + `) as open,

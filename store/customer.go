@@ -106,8 +106,9 @@ func HoursForCustomer(ctx context.Context, q Q, customer uuid.UUID, span when.Pe
 	}
 	var found []CustomerHours
 	err := q.SelectContext(ctx, &found, `
-		select s.job_id, j.number, j.name, s.date, coalesce(t.name, '') as task, j.billable
-		and coalesce(t.billable, true) as billable, c.state in ('approved', 'paid') as checked,
+		select s.job_id, j.number, j.name, s.date, coalesce(t.name, '') as task,
+		       case s.billing when 8 then true when 16 then false
+		       else j.billable and coalesce(t.billable, true) end as billable, c.state in ('approved', 'paid') as checked,
 		       count(distinct e.person_id) as people, `+names+` as names, sum(s.seconds) as seconds
 		from job j join hours s on s.job_id = j.id and s.kind = 'work' and s.date between $2 and $3
 		join card c on c.date = s.date and c.employment_id = s.employment_id join employment e on e.id = s.employment_id

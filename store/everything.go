@@ -27,6 +27,8 @@ var aboutPerson = []struct{ table, person, employment, secret string }{
 	{table: "employment_class", employment: "employment_id"}, {table: "employment_job", employment: "employment_id"},
 	{table: "hours", employment: "employment_id"}, {table: "leave_day", employment: "employment_id"},
 	{table: "year_before", employment: "employment_id"},
+	{table: "expense", employment: "employment_id"}, {table: "expense_back", employment: "employment_id"},
+	{table: "photo", employment: "employment_id"}, {table: "settled_expense", employment: "employment_id"},
 	{table: "note", employment: "employment_id"}, {table: "objection", employment: "employment_id"},
 	{table: "objection_answer", employment: "employment_id"}, {table: "pattern", employment: "employment_id"},
 	{table: "pay_line", employment: "employment_id"}, {table: "place_seen", employment: "employment_id"},

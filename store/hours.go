@@ -22,23 +22,26 @@ type Hours struct {
 	Kind, Point      string
 	ByHand           bool
 	Seconds          int64
+	Billing          int16 // 0 as the job says; see clock.Billed
 }
 
 // HoursColumns are the columns of [Hours.Values], for bulk loading.
-var HoursColumns = []string{"employment_id", "date", "job_id", "task_id", "class_id", "kind", "point", "by_hand", "seconds"}
+var HoursColumns = []string{"employment_id", "date", "job_id", "task_id", "class_id", "kind", "point", "by_hand", "seconds",
+	"billing"}
 
 // Values gives the row in the order of [HoursColumns].
 func (h Hours) Values() []any {
-	return []any{h.Employment, h.Date.String(), h.Job, h.Task, h.Class, h.Kind, h.Point, h.ByHand, h.Seconds}
+	return []any{h.Employment, h.Date.String(), h.Job, h.Task, h.Class, h.Kind, h.Point, h.ByHand, h.Seconds, h.Billing}
 }
 
 // hoursOf adds stints s up; conditions and the grouping follow.
 const hoursOf = `
 	select s.employment_id, s.date, s.job_id, s.task_id, s.class_id, s.kind, coalesce(p.point, 'hand') as point,
-	       s.start_by = 'hand' or s.end_by = 'hand' as by_hand, sum(extract(epoch from s.end_at - s.start_at))::int as seconds
+	       s.start_by = 'hand' or s.end_by = 'hand' as by_hand, sum(extract(epoch from s.end_at - s.start_at))::int as seconds,
+	       s.marks & 24 as billing
 	from stint s left join punch p on p.id = s.id where s.end_at is not null and s.counted`
 
-const hoursBy = ` group by s.employment_id, s.date, s.job_id, s.task_id, s.class_id, s.kind, 7, 8`
+const hoursBy = ` group by s.employment_id, s.date, s.job_id, s.task_id, s.class_id, s.kind, 7, 8, 10`
 
 // KeepHours adds the hours of some cards up anew, after their stints changed.
 func KeepHours(ctx context.Context, q Q, cards []EmploymentDate) error {
@@ -46,8 +49,8 @@ func KeepHours(ctx context.Context, q Q, cards []EmploymentDate) error {
 	_, err := q.ExecContext(ctx, `
 		with sums as (`+hoursOf+` and (s.employment_id, s.date) in (select employment_id, date from `+ofCards+`)`+hoursBy+`),
 		     gone as (delete from hours h using `+ofCards+` where h.employment_id = w.employment_id and h.date = w.date and not exists (
-		                  select 1 from sums n where (n.employment_id, n.date, n.kind, n.point, n.by_hand)
-		                                           = (h.employment_id, h.date, h.kind, h.point, h.by_hand)
+		                  select 1 from sums n where (n.employment_id, n.date, n.kind, n.point, n.by_hand, n.billing)
+		                                           = (h.employment_id, h.date, h.kind, h.point, h.by_hand, h.billing)
 		                      and n.job_id is not distinct from h.job_id and n.task_id is not distinct from h.task_id
 		                      and n.class_id is not distinct from h.class_id))
 		insert into hours select * from sums

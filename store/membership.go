@@ -135,14 +135,24 @@ func Payees(ctx context.Context, q Q, employments []uuid.UUID) ([]Payee, error) 
 func SettleStints(ctx context.Context, q Q, cards []EmploymentDate) error {
 	employments, on := cardArrays(cards)
 	_, err := q.ExecContext(ctx, `
-		insert into settled_stint (id, employment_id, date, kind, job_id, task_id, class_id, start_at, end_at, brought_in)
+		insert into settled_stint (id, employment_id, date, kind, job_id, task_id, class_id, start_at, end_at, brought_in,
+			marks)
 		select s.id, s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at,
-		       `+broughtIn+`
+		       `+broughtIn+`, s.marks
 		from `+ofCards+` join card c on c.employment_id = w.employment_id and c.date = w.date
 		join stint s on s.employment_id = c.employment_id and s.date = c.date and s.end_at is not null and s.counted
 		where c.state = 'paid' and not c.adjust`, employments, on)
 	if err != nil {
 		return fmt.Errorf("keep what was paid: %w", err)
+	}
+	if _, err := q.ExecContext(ctx, `
+		insert into settled_expense (id, employment_id, date)
+		select x.id, x.employment_id, x.date
+		from `+ofCards+` join card c on c.employment_id = w.employment_id and c.date = w.date
+		join expense x on x.employment_id = c.employment_id and x.date = c.date
+		where c.state = 'paid' and not c.adjust and not exists (select 1 from expense_back b where b.expense_id = x.id)`,
+		employments, on); err != nil {
+		return fmt.Errorf("keep which expenses were paid: %w", err)
 	}
 	return nil
 }

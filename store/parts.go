@@ -10,7 +10,8 @@ import (
 // is on the pages, whatever was said of it.
 const partUse = `
 	select p.key, case p.key
-		when 'customers' then exists (select from job where customer_id is not null or bill_rate is not null or not billable)
+		when 'customers' then exists (select from job where customer_id is not null or bill_rate is not null or not billable
+			or billing_asked)
 			or exists (select from task where not billable)
 		when 'public_work' then exists (select from job where public_work) or exists (select from classification)
 		when 'tags' then exists (select from person_tag) or exists (select from job_tag)
@@ -18,6 +19,7 @@ const partUse = `
 			or exists (select from company where new_location <> 'off') or exists (select from job where lat is not null)
 		when 'accounts' then exists (select from employment where account <> '' or coding = 'required')
 			or exists (select from unit where account <> '')
+		when 'expenses' then exists (select from company where expense_kinds <> '') or exists (select from expense)
 		when 'groups' then exists (select from period_group)
 		when 'subcontractors' then exists (select from terms where subcontractor)
 		end as used, p.key = any(string_to_array((select parts_away from company), ',')) as away from `
@@ -29,7 +31,7 @@ type PartUse struct {
 }
 
 // partKeys are the keys of the parts there are.
-var partKeys = []string{"customers", "public_work", "tags", "places", "accounts", "groups", "subcontractors"}
+var partKeys = []string{"customers", "public_work", "tags", "places", "accounts", "expenses", "groups", "subcontractors"}
 
 // PartUses reads that of every part.
 func PartUses(ctx context.Context, q Q) ([]PartUse, error) {

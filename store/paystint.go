@@ -60,6 +60,7 @@ type PayStint struct {
 	Job, Task, Class string
 	Start, End       time.Time
 	BroughtIn        bool
+	Marks            clock.Marks
 }
 
 // PayStints reads the stints in scope by employment and time. A run reads
@@ -67,11 +68,11 @@ type PayStint struct {
 func PayStints(ctx context.Context, q Q, s PayScope) ([]PayStint, error) {
 	ids, weeks, lasts := s.earlier()
 	rows, err := q.QueryContext(ctx, scoped+`
-		select s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at, `+broughtIn+`
+		select s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at, `+broughtIn+`, s.marks
 		from scoped c join stint s on s.date = c.date and s.employment_id = c.employment_id and s.end_at is not null and s.counted
 		where not c.pending
 		union all
-		select s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at, s.brought_in
+		select s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at, s.brought_in, s.marks
 		from scoped c join settled_stint s on s.date = c.date and s.employment_id = c.employment_id
 		where c.pending
 		order by employment_id, start_at`, s.From.String(), s.To.String(), ids, weeks, lasts, s.Group)
@@ -93,7 +94,7 @@ func PayStints(ctx context.Context, q Q, s PayScope) ([]PayStint, error) {
 	for rows.Next() {
 		var who, kind, job, task, class sql.RawBytes
 		var p PayStint
-		if err := rows.Scan(&who, &p.Date, &kind, &job, &task, &class, &p.Start, &p.End, &p.BroughtIn); err != nil {
+		if err := rows.Scan(&who, &p.Date, &kind, &job, &task, &class, &p.Start, &p.End, &p.BroughtIn, &p.Marks); err != nil {
 			return nil, err
 		}
 		if n := len(stints); n > 0 && employment == string(who) {

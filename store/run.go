@@ -80,7 +80,8 @@ func InsertRun(ctx context.Context, tx Q, r Run, lines []PayLine, paid []CardAct
 	_, err = tx.ExecContext(ctx, `
 		with paid as (update card c set state = 'paid', adjust = false, late_change = false
 		              from card_act a where a.run_id = $1 and a.employment_id = c.employment_id and a.date = c.date
-		              returning c.employment_id, c.date)
+		              returning c.employment_id, c.date),
+		     spent as (delete from settled_expense s using paid where s.employment_id = paid.employment_id and s.date = paid.date)
 		delete from settled_stint s using paid where s.employment_id = paid.employment_id and s.date = paid.date`, r.ID)
 	return r.Number, err
 }

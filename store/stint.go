@@ -40,6 +40,7 @@ type stintRow struct {
 	WasEnd     *time.Time `db:"clocked_end"`
 	Implied    bool
 	Counted    bool
+	Marks      clock.Marks
 	JobNumber  string `db:"job_number"`
 	JobName    string `db:"job_name"`
 	TaskName   string `db:"task_name"`
@@ -52,7 +53,8 @@ func (r *stintRow) stint() Stint {
 		Stint: clock.Stint{ID: r.ID, Kind: clock.Kind(r.Kind),
 			On:    clock.Assignment{Job: IDOrNil(r.Job), Task: IDOrNil(r.Task), Class: IDOrNil(r.Class)},
 			Start: r.Start, End: timeOr0(r.End), StartBy: clock.Provenance(r.StartBy), Attendance: r.Attendance, Date: r.Date,
-			Base: r.Base, ClockedStart: timeOr0(r.WasStart), ClockedEnd: timeOr0(r.WasEnd), Implied: r.Implied}}
+			Base: r.Base, ClockedStart: timeOr0(r.WasStart), ClockedEnd: timeOr0(r.WasEnd), Implied: r.Implied,
+			Marks: r.Marks}}
 	if r.EndBy != nil {
 		s.EndBy = clock.Provenance(*r.EndBy)
 	}
@@ -62,7 +64,7 @@ func (r *stintRow) stint() Stint {
 // StintColumns are the columns of [Stint.Values], for bulk loading.
 var StintColumns = []string{"id", "person_id", "employment_id", "date", "attendance_at", "kind", "job_id", "task_id", "class_id",
 	"start_at", "end_at", "start_by", "end_by", "base_at", "clocked_start", "clocked_end",
-	"implied", "counted"}
+	"implied", "counted", "marks"}
 
 // Values gives the stint in the order of [StintColumns].
 func (s Stint) Values() []any {
@@ -74,7 +76,7 @@ func (s Stint) Values() []any {
 	return []any{s.ID, s.Person, s.Employment, s.Date.String(), s.Attendance, string(s.Kind), nullID(s.On.Job),
 		nullID(s.On.Task), nullID(s.On.Class),
 		s.Start, nullTime(s.End), string(s.StartBy), endBy, s.Base, nullTime(s.ClockedStart), nullTime(s.ClockedEnd), s.Implied,
-		s.Counted}
+		s.Counted, int16(s.Marks)}
 }
 
 // broughtIn says of a stint s what [clock.Stint.BroughtIn] says.
@@ -111,7 +113,7 @@ func DeleteStints(ctx context.Context, q Q, ids []uuid.UUID) error {
 
 const stintColumns = `s.id, s.person_id, s.employment_id, s.date, s.attendance_at, s.kind, s.job_id, s.task_id, s.class_id, s.start_at,
 	s.end_at, s.start_by, s.end_by, s.base_at, s.clocked_start, s.clocked_end, s.implied,
-	s.counted`
+	s.counted, s.marks`
 
 const namedStints = `select ` + stintColumns + `, coalesce(j.number, '') as job_number, coalesce(j.name, '') as job_name,
 	coalesce(t.name, '') as task_name, coalesce(c.name, '') as class_name

@@ -12,6 +12,8 @@ import (
 
 	"github.com/go-chi/chi/v5"
 
+	"manudex/files"
+
 	"manudex/app"
 )
 
@@ -27,7 +29,13 @@ const (
 
 // uploads are the routes on which a file comes in; see [upload].
 var uploads = []string{"/people/file", "/jobs/file", "/setup/hours", "/setup/year", "/setup/holidays/file", "/jobs/{job}/estimate",
-	"/setup/mark", "/setup/map"}
+	"/setup/mark", "/setup/map", photoUpload, expenseUpload}
+
+// photoUpload and expenseUpload bring a photo, which may be larger than other files.
+const (
+	photoUpload   = "/cards/{employment}/{date}/photo"
+	expenseUpload = "/cards/{employment}/{date}/expense"
+)
 
 func (r route) takesFile() bool {
 	return r.method == http.MethodPost && slices.Contains(uploads, r.pattern)
@@ -52,6 +60,9 @@ func bound(w http.ResponseWriter, r *http.Request, to route) error {
 	}
 	if to.takesFile() {
 		wait, most = uploadWait, maxUpload
+	}
+	if to.pattern == photoUpload || to.pattern == expenseUpload {
+		most = files.MostPhotoBytes + maxForm
 	}
 	deadlines := http.NewResponseController(w)
 	_ = deadlines.SetReadDeadline(time.Now().Add(wait)) // not every writer has deadlines; those of a server have

@@ -35,6 +35,7 @@ type cardView struct {
 	Marks              []punchRow
 	Acts               []actRow
 	Noted              []noteRow
+	Extras             extrasView
 	Changed            []changeRow
 	Asked              []requestRow
 	Objected           []objectionRow
@@ -132,6 +133,12 @@ func (s *Server) showCard(w http.ResponseWriter, r *http.Request, status int, ty
 		return err
 	}
 	v.recorded(p, actor, word)
+	v.Extras = extrasOf(v.Base, p.Spent, p.Photos, func(f store.Photo) words.Local { return words.At(f.At, p.Row.Loc) }, p.Row.Own,
+		p.May.Amend)
+	v.Extras.Kinds, v.Extras.Currency, v.Extras.Word = p.Kinds, p.Currency, p.Around.Word
+	for _, c := range p.Choices {
+		v.Extras.Choices = append(v.Extras.Choices, choiceOption{choiceKey(c), optionLabel(c), false})
+	}
 	v.neighbours(p)
 	if v.Editor = typed; typed == nil {
 		v.Editor = pickedIn(r.URL.Query(), p)

@@ -41,8 +41,13 @@ type editorView struct {
 	Classes    []store.ClassOf
 	Reasons    []string
 	Refusal    *refusal.Refusal
-	Near       string // which time the nearest that fits is for, "start" or "end"
-	Nearest    string
+	Marked     bool // marks can be set and taken away
+
+	OffersCallOut, CalledIn, OffersMeal, NoMeal, OffersBilling bool
+	Billed                                                     string
+
+	Near    string // which time the nearest that fits is for, "start" or "end"
+	Nearest string
 }
 
 // choiceOption is a job and task to put hours on.
@@ -100,6 +105,7 @@ func pickedIn(q url.Values, p *hours.CardPage) *editorView {
 		if !s.Open() {
 			e.End = clockText(s.End, loc)
 		}
+		e.marks(p, s)
 		e.Joins = i+1 < len(p.Row.Stints) && s.End.Equal(p.Row.Stints[i+1].Start)
 		return e
 	}
@@ -121,6 +127,42 @@ func pickedIn(q url.Values, p *hours.CardPage) *editorView {
 		e.Start, e.End = clockText(p.Row.Shifts[0].Start, loc), clockText(p.Row.Shifts[0].End, loc)
 	}
 	return e
+}
+
+// marks says which marks of a stint can be set: those that steer something on the day,
+// and those it has. What somebody asks for is not about marks.
+func (e *editorView) marks(p *hours.CardPage, s store.Stint) {
+	e.CalledIn, e.NoMeal = s.Marks.Has(clock.CalledIn), s.Marks.Has(clock.NoMeal)
+	e.OffersCallOut = s.Kind == clock.Work && (p.AsksCallOut || e.CalledIn)
+	e.OffersMeal = p.AsksMeal || e.NoMeal
+	e.OffersBilling = s.Kind == clock.Work && (s.Marks.Billing() != 0 || slices.ContainsFunc(p.Choices, func(c store.ClockOption) bool {
+		return c.Job == s.On.Job && c.AskBilling
+	}))
+	switch {
+	case s.Marks.Has(clock.Billed):
+		e.Billed = "yes"
+	case s.Marks.Has(clock.NotBilled):
+		e.Billed = "no"
+	}
+	e.Marked = !e.Asks && (e.OffersCallOut || e.OffersMeal || e.OffersBilling)
+}
+
+// markIn reads the marks of a stint, those that the form doesn't offer staying.
+func markIn(f *form.Form, s store.Stint) clock.Marks {
+	m := s.Marks &^ (clock.CalledIn | clock.NoMeal | s.Marks.Billing())
+	if f.Yes("called_in") {
+		m |= clock.CalledIn
+	}
+	if f.Text("meal") == "no" {
+		m = m&^clock.HadMeal | clock.NoMeal
+	}
+	switch f.Text("billed") {
+	case "yes":
+		m |= clock.Billed
+	case "no":
+		m |= clock.NotBilled
+	}
+	return m
 }
 
 func clockText(t time.Time, loc *time.Location) string { return t.In(loc).Format("15:04") }
@@ -472,6 +514,11 @@ func movesIn(f *form.Form, p *hours.CardPage, s store.Stint, c hours.Change) ([]
 			re.On = s.On
 		}
 		changes = append(changes, re)
+	}
+	if marks := markIn(f, s); f.Yes("marked") && marks != s.Marks {
+		mark := c
+		mark.Does, mark.Marks = clock.Mark, marks
+		changes = append(changes, mark)
 	}
 	if len(changes) == 0 {
 		return nil, refusal.New("at", "Nothing is different from what stands there", "Change a time, or what it was spent on")

@@ -46,6 +46,12 @@ type clockView struct {
 	Noted                      []noteRow
 	Now                        string // the server's, for the device to count on from
 	Refusal                    *refusal.Refusal
+	AskMeal                    string // RFC 3339, from when on they are asked whether they had their meal; "" for never
+	AsksMeal                   bool   // that is now
+	TravelKey                  string // of what travel is clocked on, "" for nothing
+	Extras                     extrasView
+	MayAdd                     bool // there is a card to put photos and expenses on
+	Kept                       bool // what was refused is kept for their lead
 	Typed                      bool // the picker keeps what was chosen
 	NoteTyped                  string
 	NoteRefused                bool
@@ -56,6 +62,7 @@ type choiceView struct {
 	ID, Key, Number, Name, TaskName, SiteName, Why string
 	Checked                                        bool
 	Classes                                        []classView
+	AsksBilling, Billable                          bool
 }
 
 type classView struct {
@@ -72,6 +79,7 @@ type signView struct {
 // typed is what a form held when it was refused, so that nothing is lost.
 type typed struct {
 	refused       *refusal.Refusal
+	kept          bool // it is kept as a claim
 	choice, class string
 	note          string
 	offer         bool // choose the first when nothing is chosen
@@ -91,7 +99,8 @@ func (s *Server) showClock(w http.ResponseWriter, r *http.Request, status int, f
 	}
 	v := clockView{ClockPage: p, PunchID: newID().String(), NoteID: newID().String(),
 		Now: p.Now.UTC().Format(time.RFC3339Nano), Unplaced: p.Person.Employment == nil,
-		Refusal: form.refused, Typed: form.choice != "", NoteTyped: form.note, NoteRefused: form.note != "" && form.refused != nil}
+		Refusal: form.refused, Kept: form.kept, Typed: form.choice != "", NoteTyped: form.note, NoteRefused: form.note != "" &&
+			form.refused != nil}
 	v.Noted = noteRows(p.Notes, p.Loc)
 	if !v.Unplaced {
 		v.state(p)
@@ -111,6 +120,7 @@ func (s *Server) showClock(w http.ResponseWriter, r *http.Request, status int, f
 			}
 		}
 		v.Choices = choiceViews(p.Choices, p.Classes, p.LastOn, form)
+		v.atWork(p)
 		for _, c := range p.ToSign {
 			v.ToSign = append(v.ToSign, signView{c, words.Flags(c.FlagsAt(p.Now, p.Limits), p.Loc), p.Asks[c.Date].ByName})
 		}
@@ -221,6 +231,22 @@ func (v *clockView) hours(p *hours.ClockPage) {
 	v.Ribbon = ribbon(axis, p.Day, p.Now) + template.HTML(draw.Hours(nil, axis, p.Loc))
 }
 
+// atWork readies travel, the question for the meal, expenses and photos.
+func (v *clockView) atWork(p *hours.ClockPage) {
+	if p.Travel != nil && (!v.On || p.LastOn.Job != p.Travel.Job) {
+		v.TravelKey = choiceKey(*p.Travel)
+	}
+	if v.On && !p.AskMeal.IsZero() {
+		v.AskMeal, v.AsksMeal = p.AskMeal.UTC().Format(time.RFC3339), !p.Now.Before(p.AskMeal)
+	}
+	v.Extras = extrasOf(cardHref(p.Day), p.Spent, p.Photos, func(f store.Photo) words.Local { return words.At(f.At, p.Loc) }, true, false)
+	v.Extras.Kinds, v.Extras.Currency, v.Extras.Word = p.Expenses, p.Currency, p.Around.Word
+	for _, c := range p.Choices {
+		v.Extras.Choices = append(v.Extras.Choices, choiceOption{choiceKey(c), optionLabel(c), c.Job == p.LastOn.Job})
+	}
+	v.MayAdd = len(p.Day.Stints) > 0
+}
+
 // phoneAxis shows the part of the day that matters: what is planned and what
 // was clocked, with an hour around it.
 func phoneAxis(p *hours.ClockPage) draw.Axis {
@@ -253,7 +279,7 @@ func choiceViews(choices []store.ClockOption, classes map[uuid.UUID][]store.Clas
 	for i, c := range choices {
 		key := choiceKey(c)
 		views[i] = choiceView{ID: "own-" + key, Key: key, Number: c.Number, Name: c.Name, TaskName: c.TaskName, SiteName: c.SiteName,
-			Why: c.Why, Checked: key == form.choice}
+			Why: c.Why, Checked: key == form.choice, AsksBilling: c.AskBilling, Billable: c.Billable}
 		chosen = chosen || views[i].Checked
 		first := last.Class
 		if c.Class != nil {
@@ -302,6 +328,8 @@ func (s *Server) punch(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	claimed := ""
+	p.Claimed = func(why string) { claimed = why }
 	err = s.app.Do(r.Context(), visitOf(r).actor, p)
 	if refused := refusalIn(err); refused != nil {
 		choice := r.FormValue("choice")
@@ -310,6 +338,13 @@ func (s *Server) punch(w http.ResponseWriter, r *http.Request) error {
 	}
 	if err != nil {
 		return err
+	}
+	if err == nil && claimed != "" {
+		wrong, right, _ := strings.Cut(claimed, ". ")
+		choice := r.FormValue("choice")
+		return s.showClock(w, r, http.StatusUnprocessableEntity, typed{refused: &refusal.Refusal{Field: "act", Wrong: wrong,
+			Right: right}, kept: true, choice: choice,
+			class: r.FormValue("class-" + choice)})
 	}
 	s.metrics.punches.Inc()
 	http.Redirect(w, r, "/clock", http.StatusSeeOther)
@@ -347,6 +382,7 @@ func punchOf(r *http.Request) (p hours.Punch, err error) {
 		p.Break = ""
 	}
 	choice := r.FormValue("choice")
+	p.Marks = marksIn(r, choice)
 	job, task, hasTask := strings.Cut(choice, ".")
 	ids := []struct {
 		text string
@@ -365,6 +401,23 @@ func punchOf(r *http.Request) (p hours.Punch, err error) {
 	}
 	p.Place = placeOf(r)
 	return p, nil
+}
+
+// marksIn reads what a form says of the work beyond what it is.
+func marksIn(r *http.Request, choice string) (m clock.Marks) {
+	if r.FormValue("called_in") == "yes" {
+		m |= clock.CalledIn
+	}
+	for field, of := range map[string][2]clock.Marks{"meal": {clock.HadMeal, clock.NoMeal}, "billed-" + choice: {clock.Billed,
+		clock.NotBilled}} {
+		switch r.FormValue(field) {
+		case "yes":
+			m |= of[0]
+		case "no":
+			m |= of[1]
+		}
+	}
+	return m
 }
 
 // momentOf reads when the device says that it was pressed. A time that

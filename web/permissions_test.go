@@ -147,6 +147,7 @@ var reach = map[string]string{ // worker lead manager owner auditor
 	"clock.see":       "own own own own none",
 	"clock.punch":     "own own own own none",
 	"note.add":        "own own own own none",
+	"expense.drop":    "own own all all none",
 	"undo":            "own own own own none",
 	"card.see":        "own crew all all all",
 	"card.sign":       "own crew own own none",
@@ -274,21 +275,26 @@ var routeReach = map[string]string{
 	"POST /cards/{employment}/{date}/hold":      "403 403 ok ok in",
 	"POST /cards/{employment}/{date}/release":   "403 403 ok ok in",
 	"POST /cards/{employment}/{date}/note":      "404 404 404 404 in",
-	"POST /cards/{employment}/{date}/amend":     "403 403 ok ok in",
-	"POST /cards/{employment}/{date}/ask":       "404 404 ok ok in",
-	"POST /cards/{employment}/{date}/object":    "ok ok ok ok in", // too
-	"GET /cards/{employment}/{date}/jobs":       "404 404 ok ok in",
-	"POST /requests/{request}/take":             "403 403 404 404 in",
-	"POST /requests/{request}/decline":          "403 403 ok ok in", // refused for want of a reason
-	"POST /objections/{objection}/answer":       "403 403 ok ok in", // too
-	"POST /cards/{employment}/{date}/sign":      "404 404 404 404 in",
-	"POST /cards/{employment}/{date}/approve":   "403 403 ok ok in",
-	"POST /cards/{employment}/{date}/take-back": "403 403 ok ok in",
-	"GET /payruns":                              "403 403 403 ok in",
-	"GET /payruns/{run}":                        "403 403 403 ok in",
-	"GET /payruns/close":                        "403 403 403 ok in",
-	"POST /payruns":                             "403 403 403 ok in",
-	"GET /payruns/{run}/lines.csv":              "403 403 403 ok in",
+
+	"POST /cards/{employment}/{date}/photo":                   "404 404 404 404 in",
+	"POST /cards/{employment}/{date}/expense":                 "404 404 404 404 in",
+	"POST /cards/{employment}/{date}/expenses/{expense}/back": "404 404 404 404 in",
+	"GET /cards/{employment}/{date}/photos/{photo}":           "404 404 404 404 in",
+	"POST /cards/{employment}/{date}/amend":                   "403 403 ok ok in",
+	"POST /cards/{employment}/{date}/ask":                     "404 404 ok ok in",
+	"POST /cards/{employment}/{date}/object":                  "ok ok ok ok in", // too
+	"GET /cards/{employment}/{date}/jobs":                     "404 404 ok ok in",
+	"POST /requests/{request}/take":                           "403 403 404 404 in",
+	"POST /requests/{request}/decline":                        "403 403 ok ok in", // refused for want of a reason
+	"POST /objections/{objection}/answer":                     "403 403 ok ok in", // too
+	"POST /cards/{employment}/{date}/sign":                    "404 404 404 404 in",
+	"POST /cards/{employment}/{date}/approve":                 "403 403 ok ok in",
+	"POST /cards/{employment}/{date}/take-back":               "403 403 ok ok in",
+	"GET /payruns":                 "403 403 403 ok in",
+	"GET /payruns/{run}":           "403 403 403 ok in",
+	"GET /payruns/close":           "403 403 403 ok in",
+	"POST /payruns":                "403 403 403 ok in",
+	"GET /payruns/{run}/lines.csv": "403 403 403 ok in",
 
 	"GET /people":                               "403 ok ok ok in",
 	"GET /people/export.csv":                    "403 ok ok ok in",

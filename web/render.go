@@ -27,12 +27,13 @@ var templateFiles embed.FS
 type pages map[string]map[string]*template.Template
 
 // shared are parsed into every page.
-var shared = []string{"templates/frame.html", "templates/rows.html", "templates/choices.html", "templates/codeparts.html"}
+var shared = []string{"templates/frame.html", "templates/rows.html", "templates/choices.html", "templates/codeparts.html",
+	"templates/extras.html"}
 
 // translated are the pages that workers meet: they are said in every language of
 // the catalogue. What stands around the others is, and says that they are English.
 var translated = []string{"",
-	"signin", "signin-code", "signin-end", "forgot", "welcome", "error", "clock", "choices", "own-days", "me", "card"}
+	"signin", "signin-code", "signin-end", "forgot", "welcome", "error", "clock", "choices", "own-days", "me", "card", "extras"}
 
 // tongues says the sentences of pages, by language.
 var tongues = sync.OnceValues(tongue.All)

@@ -3,7 +3,8 @@ package company
 // actNames says what each act did, for the audit list. Acts that leave no row
 // in it have none.
 var actNames = map[string]string{
-	"Punch": "clocked", "SeePlace": "was seen at a place", "AddNote": "wrote a note", "Sign": "signed a card",
+	"Punch": "clocked", "SeePlace": "was seen at a place", "AddNote": "wrote a note", "AddPhoto": "added a photo",
+	"AddExpense": "put an expense on a card", "DropExpense": "took an expense back", "Sign": "signed a card",
 	"SignClear": "signed finished cards", "Approve": "approved a card", "ApproveClear": "approved clear cards",
 	"ApproveTicked": "approved ticked cards",
 	"TakeBack":      "took approvals back", "EndStint": "said when somebody left", "TakeClaim": "took a claim",

@@ -29,6 +29,10 @@ type CardPage struct {
 	Objections []store.Objection
 	Acts       []store.CardAct
 	Notes      []store.Note
+	Spent      []store.Expense
+	Photos     []store.Photo
+	Kinds      []app.ExpenseKind // that may be spent; none, and none is asked for
+	Currency   string
 	Hold       *store.Hold          // that has not lapsed
 	Names      map[uuid.UUID]string // of the jobs and tasks that it names
 	Fences     []store.Fence        // of those jobs, and of the site
@@ -46,6 +50,8 @@ type CardPage struct {
 	WhyNot     string // why it can't be approved now
 	Now        time.Time
 	Limits     card.Limits
+
+	AsksCallOut, AsksMeal bool // the rules of the day pay a call-out its least, or take meals out by themselves
 }
 
 // CardMoves says which acts the actor can do on a card now.
@@ -119,6 +125,15 @@ func emptyCard(ctx context.Context, a *app.App, place *app.Company, ref CardRef)
 }
 
 func cardHistory(ctx context.Context, a *app.App, place *app.Company, p *CardPage, ref CardRef) (err error) {
+	if p.Spent, err = store.ExpensesOf(ctx, a.DB, ref.Employment, ref.Date); err != nil {
+		return err
+	}
+	if p.Photos, err = store.Photos(ctx, a.DB, ref.Employment, ref.Date); err != nil {
+		return err
+	}
+	p.Kinds, p.Currency = place.Expenses(), place.Currency
+	rules := place.RulesOn(ref.Date)
+	p.AsksCallOut, p.AsksMeal = rules.MinimumCallout > 0, rules.AutomaticMeal.Length > 0
 	day := when.Period{From: ref.Date, To: ref.Date}
 	who, err := store.GetEmployment(ctx, a.DB, ref.Employment)
 	if err != nil {

@@ -61,7 +61,7 @@ func keepClaim(ctx context.Context, t *app.Turn, who store.Employment, p clock.P
 		return err
 	}
 	c := store.Claim{ID: p.ID, Employment: who.ID, Act: p.Act, By: t.Actor.ID, At: idOrNone(t.Actor.At), Claimed: p.Claimed,
-		Received: p.Received, Why: why, Words: words,
+		Received: p.Received, Why: why, Words: words, Marks: p.Marks,
 		Job: idOrNone(p.On.Job), Task: idOrNone(p.On.Task), Class: idOrNone(p.On.Class),
 		Date: when.WorkedDate(p.Claimed, loc, time.Duration(t.Company.CutOver)*time.Second)}
 	if p.Break != "" {
@@ -73,7 +73,7 @@ func keepClaim(ctx context.Context, t *app.Turn, who store.Employment, p clock.P
 	before, err := store.GetClaim(ctx, t, p.ID)
 	switch {
 	case err == nil:
-		if before.Employment != c.Employment || before.Act != c.Act || before.On() != p.On {
+		if before.Employment != c.Employment || before.Act != c.Act || before.On() != p.On || before.Marks != p.Marks {
 			return app.ErrConflict
 		}
 		return nil
@@ -123,7 +123,7 @@ func (a TakeClaim) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	p := clock.Punch{ID: a.ID, Act: c.Act, On: c.On(), Point: clock.HandEntry, Claimed: c.Claimed}
+	p := clock.Punch{ID: a.ID, Act: c.Act, On: c.On(), Marks: c.Marks, Point: clock.HandEntry, Claimed: c.Claimed}
 	if c.Break != nil {
 		p.Break = *c.Break
 	}

@@ -47,7 +47,18 @@ type ClockPage struct {
 	Asks    map[when.Date]store.CardAct // who asked last for the signature of a day
 	Without []store.CardAct             // approvals of days that they had not signed
 	Forgot  *Forgotten                  // what they did not clock out of
-	Left    *time.Time                  // when they say they left what is running, and nobody has taken it yet
+
+	Travel    *store.ClockOption // what travel between sites is clocked on, nil for nothing
+	AskMeal   time.Time          // from when on they are asked whether they had their meal; zero for never
+	CallOut   bool               // whoever is called in is paid a least: they may say that they were
+	MealTaken int64              // seconds that are taken out where they don't say no
+	OneBreak  bool               // a meal and a rest are the same here
+	Expenses  []app.ExpenseKind  // that they may put on the day; none, and they are not asked
+	Currency  string
+	Spent     []store.Expense
+	Photos    []store.Photo
+
+	Left *time.Time // when they say they left what is running, and nobody has taken it yet
 }
 
 // Forgotten is a stint whose end nobody said, with what may be known of it.
@@ -106,6 +117,9 @@ func ReadClockPage(ctx context.Context, a *app.App, actor app.Actor) (*ClockPage
 		return nil, err
 	}
 	p.Location, p.Interval = who.Location, place.LocationInterval
+	if err := p.atWork(ctx, a, place, id, day); err != nil {
+		return nil, err
+	}
 	if p.Lacking, err = store.LackingTags(ctx, a.DB, TagsLookAhead(today), actor.ID, nil); err != nil {
 		return nil, err
 	}
@@ -135,6 +149,37 @@ func ReadClockPage(ctx context.Context, a *app.App, actor app.Actor) (*ClockPage
 	}
 	p.Classes, err = classes(ctx, a, p.Choices, today)
 	return p, err
+}
+
+// atWork reads what goes with the day beside its hours: what they spent, photos, what
+// travel is clocked on, and whether they are asked for their meal.
+func (p *ClockPage) atWork(ctx context.Context, a *app.App, place *app.Company, employment uuid.UUID, day when.Date) (err error) {
+	travel, err := store.TravelOptions(ctx, a.DB, employment, place.Today(p.Now))
+	if err != nil {
+		return fmt.Errorf("read what travel is clocked on: %w", err)
+	}
+	if len(travel) > 0 {
+		p.Travel = &travel[0]
+	}
+	breaks := place.LimitsOn(day).Breaks
+	p.OneBreak = breaks.Alike()
+	rules := place.RulesOn(day)
+	p.CallOut = rules.MinimumCallout > 0
+	if rule := rules.AutomaticMeal; rule.Length > 0 {
+		var attendance []clock.Stint
+		for _, s := range p.Day.Stints {
+			if p.Last != nil && s.Attendance.Equal(p.Last.Attendance) {
+				attendance = append(attendance, s.Stint)
+			}
+		}
+		p.AskMeal, p.MealTaken = clock.Unfed(attendance, time.Duration(rule.After)*time.Second, breaks), rule.Length
+	}
+	p.Expenses, p.Currency = place.Expenses(), place.Currency
+	if p.Spent, err = store.ExpensesOf(ctx, a.DB, employment, day); err != nil {
+		return err
+	}
+	p.Photos, err = store.Photos(ctx, a.DB, employment, day)
+	return err
 }
 
 // choices reads what can be clocked to: everything, where that is not much;

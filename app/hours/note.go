@@ -33,26 +33,10 @@ func (n AddNote) Do(ctx context.Context, t *app.Turn) error {
 		return refusal.New("note", "The note is empty", "Write what the office should know")
 	case utf8.RuneCountInString(body) > longestNote:
 		return refusal.New("note", "The note is too long", "Keep it to 1,000 characters")
-	case t.Actor.Employment == nil:
-		return refusal.New("note", "You have no timecard to put a note on", "Tell your lead")
 	}
-	date := t.Company.Today(t.Now)
-	last, err := store.LastStint(ctx, t, *t.Actor.Employment)
+	date, err := ownCard(ctx, t, "note", n.On)
 	if err != nil {
 		return err
-	}
-	if last != nil && last.Open() {
-		date = last.Date
-	}
-	if n.On != 0 {
-		cards, err := store.Cards(ctx, t, store.CardFilter{From: n.On, To: n.On, Employment: *t.Actor.Employment})
-		if err != nil {
-			return err
-		}
-		if len(cards) == 0 || n.On > t.Company.Today(t.Now) {
-			return app.ErrNotFound
-		}
-		date = n.On
 	}
 	err = store.InsertNote(ctx, t,
 		store.Note{ID: n.ID, Employment: *t.Actor.Employment, Date: date, By: t.Actor.ID, MadeAt: t.Now, Body: body})

@@ -38,10 +38,14 @@ func TestASettingKeepsNobodyOnTheClock(t *testing.T) {
 			t.Errorf("%s = %q: still on the clock", set.field, set.value)
 		}
 		w.Pass(time.Minute)
-		err := w.Do(ctx, w.Person(t, "Dao Pham"),
-			hours.Punch{ID: apptest.NewID(), Act: clock.In, On: apptest.Work(t, w, "2229", "Coating")})
-		if set.field != "subcontractor" && err == nil {
-			t.Errorf("%s = %q: clocked in by what no longer holds", set.field, set.value)
+		claimed := ""
+		if err := w.Do(ctx, w.Person(t, "Dao Pham"), hours.Punch{ID: apptest.NewID(), Act: clock.In,
+			On: apptest.Work(t, w, "2229", "Coating"), Claimed: func(why string) { claimed = why }}); err != nil {
+			claimed = apptest.Refusal(t, err).Wrong // who has no position at all
+		}
+		if on := dbtest.Get[bool](t, w, `select exists (select 1 from stint where person_id = $1 and end_at is null)`,
+			dao.ID); on != (set.field == "subcontractor") || on == (claimed != "") {
+			t.Errorf("%s = %q: clocked in %v, claimed %q", set.field, set.value, on, claimed)
 		}
 		apptest.Consistent(t, w)
 	}

@@ -28,6 +28,7 @@ type Punch struct {
 	Act    clock.Act
 	Break  clock.Kind
 	On     clock.Assignment
+	Marks  clock.Marks // those that its act can set count
 	Place  *geo.Point
 	Moment clock.Moment // when the device was pressed, as it says; zero for now
 
@@ -41,6 +42,9 @@ func (Punch) Permission() string { return "clock.punch" }
 func (p Punch) Do(ctx context.Context, t *app.Turn) error {
 	if p.Act != clock.In && p.Act != clock.Switch {
 		p.On = clock.Assignment{}
+	}
+	if p.Act != clock.BreakStart {
+		p.Break = ""
 	}
 	if t.Actor.Employment == nil {
 		return noPosition()
@@ -60,7 +64,8 @@ func (p Punch) Do(ctx context.Context, t *app.Turn) error {
 // acts through.
 func (p Punch) made(t *app.Turn) clock.Punch {
 	now := t.Now
-	made := clock.Punch{ID: p.ID, Act: p.Act, Break: p.Break, On: p.On, Point: t.Actor.Point, Place: p.Place, Device: p.Moment.Pressed}
+	made := clock.Punch{ID: p.ID, Act: p.Act, Break: p.Break, On: p.On, Marks: p.Act.With(p.Marks), Point: t.Actor.Point, Place: p.Place,
+		Device: p.Moment.Pressed}
 	made.Claimed, made.Doubt = p.Moment.At(now)
 	if made = made.Settle(now); now.Sub(made.Claimed) > time.Minute {
 		made.Point = clock.DelayQueue
@@ -194,7 +199,7 @@ func punchFor(ctx context.Context, t *app.Turn, who store.Employment, p clock.Pu
 		}
 	}
 	if before := read.same; before != nil {
-		asked := clock.Punch{Act: p.Act, Break: p.Break, On: p.On}
+		asked := clock.Punch{Act: p.Act, Break: p.Break, On: p.On, Marks: p.Marks}
 		if before.Employment != who.ID || !before.Punch.Same(asked) {
 			return app.ErrConflict
 		}
@@ -211,19 +216,24 @@ func punchFor(ctx context.Context, t *app.Turn, who store.Employment, p clock.Pu
 	}
 	var refused *refusal.Refusal
 	err = recordPunch(ctx, t, who, loc, read, made, allow)
-	if errors.As(err, &refused) && (made.Point.Queued() || made.Point == clock.AtPoint) {
+	if errors.As(err, &refused) && (made.Point.Queued() || made.Point == clock.AtPoint || errors.Is(err, errNotLetIn)) {
 		return claim("refused", refused.Error())
 	}
 	return err
 }
 
+// errNotLetIn marks what the place chose to refuse to who clocks in: that they tried is
+// kept, with its time, for somebody else to let it count (29 CFR 785.11 to .13).
+var errNotLetIn = errors.New("not let in")
+
 // recordPunch records a punch that was not recorded before.
 func recordPunch(ctx context.Context, t *app.Turn, who store.Employment, loc *time.Location, read *reading, made clock.Punch,
 	allow func(store.Employment, clock.Punch) error) (err error) {
 	book := NewDayBook(who, loc, t.Company, read.around, read.amended)
-	if last := book.last(); allow != nil && (last == nil || !last.Open()) {
+	begins := made.Act == clock.In || made.Act == clock.Switch
+	if last := book.last(); allow != nil && begins && (last == nil || !last.Open()) {
 		if err := allow(who, made); err != nil {
-			return err
+			return errors.Join(err, errNotLetIn)
 		}
 	}
 	if made.Provenance() == clock.Clocked {
@@ -231,11 +241,12 @@ func recordPunch(ctx context.Context, t *app.Turn, who store.Employment, loc *ti
 			return err
 		}
 	}
-	punch := store.Punch{Punch: made, Employment: who.ID, By: t.Actor.ID, At: t.Actor.At,
+	punch := store.Punch{Employment: who.ID, By: t.Actor.ID, At: t.Actor.At,
 		NoPlace: who.Needed && who.Location != "off" && made.Place == nil && made.Point.Way() == clock.OwnDevice}
-	if punch.OffSite, err = checkJob(ctx, t, who, made, read.job); err != nil {
+	if punch.OffSite, err = checkJob(ctx, t, who, &made, read.job); err != nil {
 		return err
 	}
+	punch.Punch = made
 	if err := KeepPunch(ctx, t, book, punch); err != nil {
 		return err
 	}
@@ -257,14 +268,15 @@ func jobOf(ctx context.Context, t *app.Turn, who store.Employment, p clock.Punch
 }
 
 // checkJob refuses a job, task or class that can't be clocked to, and says
-// how far outside the fence the punch was made.
-func checkJob(ctx context.Context, t *app.Turn, who store.Employment, p clock.Punch, known *store.Clockable) (offSite float64, err error) {
+// how far outside the fence the punch was made. Of a job that doesn't ask whether it is
+// billed, nothing is taken of that.
+func checkJob(ctx context.Context, t *app.Turn, who store.Employment, p *clock.Punch, known *store.Clockable) (offSite float64, err error) {
 	fence, word := who.SiteFence(), t.Company.JobWord
 	if p.Act == clock.In || p.Act == clock.Switch {
 		if p.On.Job == uuid.Nil {
 			return 0, refusal.New("job", "No "+word+" was chosen", "Choose the "+word+" you are starting on")
 		}
-		j, err := jobOf(ctx, t, who, p, known)
+		j, err := jobOf(ctx, t, who, *p, known)
 		if store.NotFound(err) {
 			return 0, refusal.New("job", "There is no such "+word, "Choose one from the list")
 		}
@@ -273,6 +285,9 @@ func checkJob(ctx context.Context, t *app.Turn, who store.Employment, p clock.Pu
 		}
 		if err := clockable(word, j, p.On); err != nil {
 			return 0, err
+		}
+		if !j.AskBilling {
+			p.Marks &^= p.Marks.Billing()
 		}
 		if f := j.SiteFence(); f.Radius > 0 {
 			fence = f

@@ -364,6 +364,8 @@ func jobFields(ctx context.Context, q store.Q) ([]jobField, error) {
 			Put: flag("open_to_all"), Get: func(j store.Job) string { return field.Yes(j.OpenToAll) }},
 		{Field: field.Field{Key: "billable", Label: "Billable", Kind: field.ChoiceField, Choices: field.YesNo},
 			Put: flag("billable"), Get: func(j store.Job) string { return field.Yes(j.Billable) }},
+		{Field: field.Field{Key: "billing_asked", Label: "Whoever clocks says whether it is billed", Kind: field.ChoiceField,
+			Choices: field.YesNo}, Put: flag("billing_asked"), Get: func(j store.Job) string { return field.Yes(j.BillingAsked) }},
 		{Field: field.Field{Key: "bill_rate", Label: "Billed an hour", Kind: field.NumberField, Check: field.RateValue},
 			Put: column("bill_rate"), Get: func(j store.Job) string { return payroll.TrimRate(j.BillRate) }},
 		{Field: field.Field{Key: "budget", Label: "Budget, hours", Kind: field.NumberField, Check: hoursValue},
@@ -372,6 +374,9 @@ func jobFields(ctx context.Context, q store.Q) ([]jobField, error) {
 			}, Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
 				return store.SetJob(ctx, t, job, "budget_seconds", secondsOrNull(value))
 			}},
+		{Field: field.Field{Key: "travel", Label: "Travel between sites", Kind: field.ChoiceField, Choices: field.YesNo,
+			Help: "One press on a phone puts somebody on it"},
+			Put: flag("travel"), Get: func(j store.Job) string { return field.Yes(j.Travel) }},
 		{Field: field.Field{Key: "public_work", Label: "Public work", Kind: field.ChoiceField, Choices: field.YesNo,
 			Help: "Prevailing wage: whoever clocks in chooses a classification"},
 			Put: flag("public_work"), Get: func(j store.Job) string { return field.Yes(j.PublicWork) }},

@@ -23,7 +23,7 @@ type Past struct {
 // Lines gives the lines of each period for the hours and leave of one
 // employment, in order of time.
 func (p *Past) Lines(employment uuid.UUID, stints []store.PayStint, leaves []store.PayLeave) ([][]store.PayLine, error) {
-	entries, err := p.workedOut(&pay.Reckoner{}, p.coder(), payShare{employment, stints, leaves}, nil)
+	entries, err := p.workedOut(&pay.Reckoner{}, p.coder(), payShare{id: employment, stints: stints, leaves: leaves}, nil)
 	if err != nil {
 		return nil, fmt.Errorf("work out %s: %w", employment, err)
 	}

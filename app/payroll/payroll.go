@@ -13,6 +13,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"manudex/app"
+	"manudex/core/clock"
 	"manudex/core/pay"
 	"manudex/core/when"
 	"manudex/store"
@@ -25,21 +26,23 @@ func (p *Payroll) coder() *coder {
 // Payroll is what a run is worked out from: everything the database says, and
 // nothing that depends on when it is asked.
 type Payroll struct {
-	Group   string // whose pay periods, "" for the company's
-	Period  when.Period
-	Rules   []store.RuleSet
-	Zone    *time.Location
-	Stints  []store.PayStint // by employment and time
-	Leaves  []store.PayLeave // by employment and date
-	Paid    []store.PayLine
-	Rates   store.Rates
-	Codes   []pay.DatedCodes
-	Members map[uuid.UUID]bool          // who is in it: see store.Members
-	Earlier []store.EmploymentWeek      // weeks before the period that have something new
-	first   when.Date                   // first day of the week in which the period begins
-	from    when.Date                   // what is dated before was paid elsewhere
-	kinds   map[string][]store.KindFrom // of jobs
-	persons map[string]string           // of employments
+	Group  string // whose pay periods, "" for the company's
+	Period when.Period
+	Rules  []store.RuleSet
+	Zone   *time.Location
+	Stints []store.PayStint // by employment and time
+	Leaves []store.PayLeave // by employment and date
+
+	Expenses []store.PayExpense // too
+	Paid     []store.PayLine
+	Rates    store.Rates
+	Codes    []pay.DatedCodes
+	Members  map[uuid.UUID]bool          // who is in it: see store.Members
+	Earlier  []store.EmploymentWeek      // weeks before the period that have something new
+	first    when.Date                   // first day of the week in which the period begins
+	from     when.Date                   // what is dated before was paid elsewhere
+	kinds    map[string][]store.KindFrom // of jobs
+	persons  map[string]string           // of employments
 }
 
 // WorkOut makes the draft: per employment, what is worked out now less what
@@ -86,18 +89,26 @@ func (p *Payroll) WorkOut() (*Draft, error) {
 }
 
 // input is one person's share as core wants it.
-func (p *Payroll) input(s payShare) pay.Input {
+func (p *Payroll) input(s payShare) (pay.Input, error) {
 	in := pay.Input{Stints: make([]pay.Stint, len(s.stints))}
 	for i, st := range s.stints {
 		cash, plan := p.Rates.Fringe(st.Date, st.Job, st.Class)
 		in.Stints[i] = pay.Stint{FringeCash: cash, FringePlan: plan, Start: st.Start, End: st.End, Kind: st.Kind, HoursOnly: st.BroughtIn,
+			Callout: st.Marks.Has(clock.CalledIn), NoMeal: st.Marks.Has(clock.NoMeal),
 			Rate: p.Rates.Of(s.id, st.Date, st.Job, st.Class),
 			Job:  st.Job, Task: st.Task, WorkClass: st.Class}
 	}
 	for _, l := range s.leaves {
 		in.Leave = append(in.Leave, pay.Leave{Date: l.Date, Seconds: l.Seconds, Rate: p.Rates.Of(s.id, l.Date, "", ""), PayCode: l.PayCode})
 	}
-	return in
+	for _, x := range s.expenses {
+		amount, err := pay.ParseRate(x.Amount)
+		if err != nil {
+			return in, fmt.Errorf("an expense of %s: %w", x.Date, err)
+		}
+		in.Extras = append(in.Extras, pay.Extra{WeekOf: x.Date, Amount: amount, PayCode: x.PayCode})
+	}
+	return in, nil
 }
 
 // workedOut gives the entries of the weeks that the run looks at, each week
@@ -105,7 +116,10 @@ func (p *Payroll) input(s payShare) pay.Input {
 func (p *Payroll) workedOut(reckoner *pay.Reckoner, coder *coder, share payShare, earlier map[store.EmploymentWeek]bool) ([]pay.Entry,
 	error) {
 	var all []pay.Entry
-	in := p.input(share)
+	in, err := p.input(share)
+	if err != nil {
+		return nil, err
+	}
 	for i, set := range p.rulesInUse() {
 		in.Rules = set.Rules
 		res, err := reckoner.Reckon(in)
@@ -171,6 +185,10 @@ func (p *Payroll) byEmployment(paid map[uuid.UUID][]pay.Entry) []payShare {
 		s := share(l.Employment)
 		s.leaves = append(s.leaves, l)
 	}
+	for _, x := range p.Expenses {
+		s := share(x.Employment)
+		s.expenses = append(s.expenses, x)
+	}
 	for id := range paid {
 		share(id)
 	}
@@ -209,6 +227,9 @@ func readPayroll(ctx context.Context, q store.Q, place *app.Company, group strin
 		return nil, err
 	}
 	if p.Leaves, err = store.PayLeaves(ctx, q, scope); err != nil {
+		return nil, err
+	}
+	if p.Expenses, err = store.PayExpenses(ctx, q, scope); err != nil {
 		return nil, err
 	}
 	if p.Paid, err = store.PaidLines(ctx, q, scope, place.CurrencyDecimals); err != nil {
@@ -275,4 +296,6 @@ type payShare struct {
 	id     uuid.UUID
 	stints []store.PayStint
 	leaves []store.PayLeave
+
+	expenses []store.PayExpense
 }

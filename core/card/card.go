@@ -57,6 +57,7 @@ type Card struct {
 // Around is what else is known of a card when it is read, beyond what its own
 // stints make it.
 type Around struct {
+	Expenses   bool   // something was spent on it
 	NoClass    bool   // hours on public work without a classification
 	NoJob      bool   // hours on no job, where there are jobs
 	OutOfHours bool   // hours on a job whose budget of hours was used up that day, or before

@@ -53,6 +53,9 @@ const (
 	NoJob      Code = "no_job"        // hours on no job yet
 	OutOfHours Code = "out_of_hours"  // hours on a job whose budget is used up
 	OverWeek   Code = "over_week"     // worked more than is allowed in a week
+	CalledIn   Code = "called_in"     // says that they were called in: the least that a call-out pays is paid
+	Spent      Code = "expenses"      // something was spent on it
+	NoMeal     Code = "no_meal"       // says that they had no meal: none is taken out by itself
 )
 
 // Flag is one finding, with the figure that goes with it: Seconds or Metres,
@@ -93,6 +96,12 @@ func (c Card) flags(stints []clock.Stint, hand, delayed bool, ev Evidence, lim L
 		found = append(found, Flag{Code: NoPlace})
 	}
 	for _, s := range stints {
+		if s.Marks.Has(clock.CalledIn) {
+			found = append(found, Flag{Code: CalledIn})
+		}
+		if s.Marks.Has(clock.NoMeal) {
+			found = append(found, Flag{Code: NoMeal})
+		}
 		length := s.End.Sub(s.Start)
 		switch {
 		case s.Open():
@@ -231,7 +240,7 @@ func (c Card) around(lim Limits) (found []Flag) {
 	for _, f := range []struct {
 		is   bool
 		code Code
-	}{{c.NoClass, NoClass}, {c.NoJob, NoJob}, {c.OutOfHours, OutOfHours}} {
+	}{{c.NoClass, NoClass}, {c.NoJob, NoJob}, {c.OutOfHours, OutOfHours}, {c.Expenses, Spent}} {
 		if f.is {
 			found = append(found, Flag{Code: f.code})
 		}
@@ -336,6 +345,12 @@ func (f Flag) Words(loc *time.Location) string {
 		return "No job yet"
 	case OutOfHours:
 		return "Job out of hours"
+	case CalledIn:
+		return "Called in"
+	case Spent:
+		return "Expenses"
+	case NoMeal:
+		return "Had no meal, they say"
 	case OverWeek:
 		return HoursMinutes(f.Seconds) + " in one week"
 	case ClosedJob:

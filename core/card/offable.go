@@ -33,6 +33,7 @@ var Offable = []Kind{
 	{ClockOff, "a phone’s clock was wrong"},
 	{NoJob, "hours on no job yet"},
 	{OutOfHours, "hours on a job that is out of hours"},
+	{Spent, "expenses on the day"},
 	{ClosedJob, "hours on a closed job"},
 	{NotTheirs, "hours on a job not open to them"},
 	{OnLeave, "worked on leave"},

@@ -26,6 +26,7 @@ const (
 	Remove     AmendAct = "remove"     // the stint doesn't count
 	TakeBack   AmendAct = "take_back"  // the amendment Of doesn't count
 	Bring      AmendAct = "bring_in"   // as AddStint, of what was recorded elsewhere before
+	Mark       AmendAct = "mark"       // the stint has the marks that it says, and no others
 )
 
 // Amendment is a later correction laid over punches, with who, when and why.
@@ -38,6 +39,7 @@ type Amendment struct {
 	At, Until time.Time
 	Kind      Kind
 	On        Assignment
+	Marks     Marks
 	Made      time.Time
 	By        uuid.UUID
 	Why       string
@@ -160,6 +162,9 @@ func amend(stints []Stint, a Amendment, loc *time.Location) ([]Stint, error) {
 		}
 		out[i].Kind, out[i].On = a.Kind, a.On
 		return out, nil
+	case Mark:
+		out[i].Marks = a.Marks
+		return out, nil
 	case Split:
 		return split(out, i, a, loc)
 	case Join:
@@ -181,7 +186,7 @@ func amend(stints []Stint, a Amendment, loc *time.Location) ([]Stint, error) {
 		return moveEdge(out, i, -1, a.At, loc)
 	}
 	return nil, refusal.New("does", fmt.Sprintf("%q is no amendment", a.Does),
-		"Choose one of move_start, move_end, end, reassign, add, split, join, remove, take_back")
+		"Choose one of move_start, move_end, end, reassign, add, split, join, remove, mark, take_back")
 }
 
 func known(k Kind) error {
@@ -231,6 +236,8 @@ func split(stints []Stint, i int, a Amendment, loc *time.Location) ([]Stint, err
 	rest := s
 	rest.ID, rest.Kind, rest.On = a.ID, a.Kind, a.On
 	rest.Start, rest.StartBy, rest.ClockedStart = at, ByHand, time.Time{}
+	rest.Marks &^= CalledIn // that is said of how it began, and meals where it ended
+	stints[i].Marks &^= mealMarks
 	stints[i].End, stints[i].EndBy, stints[i].ClockedEnd, stints[i].Implied = at, ByHand, time.Time{}, false
 	return slices.Insert(stints, i+1, rest), nil
 }
@@ -244,6 +251,7 @@ func join(stints []Stint, i int, loc *time.Location) ([]Stint, error) {
 	}
 	next := stints[i+1]
 	stints[i].End, stints[i].EndBy, stints[i].ClockedEnd, stints[i].Implied = next.End, next.EndBy, next.ClockedEnd, next.Implied
+	stints[i].Marks |= next.Marks & mealMarks
 	return slices.Delete(stints, i+1, i+2), nil
 }
 

@@ -23,3 +23,7 @@ func (b Breaks) Counts(kind Kind, seconds int64) bool {
 	}
 	return true
 }
+
+// Alike says whether a meal and a rest are the same: whatever their length, both count as
+// hours worked, or neither does. Then there is one kind of break, recorded as a meal.
+func (b Breaks) Alike() bool { return b.PaidRestUpTo <= 0 && b.UnpaidMealFrom <= 0 }

@@ -1,5 +1,7 @@
 package clock
 
+import "time"
+
 // Meals says when meals are due, in seconds of hours worked: the first by First,
 // unless no more than FirstWaived is worked in all, and the second alike. Second
 // is 0 where none is due. Any time off duty of at least Length is a meal, whether
@@ -61,4 +63,24 @@ func dueIn(day []Worked, after int64, second bool) Missed {
 		}
 	}
 	panic("clock: a meal was due after more than was worked")
+}
+
+// Unfed says from when on so much has been worked of an attendance that a meal is taken
+// out of it by itself: zero where one was recorded, or where what runs is no work and not
+// enough was. Its stints are in order of time; the last may be running.
+func Unfed(attendance []Stint, after time.Duration, breaks Breaks) time.Time {
+	left := after
+	for _, s := range attendance {
+		switch length := s.End.Sub(s.Start); {
+		case s.Kind == Meal:
+			return time.Time{}
+		case s.Open() && s.Kind != Work:
+			return time.Time{}
+		case s.Open() || breaks.Counts(s.Kind, int64(length/time.Second)) && length > left:
+			return s.Start.Add(left)
+		case breaks.Counts(s.Kind, int64(length/time.Second)):
+			left -= length
+		}
+	}
+	return time.Time{}
 }

@@ -53,6 +53,7 @@ type Punch struct {
 	Act                       Act
 	Break                     Kind // Meal or Rest, for BreakStart
 	On                        Assignment
+	Marks                     Marks // those that its act can set
 	Point                     Point
 	Place                     *geo.Point
 	Ahead                     bool          // claimed a time that had not come; stored at Received
@@ -114,7 +115,7 @@ func (p Punch) Same(again Punch) bool {
 	if !again.Claimed.IsZero() && !p.Ahead && !again.Claimed.Truncate(time.Second).Equal(p.Claimed) {
 		return false
 	}
-	return p.Act == again.Act && p.Break == again.Break && p.On == again.On
+	return p.Act == again.Act && p.Break == again.Break && p.On == again.On && p.Marks.same(again.Marks)
 }
 
 // SortPunches puts punches into the order in which they count.

@@ -11,11 +11,12 @@ import (
 
 // Stint is one unbroken stretch of time [Start, End). A zero End means it is
 // still running. Its ID is that of the punch that opened it. On a break, On
-// is the work that was left.
+// is the work that was left, and so is whether it is billed.
 type Stint struct {
 	ID             uuid.UUID
 	Kind           Kind
 	On             Assignment
+	Marks          Marks
 	Start, End     time.Time
 	StartBy, EndBy Provenance
 	ClockedStart   time.Time // where it was clocked to begin, when an amendment moved that
@@ -108,7 +109,7 @@ const sameAgain = 8 * time.Hour
 
 // doing is what the person was doing when a punch arrived: what they had
 // clocked, or what that had been amended to by then.
-func (d *derivation) doing(p Punch) (Kind, Assignment) {
+func (d *derivation) doing(p Punch) (Kind, Assignment, Marks) {
 	var by []Amendment
 	for _, a := range d.amendments {
 		if a.Made.Before(p.Received) {
@@ -118,14 +119,14 @@ func (d *derivation) doing(p Punch) (Kind, Assignment) {
 	if d.on && len(by) > 0 {
 		stints, _ := laid(append(slices.Clone(d.stints), d.current), inForce(by))
 		if last := stints[len(stints)-1]; last.Open() {
-			return last.Kind, last.On
+			return last.Kind, last.On, last.Marks.Billing()
 		}
 	}
-	return d.current.Kind, d.current.On
+	return d.current.Kind, d.current.On, d.current.Marks.Billing()
 }
 
 func (d *derivation) take(p Punch) {
-	kind, on := d.doing(p)
+	kind, on, billed := d.doing(p)
 	if reason := misplaced(d.on, kind, p); reason != "" {
 		d.findings = append(d.findings, Finding{p.ID, reason})
 		if p.Act != Switch {
@@ -134,24 +135,26 @@ func (d *derivation) take(p Punch) {
 	}
 	switch p.Act {
 	case In, Switch:
-		if d.on && kind == Work && on == p.On && !(p.Act == In && p.Claimed.Sub(d.current.Start) >= sameAgain) {
+		again := d.on && kind == Work && on == p.On && (p.Marks.Billing() == 0 || p.Marks.Billing() == billed)
+		if again && !(p.Act == In && p.Claimed.Sub(d.current.Start) >= sameAgain) {
 			return
 		}
 		d.end(p)
-		d.begin(p, Work, p.On)
+		d.begin(p, Work, p.On, p.Marks)
 	case BreakStart:
 		d.end(p)
-		d.begin(p, p.Break, on)
+		d.begin(p, p.Break, on, billed)
 	case BreakEnd:
 		d.end(p)
-		d.begin(p, Work, on)
+		d.begin(p, Work, on, billed)
 	case Out:
+		d.current.Marks |= p.Marks
 		d.end(p)
 	}
 }
 
-func (d *derivation) begin(p Punch, kind Kind, on Assignment) {
-	d.current = Stint{ID: p.ID, Kind: kind, On: on, Start: p.Claimed, StartBy: p.Provenance()}
+func (d *derivation) begin(p Punch, kind Kind, on Assignment, marks Marks) {
+	d.current = Stint{ID: p.ID, Kind: kind, On: on, Marks: marks, Start: p.Claimed, StartBy: p.Provenance()}
 	d.on = true
 }
 

@@ -30,7 +30,7 @@ type attendance struct {
 	begin, end  int64
 	first, last int32
 	callout     bool
-	meal        bool // a meal was recorded in it, or its breaks aren't known
+	meal        bool // a meal was recorded in it, they say that they had none, or its breaks aren't known
 }
 
 // attend judges breaks on raw time and gathers the stints into attendances. A
@@ -51,7 +51,7 @@ func attend(spans []span, attendances []attendance, stints []Stint, rules *Rules
 			n++
 		}
 		a := &attendances[n-1]
-		a.end, a.last, a.meal = to, int32(i+1), a.meal || s.Kind == clock.Meal || s.HoursOnly
+		a.end, a.last, a.meal = to, int32(i+1), a.meal || s.Kind == clock.Meal || s.HoursOnly || s.NoMeal
 		how := treat(s, to-from, rules.Breaks)
 		if gap > 0 {
 			run++

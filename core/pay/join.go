@@ -39,7 +39,7 @@ func join(given []Stint) ([]Stint, error) {
 	joined := make([]Stint, 0, len(given))
 	for _, s := range given {
 		if n := len(joined); n > 0 && s.Start.Equal(joined[n-1].End) && alike(&s, &joined[n-1]) {
-			joined[n-1].End = s.End
+			joined[n-1].End, joined[n-1].NoMeal = s.End, joined[n-1].NoMeal || s.NoMeal
 			continue
 		}
 		joined = append(joined, s)

@@ -46,6 +46,7 @@ type Stint struct {
 	PayCode, Job, Task, WorkClass                string
 	Paid                                         Override
 	Callout                                      bool
+	NoMeal                                       bool // they say that they had no meal: none is taken out of its attendance
 	HoursOnly                                    bool // its breaks aren't known: no meal is taken out of it, and none is missed
 }
 

@@ -2,6 +2,7 @@ package pay
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -137,6 +138,16 @@ func TestAutomaticMeal(t *testing.T) {
 		}
 		if out > 1800 || out > 0 && total < 6*3600 {
 			t.Errorf("%s: %d s taken out, %d s left", c.name, out, total)
+		}
+	}
+	// Who says that they had no meal loses none, be it of a day of several stints.
+	none := parsed(t, rule)
+	stints := timesheet(t, none.Week.Loc, "Mon 07:00-11:00, 11:00-13:00, 13:00-16:00 job=b")
+	for i := range stints {
+		said := slices.Clone(stints)
+		said[i].NoMeal = true
+		if got := mustReckon(t, Input{Rules: none, Stints: said}).Worked; got != 9*3600 {
+			t.Errorf("had no meal, said with stint %d: %d s worked", i, got)
 		}
 	}
 	// What is taken out is no gap for consecutive hours.

@@ -47,7 +47,21 @@ function free() { document.querySelectorAll("form.punch[data-sent]").forEach(fun
 });
 prepare();
 
+// Whoever has worked so long that a meal would be taken out is asked for it, from then
+// on, on a page that has stood open as well.
+function askMeal() {
+  const asks = document.querySelector("[data-meal-from]"), plain = document.querySelector("[data-meal-until]");
+  if (!asks || !plain) return;
+  const known = seen.get(asks.querySelector(".seen-at"));
+  if (!known) return;
+  const now = Date.parse(known.at) + performance.now() - known.mono;
+  const due = now >= Date.parse(asks.dataset.mealFrom);
+  asks.hidden = !due;
+  plain.hidden = due;
+}
+
 setInterval(function () {
+  askMeal();
   document.querySelectorAll("[data-tick]").forEach(function (el) {
     if (el.dataset.at !== el.dataset.base) { el.dataset.at = el.dataset.base; el.dataset.from = String(performance.now()); }
     const seconds = Number(el.dataset.base) + Math.floor((performance.now() - Number(el.dataset.from)) / 1000);

@@ -16,8 +16,8 @@ import (
 // AmendAct is what an amendment did, said of whoever made it.
 func AmendAct(does clock.AmendAct) string {
 	return map[clock.AmendAct]string{clock.MoveStart: "moved a begin", clock.MoveEnd: "moved an end",
-		clock.EndRunning: "said when they left", clock.Reassign: "put hours on something else", clock.AddStint: "added a stint",
-		clock.Split: "split a stint", clock.Join: "joined two stints", clock.Remove: "removed a stint",
+		clock.EndRunning: "said when they left", clock.Reassign: "put hours on something else", clock.Mark: "marked a stint",
+		clock.AddStint: "added a stint", clock.Split: "split a stint", clock.Join: "joined two stints", clock.Remove: "removed a stint",
 		clock.TakeBack: "took a change back", clock.Bring: "brought hours in from a file"}[does]
 }
 
@@ -40,7 +40,7 @@ func Bare(s clock.Stint, names map[uuid.UUID]string, loc *time.Location) string 
 	if !s.Open() {
 		to = exact(s.End, loc)
 	}
-	return exact(s.Start, loc) + "–" + to + " " + what
+	return exact(s.Start, loc) + "–" + to + " " + what + Marks(s.Marks)
 }
 
 // exact is a time of day, with its seconds where it has some.

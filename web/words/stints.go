@@ -44,7 +44,21 @@ func What(s store.Stint) string {
 			what += " · " + more
 		}
 	}
-	return what
+	return what + Marks(s.Marks)
+}
+
+// Marks says what somebody said of a stint, each after a comma, "" for nothing.
+func Marks(m clock.Marks) (text string) {
+	for _, w := range []struct {
+		mark  clock.Marks
+		words string
+	}{{clock.CalledIn, "called in"}, {clock.NoMeal, "had no meal"}, {clock.HadMeal, "had their meal"}, {clock.Billed, "billed"},
+		{clock.NotBilled, "not billed"}} {
+		if m.Has(w.mark) {
+			text += ", " + w.words
+		}
+	}
+	return text
 }
 
 // Day says a whole ribbon in words.
