@@ -68,12 +68,17 @@ func (d *device) setClock() {
 	}
 }
 
-// shiftedClock makes a page's Date show the time that setClock says.
+// shiftedClock makes a page's Date show the time that setClock says, and what passes of
+// it pass by its monotonic clock too.
 const shiftedClock = `{ const Real = Date, shift = () => Number(sessionStorage.getItem("shift") || 0);
 	window.Date = class extends Real {
 		constructor(...a) { if (a.length) super(...a); else super(Real.now() + shift()); }
 		static now() { return Real.now() + shift(); }
-	}; }`
+	};
+	let before = null; // what was shifted when the page first asked
+	const mono = performance.now.bind(performance);
+	performance.now = () => { before ??= shift(); return mono() + (before ? shift() - before : 0); };
+}`
 
 // open serves a demo world of the story's own: stories run beside each other.
 func open(t *testing.T) *site {

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"fmt"
 	"time"
 
 	"github.com/google/uuid"
@@ -40,4 +41,18 @@ func TrackPoints(ctx context.Context, q Q, employment uuid.UUID, from, to time.T
 	err := q.SelectContext(ctx, &found, `select id, employment_id, at, lat, lon from place_seen where employment_id = $1
 		and at between $2 and $3 order by at`, employment, from, to)
 	return found, err
+}
+
+// PlacesOf lists the instants of which a place of an employment is kept, at a punch or
+// along the way, the newest first.
+func PlacesOf(ctx context.Context, q Q, employment uuid.UUID, from, to time.Time) ([]time.Time, error) {
+	var found []time.Time
+	if err := q.SelectContext(ctx, &found, `
+		select at from place_seen where employment_id = $1 and at between $2 and $3
+		union all
+		select claimed_at from punch where employment_id = $1 and claimed_at between $2 and $3 and lat is not null
+		order by 1 desc`, employment, from, to); err != nil {
+		return nil, fmt.Errorf("read which places are kept: %w", err)
+	}
+	return found, nil
 }

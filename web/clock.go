@@ -404,13 +404,17 @@ func punchOf(r *http.Request) (p hours.Punch, err error) {
 }
 
 // marksIn reads what a form says of the work beyond what it is.
-func marksIn(r *http.Request, choice string) (m clock.Marks) {
-	if r.FormValue("called_in") == "yes" {
-		m |= clock.CalledIn
-	}
-	for field, of := range map[string][2]clock.Marks{"meal": {clock.HadMeal, clock.NoMeal}, "billed-" + choice: {clock.Billed,
-		clock.NotBilled}} {
-		switch r.FormValue(field) {
+func marksIn(r *http.Request, choice string) clock.Marks {
+	billed := "billed-" + choice
+	return marksOf(map[string]string{"called_in": r.FormValue("called_in"), "meal": r.FormValue("meal"), billed: r.FormValue(billed)},
+		billed)
+}
+
+// marksOf reads marks by the names of their fields; billed is that of one.
+func marksOf(said map[string]string, billed string) (m clock.Marks) {
+	for field, of := range map[string][2]clock.Marks{"called_in": {clock.CalledIn}, "meal": {clock.HadMeal, clock.NoMeal},
+		billed: {clock.Billed, clock.NotBilled}} {
+		switch said[field] {
 		case "yes":
 			m |= of[0]
 		case "no":
@@ -445,7 +449,14 @@ func momentOf(r *http.Request) (m clock.Moment, err error) {
 func placeOf(r *http.Request) *geo.Point {
 	lat, err1 := strconv.ParseFloat(r.FormValue("lat"), 64)
 	lon, err2 := strconv.ParseFloat(r.FormValue("lon"), 64)
-	if err1 != nil || err2 != nil || !(lat >= -90 && lat <= 90 && lon >= -180 && lon <= 180) {
+	if err1 != nil || err2 != nil {
+		return nil
+	}
+	return placeAt(lat, lon)
+}
+
+func placeAt(lat, lon float64) *geo.Point {
+	if !(lat >= -90 && lat <= 90 && lon >= -180 && lon <= 180) {
 		return nil
 	}
 	return &geo.Point{Lat: lat, Lon: lon}

@@ -71,3 +71,21 @@ func (s *Server) ownDays(w http.ResponseWriter, r *http.Request) error {
 	s.pages.write(w, s.log, http.StatusOK, "own-days", v)
 	return nil
 }
+
+// keptPage says what is kept of the reader, why, and how long.
+func (s *Server) keptPage(w http.ResponseWriter, r *http.Request) error {
+	kept, err := hours.ReadKept(r.Context(), s.app, visitOf(r).actor)
+	if err != nil {
+		return err
+	}
+	v := struct {
+		frameView
+		*hours.KeptPage
+		Employment string
+	}{KeptPage: kept, Employment: visitOf(r).actor.Employment.String()}
+	if v.frameView, err = s.stillFrame(r, "What is kept", "clock"); err != nil {
+		return err
+	}
+	s.pages.write(w, s.log, http.StatusOK, "kept", v)
+	return nil
+}

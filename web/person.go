@@ -14,6 +14,7 @@ import (
 	"manudex/app/field"
 	"manudex/app/hours"
 	"manudex/app/people"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 	"manudex/web/draw"
@@ -246,7 +247,10 @@ func (s *Server) setPerson(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	actor := visitOf(r).actor
-	err := s.app.Do(r.Context(), actor, act)
+	err := s.sureOfWays(r, actor, act, f.Yes(sureField))
+	if err == nil {
+		err = s.app.Do(r.Context(), actor, act)
+	}
 	return s.settingSaved(w, r, err, "/people/"+act.Person.String(), act.Value, func() (setting, error) {
 		p, err := people.ReadSetting(r.Context(), s.app, actor, act)
 		if err != nil {
@@ -262,6 +266,24 @@ func (s *Server) setPerson(w http.ResponseWriter, r *http.Request) error {
 		}
 		return st, nil
 	})
+}
+
+// sureOfWays says what somebody gains and lacks before a way of clocking is taken from
+// them, on a page that can ask.
+func (s *Server) sureOfWays(r *http.Request, actor app.Actor, act people.SetPerson, sure bool) error {
+	if act.Field != "clock_points" || sure || r.Header.Get("HX-Request") == "" || r.Header.Get("X-Cell") != "" {
+		return nil
+	}
+	p, err := people.ReadSetting(r.Context(), s.app, actor, act)
+	if err != nil {
+		return err
+	}
+	wrong, right := words.WaysTaken(p.Sheet.Values["given_name"], field.SplitList(p.Sheet.Values["clock_points"]),
+		field.SplitList(act.Value))
+	if wrong == "" {
+		return nil
+	}
+	return refusal.New(sureField, wrong, right)
 }
 
 func (s *Server) addPosition(w http.ResponseWriter, r *http.Request) error {

@@ -33,7 +33,8 @@ var shared = []string{"templates/frame.html", "templates/rows.html", "templates/
 // translated are the pages that workers meet: they are said in every language of
 // the catalogue. What stands around the others is, and says that they are English.
 var translated = []string{"",
-	"signin", "signin-code", "signin-end", "forgot", "welcome", "error", "clock", "choices", "own-days", "me", "card", "extras"}
+	"signin", "signin-code", "signin-end", "forgot", "welcome", "error", "clock", "choices", "own-days", "me", "card", "extras", "offline",
+	"kept"}
 
 // tongues says the sentences of pages, by language.
 var tongues = sync.OnceValues(tongue.All)

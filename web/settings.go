@@ -27,6 +27,7 @@ type setting struct {
 	Class   string
 
 	Said, Wrong string
+	Sure        string        // what a button says that does it all the same
 	Batch       string        // that undoes it, of a cell of a list
 	More        template.HTML // elsewhere on the page, what changed with it
 }
@@ -50,6 +51,9 @@ func (s setting) Has(list, choice string) bool {
 	return slices.ContainsFunc(strings.Split(list, ","), func(part string) bool { return strings.TrimSpace(part) == choice })
 }
 
+// sureField is the field of a question that is asked before something is done.
+const sureField = "sure"
+
 // settingSaved answers a change of a setting with that setting alone, as it is
 // now: with a word that it is kept, or with what is wrong and what was typed. A
 // browser without scripts goes back to the page.
@@ -68,6 +72,9 @@ func (s *Server) settingSaved(w http.ResponseWriter, r *http.Request, err error,
 	}
 	status := http.StatusOK
 	switch {
+	case refused != nil && refused.Field == sureField:
+		st.Value, st.Said, st.Wrong, st.More, st.Sure = typed, "", refused.Wrong+". "+refused.Right+".", "", "Take it from them"
+		st.Sent, status = append(st.Sent, sent{sureField, "yes"}), http.StatusUnprocessableEntity
 	case refused != nil:
 		st.Value, st.Said, st.Wrong, st.More, status = typed, "", refused.Error()+".", "", http.StatusUnprocessableEntity
 	case st.Said == "":

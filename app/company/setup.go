@@ -157,7 +157,7 @@ func companyFields() []companyField {
 			return fmt.Sprintf("%02d:%02d", p.UnsignedAt/3600, p.UnsignedAt/60%60)
 		}),
 		of(field.Field{Key: "expense_kinds", Label: "Expenses", Group: "Pay", Check: app.ExpenseKindsValue,
-			Help: "Kinds that people may put on their days, with the pay code of each: Fuel = FUEL, Parking = PARK. Empty: nobody is asked"},
+			Help: "Kinds that people may put on their days, each with its pay code: Fuel = FUEL, Parking = PARK. Empty: nobody is asked"},
 			column("expense_kinds"), func(p *app.Company) string { return p.ExpenseKinds }),
 		of(field.Field{Key: "change_days", Label: "Hours change only by an owner after", Group: "Pay", Unit: "days", Required: true,
 			Help: "0 for no limit", Check: field.Whole("days", 0, 3660, 1)},

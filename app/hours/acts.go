@@ -6,7 +6,8 @@ import (
 
 // Acts lists the acts of this package, for the tests that hold the
 // permission table and the routes against them.
-var Acts = []app.Act{Punch{}, SeePlace{}, AddNote{}, AddPhoto{}, AddExpense{}, DropExpense{}, Sign{}, SignClear{}, Approve{}, ApproveClear{}, ApproveTicked{}, TakeBack{},
+var Acts = []app.Act{Punch{}, SeePlace{}, AddNote{}, AddPhoto{}, AddExpense{}, DropExpense{}, Sign{}, SignClear{}, Approve{},
+	ApproveClear{}, ApproveTicked{}, TakeBack{},
 	SendBack{}, Remind{}, Hold{}, Release{},
 	KeepFinding{}, DropFinding{}, Looked{},
 	EndStint{}, Amend{}, AskChange{}, TakeRequest{}, DeclineRequest{}, Object{}, AnswerObjection{}, TakeClaim{}, DeclineClaim{}}

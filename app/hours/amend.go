@@ -385,7 +385,8 @@ func (s scene) lay(book *dayBook, changes []Change, works map[clock.Assignment]s
 			c.ID = uuid.Must(uuid.NewV7())
 		}
 		a := store.Amendment{Employment: c.Employment, Batch: s.batch, Odd: odd, Amendment: clock.Amendment{ID: c.ID, Does: c.Does,
-			Of: c.Of, At: c.At.Truncate(time.Second), Until: c.Until.Truncate(time.Second), Kind: c.Kind, On: c.On, Marks: c.Marks, Made: s.now, By: s.ID,
+			Of: c.Of, At: c.At.Truncate(time.Second), Until: c.Until.Truncate(time.Second), Kind: c.Kind, On: c.On, Marks: c.Marks,
+			Made: s.now, By: s.ID,
 			Why: s.why}}
 		if err := clock.CheckAmendment(stints, a.Amendment, s.now, loc); err != nil {
 			return nil, err

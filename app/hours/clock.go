@@ -71,8 +71,9 @@ type Forgotten struct {
 func (p *ClockPage) OnClock() bool { return p.Last != nil && p.Last.Open() && p.Left == nil }
 
 const (
-	ownChoices = 8  // that are offered before one searches
-	fewChoices = 10 // up to which all there are are offered
+	ownChoices  = 8   // that are offered before one searches
+	mostChoices = 500 // that a device keeps
+	fewChoices  = 10  // up to which all there are are offered
 )
 
 // ReadClockPage reads the actor's own clock page.
@@ -379,6 +380,29 @@ func SearchChoices(ctx context.Context, a *app.App, actor app.Actor, text string
 		return nil, nil, err
 	}
 	classes, err := classes(ctx, a, choices, place.Today(a.Now()))
+	return choices, classes, err
+}
+
+// EveryChoice gives all that the actor can clock to, those offered first, with their
+// classifications: for a device to know without a connection.
+func EveryChoice(ctx context.Context, a *app.App, actor app.Actor, first []store.ClockOption) ([]store.ClockOption,
+	map[uuid.UUID][]store.ClassOf, error) {
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	today := place.Today(a.Now())
+	all, err := store.SearchOptions(ctx, a.DB, "", *actor.Employment, today, mostChoices)
+	if err != nil {
+		return nil, nil, err
+	}
+	choices := slices.Clone(first)
+	for _, o := range all {
+		if !slices.ContainsFunc(choices, func(c store.ClockOption) bool { return sameChoice(c, o) }) {
+			choices = append(choices, o)
+		}
+	}
+	classes, err := classes(ctx, a, choices, today)
 	return choices, classes, err
 }
 

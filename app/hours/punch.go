@@ -7,6 +7,7 @@ import (
 	"cmp"
 	"context"
 	"errors"
+	"fmt"
 	"slices"
 	"time"
 
@@ -30,10 +31,13 @@ type Punch struct {
 	On     clock.Assignment
 	Marks  clock.Marks // those that its act can set count
 	Place  *geo.Point
+	Queued bool         // it waited at the device
 	Moment clock.Moment // when the device was pressed, as it says; zero for now
 
 	// Claimed, where it isn't nil, is told that the punch is kept as a claim, and why.
 	Claimed func(why string)
+
+	disputed bool // its id was used for something else: it is a claim
 }
 
 // Permission is the act's name in the permission table.
@@ -57,7 +61,26 @@ func (p Punch) Do(ctx context.Context, t *app.Turn) error {
 	if who.Location == "off" {
 		made.Place = nil
 	}
+	if p.disputed {
+		return keepClaim(ctx, t, who, made, "refused", "Another punch came under the same id")
+	}
 	return punchFor(ctx, t, who, made, mayClockIn, read, p.Claimed)
+}
+
+// PunchLater records a punch that waited at somebody's own device. Where its id was
+// used for something else, it is a claim under another, and still ErrConflict: its
+// device keeps it to be seen.
+func PunchLater(ctx context.Context, a *app.App, actor app.Actor, p Punch) error {
+	p.Queued = true
+	err := a.Do(ctx, actor, p)
+	if !errors.Is(err, app.ErrConflict) {
+		return err
+	}
+	p.ID, p.disputed = uuid.NewSHA1(p.ID, fmt.Appendf(nil, "%s %s %s %s", actor.ID, p.Act, p.Break, p.On)), true
+	if err := a.Do(ctx, actor, p); err != nil {
+		return err
+	}
+	return app.ErrConflict
 }
 
 // made is the punch as it counts when it arrives, by the point that the actor
@@ -67,7 +90,7 @@ func (p Punch) made(t *app.Turn) clock.Punch {
 	made := clock.Punch{ID: p.ID, Act: p.Act, Break: p.Break, On: p.On, Marks: p.Act.With(p.Marks), Point: t.Actor.Point, Place: p.Place,
 		Device: p.Moment.Pressed}
 	made.Claimed, made.Doubt = p.Moment.At(now)
-	if made = made.Settle(now); now.Sub(made.Claimed) > time.Minute {
+	if made = made.Settle(now); p.Queued || now.Sub(made.Claimed) > time.Minute {
 		made.Point = clock.DelayQueue
 		if t.Actor.At != uuid.Nil {
 			made.Point = clock.PointQueue
@@ -157,7 +180,7 @@ func (s SeePlace) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	if who.Location != "along" || last == nil || !last.Open() {
+	if who.Location != "along" || last == nil || !last.Open() || last.Kind == clock.Meal {
 		return refusal.New("place", "Where you are is not taken now", "Nothing was kept")
 	}
 	before, err := store.LastTrackPoint(ctx, t, who.ID, last.Start)

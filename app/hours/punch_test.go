@@ -379,6 +379,10 @@ func TestLocation(t *testing.T) {
 			t.Errorf("%.0f m on, %s later: %d places, want %d", c.metres, c.after, n, c.want)
 		}
 	}
+	viggo.Point = clock.OwnPhone
+	apptest.Must(t, w.Do(ctx, viggo, hours.Punch{ID: apptest.NewID(), Act: clock.BreakStart, Break: clock.Meal}))
+	apptest.Refusal(t, seen(3000, 20*time.Minute)) // never on a meal
+	apptest.Must(t, w.Do(ctx, viggo, hours.Punch{ID: apptest.NewID(), Act: clock.BreakEnd}))
 	set("location", "off")
 	apptest.Refusal(t, seen(5000, time.Hour))
 	apptest.Must(t, punch(clock.Switch, clock.OwnPhone, &here)) // off: none is needed and none is kept

@@ -10,6 +10,7 @@ import (
 	"github.com/riverqueue/river"
 
 	"manudex/app"
+	"manudex/app/hours"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -17,7 +18,6 @@ import (
 const (
 	erasedAt     = 150 * time.Minute // on the clock, each night
 	filesKept    = 90 * 24 * time.Hour
-	placesAtMost = 366  // days, whatever became of them
 	erasedAtOnce = 5000 // rows in one transaction
 	leftAtOnce   = 100  // people in one night
 )
@@ -36,7 +36,7 @@ type Due struct {
 func DueAt(place *app.Company, now time.Time) Due {
 	today := place.Today(now)
 	return Due{Left: today.AddYears(-place.KeptFor()), Closed: now.Add(-time.Duration(place.KeepPlaces) * 24 * time.Hour),
-		PlacesBefore: today - max(placesAtMost, when.Date(place.KeepPlaces)), Files: now.Add(-filesKept)}
+		PlacesBefore: today - max(hours.PlacesAtMost, when.Date(place.KeepPlaces)), Files: now.Add(-filesKept)}
 }
 
 type erase struct{}

@@ -4,6 +4,7 @@ import "./unsent.js";
 import "./keys.js";
 import "./rail.js";
 import "./clock.js";
+import "./waiting.js";
 import "./grid.js";
 import "./map.js";
 import "./edit.js";

@@ -2,6 +2,8 @@ package words
 
 import (
 	"fmt"
+	"slices"
+	"strings"
 
 	"manudex/core/clock"
 )
@@ -31,4 +33,30 @@ func Lacking(h clock.Habits) string {
 		return Plural(n, "person isn’t", "people aren’t") + " given it"
 	}
 	return ""
+}
+
+// lost is what somebody lacks without a way of clocking, and what they gain by not having it.
+var lost = map[clock.Way][2]string{
+	clock.OwnDevice: {"clocks in nowhere but at the site, and not without signal; where they are is no longer taken",
+		"needs no phone for it, and nobody asks where they are"},
+	clock.Device: {"doesn’t clock in at what stands at the site", "clocks by their own phone alone, wherever they work"},
+}
+
+// WaysTaken says what somebody lacks, and what they gain, by ways of clocking that are
+// taken from them; "" where none is.
+func WaysTaken(given string, was, is []string) (wrong, right string) {
+	var lacks, gains []string
+	for _, way := range clock.Ways {
+		if slices.Contains(was, string(way)) && !slices.Contains(is, string(way)) {
+			lacks, gains = append(lacks, lost[way][0]), append(gains, lost[way][1])
+		}
+	}
+	switch {
+	case len(lacks) == 0:
+		return "", ""
+	case len(is) == 0:
+		return given + " then can’t clock in by themselves at all", "Somebody else writes their hours. What they see of them stays"
+	}
+	return given + " then " + strings.Join(lacks, ", and "), "In return " + given + " " + strings.Join(gains, ", and ") +
+		". Breaks, switching and clocking out are never refused"
 }
