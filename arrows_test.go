@@ -42,7 +42,7 @@ var arrows = map[string][]string{
 	"app/bringin":  {"core", "store", "files", "app", "app/field"},
 	"app/hours":    {"core", "store", "files", "app", "app/field", "app/bringin"},
 	"app/payroll":  {"core", "store", "files", "app", "app/field", "app/hours"},
-	"app/points":   {"core", "store", "app", "app/hours"},
+	"app/points":   {"core", "store", "app", "app/field", "app/hours", "app/people"},
 	"app/people":   {"core", "store", "files", "app", "app/field", "app/bringin", "app/hours", "app/payroll"},
 	"app/jobs":     {"core", "store", "files", "app", "app/field", "app/bringin", "app/hours", "app/payroll"},
 	"app/company":  {"core", "store", "files", "app", "app/field", "app/bringin", "app/hours", "app/payroll", "app/people", "app/jobs"},

@@ -92,6 +92,14 @@ func TestGuards(t *testing.T) {
 		{g.elsewhere, hours.DropExpense{Expense: g.spent}, "not found", "what somebody else spent"},
 		{g.editor, hours.DropExpense{Expense: g.spent, Why: "x"}, "not found", "what was spent beyond the right's crew"},
 
+		{g.worker, hours.PunchOther{Employment: g.otherCard.Employment, Punch: hours.Punch{ID: apptest.NewID(), Act: clock.Out}},
+			"forbidden", "another's clock, by a worker"},
+		{g.lead, hours.PunchOther{Employment: *g.worker.Employment, Punch: hours.Punch{ID: apptest.NewID(), Act: clock.Out}},
+			"not found", "the clock of another crew, by a lead"},
+		{g.manager, hours.PunchOther{Employment: *g.manager.Employment, Punch: hours.Punch{ID: apptest.NewID(), Act: clock.Out}},
+			"your own hours", "one's own clock, as another's"},
+		{g.noPay, people.GivePINs{To: []uuid.UUID{g.owner.ID}, Told: func(uuid.UUID, string) {}}, "level", "the PIN of somebody above"},
+
 		// The clock
 		{g.manager2, hours.Punch{ID: apptest.NewID(), Act: clock.In}, "no hourly position",
 			"the clock, of who has no position"},

@@ -41,6 +41,7 @@ var permissions = map[string][5]Scope{
 	//                 worker lead  manager owner auditor
 	"clock.see":       {Own, Own, Own, Own, None},
 	"clock.punch":     {Own, Own, Own, Own, None},
+	"clock.other":     {None, Crew, All, All, None}, // of others, beside whom one stands
 	"note.add":        {Own, Own, Own, Own, None},
 	"expense.drop":    {Own, Own, All, All, None}, // one's own, or one that isn't paid
 	"undo":            {Own, Own, Own, Own, None}, // what a batch did takes its own permission beside
@@ -136,6 +137,7 @@ type Actor struct {
 	store.Person
 	Point    clock.Point // by which they act, "" for none that hours come through
 	At       uuid.UUID   // the clock point at which they act, zero for none
+	Watched  uuid.UUID   // who watches there in place of a PIN, zero for nobody
 	Proved   bool        // has just typed their password, for this one act
 	NeedCode bool        // one-time codes are required of them, and they have none yet
 }

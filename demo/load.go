@@ -68,7 +68,38 @@ func (w *World) loadAtWork(ctx context.Context, db *store.DB) error {
 		w.rng("travel").id(w.start())); err != nil {
 		return fmt.Errorf("load travel: %w", err)
 	}
+	if err := w.loadTerminal(ctx, db); err != nil {
+		return err
+	}
 	return store.SetCompany(ctx, db, "expense_kinds", "Fuel = FUEL, Parking = PARK, Tools = TOOLS")
+}
+
+// PIN is that of everybody at the works in the demo world.
+const PIN = "2580"
+
+// loadTerminal makes a shared terminal at the works, and lets its people clock there.
+func (w *World) loadTerminal(ctx context.Context, db *store.DB) error {
+	hash, err := people.HashPassword(PIN)
+	if err != nil {
+		return err
+	}
+	for _, step := range []struct {
+		sql  string
+		args []any
+	}{
+		{`update person p set pin_hash = $1 from employment e join unit u on u.id = e.unit_id
+			where e.person_id = p.id and coalesce(e.site_id, u.site_id) = $2`, []any{hash, w.sites[0]}},
+		{`update employment e set clock_points = clock_points || ', shared terminal' from unit u
+			where u.id = e.unit_id and coalesce(e.site_id, u.site_id) = $1 and e.clock_points <> ''`, []any{w.sites[0]}},
+		{`insert into clock_point (id, name, site_id, made_at, made_by)
+			select $1, 'east gate', $2, $3, p.id from person p where p.level = 'owner' order by p.number limit 1`,
+			[]any{w.rng("terminal").id(w.start()), w.sites[0], w.start()}},
+	} {
+		if _, err := db.ExecContext(ctx, step.sql, step.args...); err != nil {
+			return fmt.Errorf("load the terminal: %w", err)
+		}
+	}
+	return nil
 }
 
 // table gathers rows for a COPY.

@@ -219,3 +219,9 @@ func PutBadges(ctx context.Context, q Q, codes map[uuid.UUID][]string) error {
 	}
 	return insertRows(ctx, q, "badge", []string{"code", "person_id"}, "", len(rows), func(i int) []any { return rows[i] })
 }
+
+// PersonOfNumber gives who has a personnel number.
+func PersonOfNumber(ctx context.Context, q Q, number string) (id uuid.UUID, err error) {
+	err = q.GetContext(ctx, &id, `select id from person where number = $1 and erased_at is null`, number)
+	return id, err
+}

@@ -19,6 +19,7 @@ type Punch struct {
 	Employment uuid.UUID
 	By         uuid.UUID
 	At         uuid.UUID // the clock point where it was pressed, zero for none
+	Watched    uuid.UUID // who watched there, in place of a PIN; zero for nobody
 	OffSite    float64   // metres; 0 when inside or unknown
 	NoPlace    bool      // it came without the place that is asked for
 }
@@ -43,17 +44,20 @@ type punchRow struct {
 	NoPlace    bool       `db:"no_place"`
 	At         *uuid.UUID `db:"clock_point_id"`
 	Marks      clock.Marks
+	Watched    *uuid.UUID `db:"watched_by"`
 }
 
 const punchColumns = `id, employment_id, act, break_kind, job_id, task_id, class_id, point, by_person, claimed_at, device_at,
-	received_at, ahead, doubt, lat, lon, off_site, no_place, clock_point_id, marks`
+	received_at, ahead, doubt, lat, lon, off_site, no_place, clock_point_id, marks,
+	watched_by`
 
 func (r punchRow) punch() Punch {
-	p := Punch{Employment: r.Employment, By: r.By, OffSite: r.OffSite, NoPlace: r.NoPlace, At: IDOrNil(r.At), Punch: clock.Punch{
-		ID: r.ID, Act: clock.Act(r.Act), Marks: r.Marks,
-		On:    clock.Assignment{Job: IDOrNil(r.Job), Task: IDOrNil(r.Task), Class: IDOrNil(r.Class)},
-		Point: clock.Point(r.Point), Claimed: r.Claimed, Device: timeOr0(r.Device), Received: r.Received, Ahead: r.Ahead,
-		Doubt: time.Duration(r.Doubt) * time.Second}}
+	p := Punch{Employment: r.Employment, By: r.By, OffSite: r.OffSite, NoPlace: r.NoPlace, At: IDOrNil(r.At), Watched: IDOrNil(r.Watched),
+		Punch: clock.Punch{
+			ID: r.ID, Act: clock.Act(r.Act), Marks: r.Marks,
+			On:    clock.Assignment{Job: IDOrNil(r.Job), Task: IDOrNil(r.Task), Class: IDOrNil(r.Class)},
+			Point: clock.Point(r.Point), Claimed: r.Claimed, Device: timeOr0(r.Device), Received: r.Received, Ahead: r.Ahead,
+			Doubt: time.Duration(r.Doubt) * time.Second}}
 	if r.BreakKind != nil {
 		p.Break = clock.Kind(*r.BreakKind)
 	}
@@ -66,7 +70,7 @@ func (r punchRow) punch() Punch {
 // PunchColumns and Values are a punch as a row, for bulk loading.
 var PunchColumns = []string{"id", "employment_id", "act", "break_kind",
 	"job_id", "task_id", "class_id", "point", "by_person", "claimed_at", "device_at", "received_at", "ahead",
-	"doubt", "lat", "lon", "off_site", "no_place", "clock_point_id", "marks"}
+	"doubt", "lat", "lon", "off_site", "no_place", "clock_point_id", "marks", "watched_by"}
 
 // Values gives the punch in the order of [PunchColumns].
 func (p Punch) Values() []any {
@@ -81,14 +85,14 @@ func (p Punch) Values() []any {
 	}
 	return []any{p.ID, p.Employment, string(p.Act), breakKind, nullID(p.On.Job), nullID(p.On.Task), nullID(p.On.Class), string(p.Point),
 		p.By, p.Claimed, nullTime(p.Device), p.Received, p.Ahead, int64(p.Doubt / time.Second), lat, lon, p.OffSite, p.NoPlace,
-		nullID(p.At), int16(p.Marks)}
+		nullID(p.At), int16(p.Marks), nullID(p.Watched)}
 }
 
 // InsertPunch writes a punch. There is no update and no delete.
 func InsertPunch(ctx context.Context, q Q, p Punch) error {
 	_, err := q.ExecContext(ctx, `
 		insert into punch (`+punchColumns+`)
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20)`, p.Values()...)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, $21)`, p.Values()...)
 	return err
 }
 

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"manudex/app/hours"
+	"manudex/app/points"
 	"manudex/core/card"
 	"manudex/web/words"
 )
@@ -55,6 +56,19 @@ func (s *Server) decisions(r *http.Request) (*decisionsView, error) {
 		return nil, err
 	}
 	v := &decisionsView{More: d.More}
+	troubles, err := points.PINTroubles(r.Context(), s.app, visitOf(r).actor)
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range troubles {
+		what := "wrong PINs, too many at once, at " + p.PointName
+		if p.Asks {
+			what = "asks for a new PIN at " + p.PointName
+		}
+		href := "/people/" + p.Person.String()
+		v.List = append(v.List, decisionRow{Who: p.Given + " " + p.Family, What: what, Waits: words.At(p.At, d.Loc).Clock(), Href: href,
+			Acts: []actForm{{"Give a new PIN", href + "/pin/new", nil}}})
+	}
 	for _, o := range d.List {
 		v.List = append(v.List, decisionRowOf(o, d.Now))
 	}

@@ -54,7 +54,8 @@ const pointsPage = "/setup/on/points"
 
 func (s *Server) putPoint(w http.ResponseWriter, r *http.Request) error {
 	f := form.Of(r)
-	act := points.PutPoint{ID: f.ID("id"), Title: f.Text("title"), Site: f.MaybeID("site"), Job: f.Text("job"), Task: f.Text("task")}
+	act := points.PutPoint{ID: f.ID("id"), Title: f.Text("title"), Site: f.MaybeID("site"), Job: f.Text("job"), Task: f.Text("task"),
+		Takes: f.Texts("takes"), Watcher: f.Text("watcher")}
 	if err := f.Err(); err != nil {
 		return err
 	}

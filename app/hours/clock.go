@@ -70,6 +70,20 @@ type Forgotten struct {
 // OnClock says whether something is running.
 func (p *ClockPage) OnClock() bool { return p.Last != nil && p.Last.Open() && p.Left == nil }
 
+// Attendance gives the seconds worked, and of breaks, since the person came.
+func (p *ClockPage) Attendance() (worked, breaks int64) {
+	for _, s := range p.Day.Stints {
+		switch n := s.Length(p.Now); {
+		case p.Last == nil || !s.Attendance.Equal(p.Last.Attendance):
+		case s.Kind == clock.Work:
+			worked += n
+		default:
+			breaks += n
+		}
+	}
+	return worked, breaks
+}
+
 const (
 	ownChoices  = 8   // that are offered before one searches
 	mostChoices = 500 // that a device keeps

@@ -55,6 +55,27 @@ func rowsOf(cards []store.Card) []DayRow {
 	return rows
 }
 
+// DaysOf reads the days of some positions on a date, with those who are on the clock on
+// another, to be drawn. Whoever asks has made sure that they may.
+func DaysOf(ctx context.Context, a *app.App, employments []uuid.UUID, on when.Date) ([]DayRow, error) {
+	if len(employments) == 0 {
+		return nil, nil
+	}
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, err
+	}
+	cards, err := store.Cards(ctx, a.DB, store.CardFilter{From: on, To: on, Among: employments, OrRunning: true})
+	if err != nil {
+		return nil, fmt.Errorf("read days: %w", err)
+	}
+	rows := rowsOf(cards)
+	if err := judge(rows, app.Actor{}, place, a.Now()); err != nil {
+		return nil, err
+	}
+	return rows, fill(ctx, a, rows)
+}
+
 // judge says of rows what they want from a checker and their flags, now.
 func judge(rows []DayRow, actor app.Actor, place *app.Company, now time.Time) error {
 	zones := map[string]*time.Location{}

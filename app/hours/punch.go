@@ -37,19 +37,16 @@ type Punch struct {
 	// Claimed, where it isn't nil, is told that the punch is kept as a claim, and why.
 	Claimed func(why string)
 
-	disputed bool // its id was used for something else: it is a claim
+	// Doubted says why the punch is kept as a claim, whatever it is; "" where it is to be
+	// recorded.
+	Doubted string
 }
 
 // Permission is the act's name in the permission table.
 func (Punch) Permission() string { return "clock.punch" }
 
 func (p Punch) Do(ctx context.Context, t *app.Turn) error {
-	if p.Act != clock.In && p.Act != clock.Switch {
-		p.On = clock.Assignment{}
-	}
-	if p.Act != clock.BreakStart {
-		p.Break = ""
-	}
+	p = p.tidied()
 	if t.Actor.Employment == nil {
 		return noPosition()
 	}
@@ -61,8 +58,11 @@ func (p Punch) Do(ctx context.Context, t *app.Turn) error {
 	if who.Location == "off" {
 		made.Place = nil
 	}
-	if p.disputed {
-		return keepClaim(ctx, t, who, made, "refused", "Another punch came under the same id")
+	if p.Doubted != "" {
+		if p.Claimed != nil {
+			p.Claimed(p.Doubted)
+		}
+		return keepClaim(ctx, t, who, made, "refused", p.Doubted)
 	}
 	return punchFor(ctx, t, who, made, mayClockIn, read, p.Claimed)
 }
@@ -76,7 +76,8 @@ func PunchLater(ctx context.Context, a *app.App, actor app.Actor, p Punch) error
 	if !errors.Is(err, app.ErrConflict) {
 		return err
 	}
-	p.ID, p.disputed = uuid.NewSHA1(p.ID, fmt.Appendf(nil, "%s %s %s %s", actor.ID, p.Act, p.Break, p.On)), true
+	p.ID = uuid.NewSHA1(p.ID, fmt.Appendf(nil, "%s %s %s %s", actor.ID, p.Act, p.Break, p.On))
+	p.Doubted = "Another punch came under the same id"
 	if err := a.Do(ctx, actor, p); err != nil {
 		return err
 	}
@@ -91,9 +92,13 @@ func (p Punch) made(t *app.Turn) clock.Punch {
 		Device: p.Moment.Pressed}
 	made.Claimed, made.Doubt = p.Moment.At(now)
 	if made = made.Settle(now); p.Queued || now.Sub(made.Claimed) > time.Minute {
-		made.Point = clock.DelayQueue
-		if t.Actor.At != uuid.Nil {
+		switch t.Actor.Point {
+		case clock.AtPoint:
 			made.Point = clock.PointQueue
+		case clock.AtTerminal:
+			made.Point = clock.TerminalQueue
+		default:
+			made.Point = clock.DelayQueue
 		}
 	}
 	return made
@@ -145,6 +150,9 @@ func noPosition() error {
 func mayClockIn(who store.Employment, p clock.Punch) error {
 	own := p.Point.Way() == clock.OwnDevice
 	switch {
+	case p.Point.Way() == clock.Terminal && !slices.Contains(field.SplitList(who.Points), string(clock.Terminal)):
+		return refusal.New("point", "They don't clock in at shared terminals",
+			"Clock at: "+field.OrNothing(who.Points)+". The office can open this to them")
 	case p.Point.Way() == clock.Device && !slices.Contains(field.SplitList(who.Points), string(clock.Device)):
 		return refusal.New("point", "They don't clock in at a device of the site",
 			"Clock at: "+field.OrNothing(who.Points)+". The office can open this to them")
@@ -239,7 +247,7 @@ func punchFor(ctx context.Context, t *app.Turn, who store.Employment, p clock.Pu
 	}
 	var refused *refusal.Refusal
 	err = recordPunch(ctx, t, who, loc, read, made, allow)
-	if errors.As(err, &refused) && (made.Point.Queued() || made.Point == clock.AtPoint || errors.Is(err, errNotLetIn)) {
+	if errors.As(err, &refused) && (made.Point.Queued() || made.Point.Stands() || errors.Is(err, errNotLetIn)) {
 		return claim("refused", refused.Error())
 	}
 	return err
@@ -264,7 +272,7 @@ func recordPunch(ctx context.Context, t *app.Turn, who store.Employment, loc *ti
 			return err
 		}
 	}
-	punch := store.Punch{Employment: who.ID, By: t.Actor.ID, At: t.Actor.At,
+	punch := store.Punch{Employment: who.ID, By: t.Actor.ID, At: t.Actor.At, Watched: t.Actor.Watched,
 		NoPlace: who.Needed && who.Location != "off" && made.Place == nil && made.Point.Way() == clock.OwnDevice}
 	if punch.OffSite, err = checkJob(ctx, t, who, &made, read.job); err != nil {
 		return err
@@ -296,6 +304,9 @@ func jobOf(ctx context.Context, t *app.Turn, who store.Employment, p clock.Punch
 func checkJob(ctx context.Context, t *app.Turn, who store.Employment, p *clock.Punch, known *store.Clockable) (offSite float64, err error) {
 	fence, word := who.SiteFence(), t.Company.JobWord
 	if p.Act == clock.In || p.Act == clock.Switch {
+		if p.On.Job == uuid.Nil && p.Point.Stands() && p.On == (clock.Assignment{}) {
+			return 0, nil // no job yet: nobody is turned away over it
+		}
 		if p.On.Job == uuid.Nil {
 			return 0, refusal.New("job", "No "+word+" was chosen", "Choose the "+word+" you are starting on")
 		}

@@ -24,8 +24,14 @@ type PutPoint struct {
 	ID        uuid.UUID
 	Title     string
 	Site      uuid.UUID
-	Job, Task string // number and name
+	Job, Task string    // number and name
+	Takes     []string  // acts that it takes, of [Takes]; none for all
+	Watcher   string   // the number of who vouches there in place of a PIN; "" for nobody
 }
+
+// Takes are the acts that a clock point can take, in the order of a day; clocking out is among
+// them everywhere.
+var Takes = []string{"in", "switch", "break", "out"}
 
 // Permission is the act's name in the permission table.
 func (PutPoint) Permission() string { return "setup.change" }
@@ -42,7 +48,17 @@ func (p PutPoint) Do(ctx context.Context, t *app.Turn) error {
 	if !slices.ContainsFunc(sites, func(s store.Named) bool { return s.ID == p.Site }) {
 		return refusal.New("site", "No site was chosen", "Choose where it stands: it serves the people of that site")
 	}
-	row := store.ClockPoint{ID: p.ID, Name: title, Site: p.Site}
+	row := store.ClockPoint{ID: p.ID, Name: title, Site: p.Site, Takes: takes(p.Takes)}
+	if number := strings.TrimSpace(p.Watcher); number != "" {
+		watcher, err := store.PersonOfNumber(ctx, t, number)
+		if store.NotFound(err) {
+			return refusal.New("watcher", "There is nobody with number "+number, "Write the number of who watches, or leave it empty")
+		}
+		if err != nil {
+			return err
+		}
+		row.Watcher = &watcher
+	}
 	on, err := standsFor(ctx, t, strings.TrimSpace(p.Job), strings.TrimSpace(p.Task))
 	if err != nil {
 		return err
@@ -62,6 +78,18 @@ func (p PutPoint) Do(ctx context.Context, t *app.Turn) error {
 	}
 	t.Record(store.Event{Act: t.Act}, p.ID, map[string]any{"field": "Clock point", "to": title})
 	return nil
+}
+
+// takes is the acts that were chosen as they are kept: what holds somebody on the clock
+// is always taken.
+func takes(chosen []string) string {
+	var kept []string
+	for _, act := range Takes {
+		if len(chosen) == 0 || act == "out" || slices.Contains(chosen, act) {
+			kept = append(kept, act)
+		}
+	}
+	return strings.Join(kept, ", ")
 }
 
 // standsFor finds what a clock point stands for, nothing where no job is named.
@@ -127,6 +155,7 @@ type GiveKey struct {
 	Point   uuid.UUID
 	Title   string
 	Punches bool // else it reads only
+	Browser bool // it makes the browser that holds it a shared terminal
 	Told    func(key string)
 }
 
@@ -159,7 +188,8 @@ func (g GiveKey) Do(ctx context.Context, t *app.Turn) error {
 		return refusal.New("title", "This clock point has 20 keys already", "Take those back that no device uses")
 	}
 	key := newKey()
-	if err := store.InsertPointKey(ctx, t, store.PointKey{ID: g.ID, Point: g.Point, Name: title, Punches: g.Punches, MadeAt: t.Now},
+	if err := store.InsertPointKey(ctx, t, store.PointKey{ID: g.ID, Point: g.Point, Name: title, Punches: g.Punches || g.Browser,
+		Terminal: g.Browser, MadeAt: t.Now},
 		hashOf(key), t.Actor.ID); err != nil {
 		return err
 	}
@@ -204,6 +234,7 @@ type PointRow struct {
 	store.ClockPoint
 	Keys    []store.PointKey
 	Serves  int // people of its site
+	NoPINs  int // of them, who clock at shared terminals and have none
 	Without int // of them, who were not given this way of clocking
 }
 
@@ -227,7 +258,8 @@ func ReadPoints(ctx context.Context, a *app.App, actor app.Actor) ([]PointRow, e
 	served, err := store.ServedBySite(ctx, a.DB, place.Today(a.Now()))
 	rows := make([]PointRow, len(points))
 	for i, p := range points {
-		rows[i] = PointRow{ClockPoint: p, Serves: served[p.Site].People, Without: served[p.Site].Without}
+		rows[i] = PointRow{ClockPoint: p, Serves: served[p.Site].People, Without: served[p.Site].Without,
+			NoPINs: served[p.Site].NoPINs}
 		for _, k := range keys {
 			if k.Point == p.ID {
 				rows[i].Keys = append(rows[i].Keys, k)

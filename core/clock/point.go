@@ -15,6 +15,9 @@ const (
 
 	AtPoint    Point = "point"       // a device of the company's at a site
 	PointQueue Point = "point queue" // that had no signal
+
+	AtTerminal    Point = "terminal"       // a browser that stands at a site, where several clock
+	TerminalQueue Point = "terminal queue" // that had no signal
 )
 
 // Way is a way of clocking that people are given: what their settings name.
@@ -26,12 +29,21 @@ const OwnDevice Way = "own phone or browser"
 // Device is clocking at a device of the company's, at one's site.
 const Device Way = "device at the site"
 
+// Terminal is clocking at a shared terminal, by number and PIN.
+const Terminal Way = "shared terminal"
+
 // Ways are the ways that people can be given.
-var Ways = []Way{OwnDevice, Device}
+var Ways = []Way{OwnDevice, Terminal, Device}
 
 // Queued says whether what came from the point had waited there: it can't be pressed
 // again.
-func (p Point) Queued() bool { return p == DelayQueue || p == PointQueue }
+func (p Point) Queued() bool { return p == DelayQueue || p == PointQueue || p == TerminalQueue }
+
+// Stands says whether the point is the company's and stands somewhere: whoever pressed
+// there has walked away before anything can be asked.
+func (p Point) Stands() bool {
+	return p == AtPoint || p == AtTerminal || p == PointQueue || p == TerminalQueue
+}
 
 // Way is the way of clocking that a point belongs to, "" for what is no
 // person's own: nobody is given entry by hand.
@@ -41,6 +53,9 @@ func (p Point) Way() Way {
 	}
 	if p == AtPoint || p == PointQueue {
 		return Device
+	}
+	if p == AtTerminal || p == TerminalQueue {
+		return Terminal
 	}
 	return ""
 }

@@ -17,7 +17,7 @@ const (
 	TheyMove     Reason = "move"   // between sites: what stands at one doesn't see them
 	NearlyAll    Reason = "nearly" // have a phone: nothing has to be bought
 	SomeOfThem   Reason = "some"   // have one
-	WithoutPhone Reason = "none"   // have none: a browser that stands there, or somebody writes their hours
+	WithoutPhone Reason = "none"   // have none: a shared terminal, or somebody writes their hours
 )
 
 // Suit is a way that suits some of the people of a site, and why.
@@ -47,7 +47,7 @@ func Suits(h Habits) []Suit {
 		found = append(found, Suit{OwnDevice, h.Phones, why})
 	}
 	if without := h.People - h.Phones; without > 0 {
-		found = append(found, Suit{OwnDevice, without, WithoutPhone})
+		found = append(found, Suit{Terminal, without, WithoutPhone})
 	}
 	return found
 }

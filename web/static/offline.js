@@ -1,25 +1,11 @@
 // The clock without a connection: whoever signed in last on this device goes on from
 // what was last seen of their clock. What they press waits here with its time.
 import { send, recall, waiting, waits, who, wordsIn, drop } from "./queue.js";
+import { button, node } from "./dom.js";
 import { uuid7 } from "./uuid.js";
 
 const box = document.getElementById("offline");
 let person = "", seen = null, words = wordsIn(navigator.language.slice(0, 2)), query = "", chosen = "", switching = false;
-
-// node makes an element: its class, what it says, and what is in it.
-function node(tag, of, text, inside) {
-  const n = document.createElement(tag);
-  for (const [name, value] of Object.entries(of)) n.setAttribute(name, value);
-  if (text) n.textContent = text;
-  n.append(...(inside || []));
-  return n;
-}
-
-function button(text, style, press) {
-  const b = node("button", { type: "button", class: style }, text);
-  b.addEventListener("click", press);
-  return b;
-}
 
 function clockOf(iso) { return new Date(iso).toTimeString().slice(0, 5); }
 

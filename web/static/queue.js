@@ -52,7 +52,8 @@ export async function waiting(person) {
 
 // waitsForAnybody says whether something waits, whosever it is.
 export async function waitsForAnybody() {
-  return (await does("punches", "readonly", function (s) { return s.getAll(); })).some(function (p) { return !p.refused; });
+  const all = await does("punches", "readonly", function (s) { return s.getAll(); });
+  return all.some(function (p) { return !p.refused && p.person !== "terminal"; });
 }
 
 export function drop(id) { return does("punches", "readwrite", function (s) { return s.delete(id); }); }

@@ -14,7 +14,8 @@ addEventListener("fetch", function (e) {
   const address = new URL(e.request.url);
   if (e.request.method !== "GET" || address.origin !== location.origin) return;
   if (e.request.mode === "navigate") {
-    e.respondWith(fetch(e.request).catch(function () { return caches.match("/clock/offline"); }));
+    const instead = address.pathname === "/terminal" ? "/terminal" : "/clock/offline";
+    e.respondWith(fetch(e.request).catch(function () { return caches.match(instead); }));
   } else if (address.pathname.startsWith("/static/")) {
     e.respondWith(caches.match(e.request).then(function (found) { return found || fetch(e.request); }));
   }

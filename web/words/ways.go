@@ -20,7 +20,7 @@ func Suits(h clock.Habits) []string {
 			clock.TheyMove:     fmt.Sprintf("%s: their own phone. They move between sites, and it goes with them.", who),
 			clock.NearlyAll:    fmt.Sprintf("%s: their own phone. They have one, so nothing has to be bought.", who),
 			clock.SomeOfThem:   fmt.Sprintf("%s: their own phone, which they have.", who),
-			clock.WithoutPhone: fmt.Sprintf("%s: a browser that stands there. No mobile of theirs is known.", who),
+			clock.WithoutPhone: fmt.Sprintf("%s: a shared terminal. No mobile of theirs is known.", who),
 		}[s.Why])
 	}
 	return said
@@ -39,7 +39,8 @@ func Lacking(h clock.Habits) string {
 var lost = map[clock.Way][2]string{
 	clock.OwnDevice: {"clocks in nowhere but at the site, and not without signal; where they are is no longer taken",
 		"needs no phone for it, and nobody asks where they are"},
-	clock.Device: {"doesn’t clock in at what stands at the site", "clocks by their own phone alone, wherever they work"},
+	clock.Terminal: {"doesn’t clock in at shared terminals", "has no PIN to remember, and waits behind nobody"},
+	clock.Device:   {"doesn’t clock in at what stands at the site", "clocks by their own phone alone, wherever they work"},
 }
 
 // WaysTaken says what somebody lacks, and what they gain, by ways of clocking that are
