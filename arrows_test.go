@@ -32,6 +32,7 @@ var arrows = map[string][]string{
 	"core/seal":    {},
 	"core/job":     {},
 	"core/keep":    {},
+	"core/badge":   {},
 	"core/clock":   {"core/when", "core/geo", "core/refusal"},
 	"core/card":    {"core/when", "core/geo", "core/clock", "core/refusal"},
 	"core/pay":     {"core/when", "core/clock", "core/card"},

@@ -30,6 +30,13 @@ if [ -z "${MANUDEX_SMTP:-}" ]; then
     say "  What it mails shows at http://127.0.0.1:8026"
   fi
 fi
+if (exec 3<>/dev/tcp/127.0.0.1/8027) 2>/dev/null; then
+  say "  Its badge reader doesn't run: something else holds port 8027."
+else
+  bin/manudex standin badge --to "http://$MANUDEX_LISTEN" --key mx_the-reader-of-the-demo-world &
+  reader=$!
+  say "  A badge reader at the works, with its cards, is at http://127.0.0.1:8027"
+fi
 say "  Ctrl-C stops it."
 say ""
 serve_until_stopped

@@ -98,6 +98,8 @@ func TestGuards(t *testing.T) {
 			"not found", "the clock of another crew, by a lead"},
 		{g.manager, hours.PunchOther{Employment: *g.manager.Employment, Punch: hours.Punch{ID: apptest.NewID(), Act: clock.Out}},
 			"your own hours", "one's own clock, as another's"},
+		{g.noPay, people.LearnBadge{Person: g.owner.ID, Text: "0004711"}, "level", "a card of somebody above"},
+		{g.noPay, people.DropBadges{Person: g.owner.ID}, "level", "the cards of somebody above"},
 		{g.noPay, people.GivePINs{To: []uuid.UUID{g.owner.ID}, Told: func(uuid.UUID, string) {}}, "level", "the PIN of somebody above"},
 
 		// The clock

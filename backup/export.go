@@ -54,7 +54,6 @@ var tableWords = map[string]string{
 	"note":             "Remarks on cards",
 	"pin_ask":          "Who asks for a new PIN, and at which clock point",
 	"pin_try":          "Wrong PINs that were typed for somebody since a right one",
-	"terminal_secret":  "What is typed at shared terminals is sealed to this",
 	"expense":          "What people spent at work, on a card",
 	"expense_back":     "Expenses that were taken back, with why",
 	"settled_expense":  "Expenses as they were paid, while a change of their card waits",

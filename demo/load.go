@@ -89,7 +89,7 @@ func (w *World) loadTerminal(ctx context.Context, db *store.DB) error {
 	}{
 		{`update person p set pin_hash = $1 from employment e join unit u on u.id = e.unit_id
 			where e.person_id = p.id and coalesce(e.site_id, u.site_id) = $2`, []any{hash, w.sites[0]}},
-		{`update employment e set clock_points = clock_points || ', shared terminal' from unit u
+		{`update employment e set clock_points = clock_points || ', shared terminal, device at the site' from unit u
 			where u.id = e.unit_id and coalesce(e.site_id, u.site_id) = $1 and e.clock_points <> ''`, []any{w.sites[0]}},
 		{`insert into clock_point (id, name, site_id, made_at, made_by)
 			select $1, 'east gate', $2, $3, p.id from person p where p.level = 'owner' order by p.number limit 1`,
@@ -97,6 +97,38 @@ func (w *World) loadTerminal(ctx context.Context, db *store.DB) error {
 	} {
 		if _, err := db.ExecContext(ctx, step.sql, step.args...); err != nil {
 			return fmt.Errorf("load the terminal: %w", err)
+		}
+	}
+	return w.loadReader(ctx, db)
+}
+
+// ReaderKey is that of the badge reader of the demo world. A key of somebody's own is made
+// by chance.
+const ReaderKey = "mx_the-reader-of-the-demo-world"
+
+// loadReader gives the reader at the works a key, and its people cards.
+func (w *World) loadReader(ctx context.Context, db *store.DB) error {
+	hash := sha256.Sum256([]byte(ReaderKey))
+	if _, err := db.ExecContext(ctx, `insert into point_key (id, point_id, name, secret_hash, punches, made_at, made_by)
+		select $1, c.id, 'Badge reader', $2, true, c.made_at, c.made_by from clock_point c`, w.rng("reader").id(w.start()),
+		hash[:]); err != nil {
+		return fmt.Errorf("load the reader: %w", err)
+	}
+	var people []struct {
+		ID     uuid.UUID
+		Number string
+	}
+	if err := db.SelectContext(ctx, &people, `select distinct p.id, p.number from person p join employment e on e.person_id = p.id
+		join unit u on u.id = e.unit_id where coalesce(e.site_id, u.site_id) = $1`, w.sites[0]); err != nil {
+		return fmt.Errorf("load cards: %w", err)
+	}
+	for _, p := range people {
+		hash, err := store.BadgeHash(ctx, db, "EMP"+p.Number)
+		if err != nil {
+			return err
+		}
+		if err := store.LearnBadge(ctx, db, p.ID, hash, p.ID, w.start()); err != nil {
+			return err
 		}
 	}
 	return nil

@@ -15,7 +15,7 @@ import (
 var aboutPerson = []struct{ table, person, employment, secret string }{
 	{table: "person", person: "id", secret: "password_hash, pin_hash, code_secret"},
 	{table: "employment", person: "person_id"}, {table: "audit", person: "person_id"},
-	{table: "ask", person: "person_id"}, {table: "badge", person: "person_id"},
+	{table: "ask", person: "person_id"}, {table: "badge", person: "person_id", secret: "card_hash"},
 	{table: "change", person: "person_id"}, {table: "device", person: "person_id", secret: "token_hash, end_hash"},
 	{table: "finding", person: "person_id"}, {table: "grant_given", person: "person_id"}, {table: "job_open_to", person: "person_id"},
 	{table: "list_view", person: "person_id"}, {table: "looked", person: "person_id"}, {table: "own_value", person: "person_id"},

@@ -206,22 +206,14 @@ func SetLastDay(ctx context.Context, q Q, person uuid.UUID, on any) error {
 	return err
 }
 
-// PutBadges makes people's badges those given.
-func PutBadges(ctx context.Context, q Q, codes map[uuid.UUID][]string) error {
-	if _, err := q.ExecContext(ctx, `delete from badge where person_id = any($1)`, keysOf(codes)); err != nil {
-		return err
-	}
-	var rows [][]any
-	for person, list := range codes {
-		for _, c := range list {
-			rows = append(rows, []any{c, person})
-		}
-	}
-	return insertRows(ctx, q, "badge", []string{"code", "person_id"}, "", len(rows), func(i int) []any { return rows[i] })
-}
-
 // PersonOfNumber gives who has a personnel number.
 func PersonOfNumber(ctx context.Context, q Q, number string) (id uuid.UUID, err error) {
 	err = q.GetContext(ctx, &id, `select id from person where number = $1 and erased_at is null`, number)
 	return id, err
+}
+
+// NumberOf gives somebody's personnel number.
+func NumberOf(ctx context.Context, q Q, person uuid.UUID) (number string, err error) {
+	err = q.GetContext(ctx, &number, `select number from person where id = $1`, person)
+	return number, err
 }

@@ -180,7 +180,9 @@ var sheetQuery = `
 	       where ej.employment_id = e.id), '') end as jobs,
 	       coalesce((select string_agg(t.tag || coalesce(' until ' || t.expires_on::text, ''), ', ' order by t.tag) from person_tag t
 	       where t.person_id = p.id), '') as tags,
-	       coalesce((select string_agg(b.code, ', ' order by b.code) from badge b where b.person_id = p.id), '') as badges,
+	       coalesce((select count(*) || case when count(*) = 1 then ' card' else ' cards' end
+	           || coalesce(', last learnt ' || to_char(max(b.learnt_at) at time zone (select zone from company), 'FMDD Mon YYYY'), '')
+	           from badge b where b.person_id = p.id having count(*) > 0), '') as badges,
 	       case when p.password_hash is not null then 'yes'
 	       when exists (select 1 from sign_in_link l where l.person_id = p.id and l.used_at is null and l.expires_at::date >= $1)
 	       then 'given'

@@ -28,10 +28,10 @@ type Reference struct{ Column, Table, Field string }
 // notExported are the tables that hold only what lets somebody in, what a copy is of
 // no use for, or what other programs keep for themselves.
 var notExported = []string{"sessions", "sign_in_link", "recovery_code", "device", "goose_db_version", "river_job", "river_leader",
-	"river_migration", "river_notification", "river_queue"}
+	"river_migration", "river_notification", "river_queue", "badge_secret", "terminal_secret"}
 
 // secrets are the columns that let somebody in, of whatever table.
-var secrets = []string{"password_hash", "pin_hash", "code_secret", "code_step", "token_hash", "secret_hash"}
+var secrets = []string{"password_hash", "pin_hash", "code_secret", "code_step", "token_hash", "secret_hash", "card_hash"}
 
 // Tables describes what an export holds, by name.
 func Tables(ctx context.Context, q Q) ([]Table, error) {

@@ -322,6 +322,29 @@ func (s *Server) apiQueue(r *http.Request, d points.Device) (any, error) {
 	return map[string]any{"results": results}, nil
 }
 
+// apiSwipe takes a card that was swiped at a reader, as the reader types it.
+func (s *Server) apiSwipe(r *http.Request, d points.Device) (any, error) {
+	var sent struct {
+		ID      string     `json:"id"`
+		Card    string     `json:"card"`
+		Pressed *time.Time `json:"pressed_at"`
+		Sent    *time.Time `json:"sent_at"`
+	}
+	if err := readJSON(r, &sent); err != nil {
+		return nil, err
+	}
+	press, err := pressJSON{ID: sent.ID, Pressed: sent.Pressed, Sent: sent.Sent}.press()
+	if err != nil {
+		return nil, err
+	}
+	out, err := d.Swipe(r.Context(), s.app, points.Swipe{ID: press.ID, Card: points.Typed{PIN: sent.Card},
+		Moment: clock.Moment{Pressed: press.Pressed, Sent: press.Sent, Since: -1}})
+	if err != nil {
+		return nil, err
+	}
+	return swipedOf(sent.ID, out, func(text string) string { return text }), nil
+}
+
 // apiText is the description of the interface.
 func (s *Server) apiText(w http.ResponseWriter, _ *http.Request) error {
 	w.Header().Set("Content-Type", "application/yaml")
@@ -338,6 +361,7 @@ func (s *Server) apiRoutes() []route {
 		{"GET", "/api/v1/people/{number}", holdsKey, s.byDevice(s.apiPerson)},
 		{"GET", "/api/v1/jobs", holdsKey, s.byDevice(s.apiJobs)},
 		{"POST", "/api/v1/punches", holdsKey, s.byDevice(s.apiPunch)},
+		{"POST", "/api/v1/swipes", holdsKey, s.byDevice(s.apiSwipe)},
 		{"POST", "/api/v1/punches/queue", holdsKey, s.byDevice(s.apiQueue)},
 	}
 }

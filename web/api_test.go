@@ -109,10 +109,12 @@ func (s *site) offClock(t testing.TB, given bool) (number string, person uuid.UU
 		where w.name = 'Ebbwater works' and not exists (select from stint n where n.employment_id = e.id and n.date >= '2026-11-13')
 		and not exists (select from leave_day l where l.employment_id = e.id and l.date = '2026-11-13')
 		order by p.number limit 1`)
+	ways := "own phone or browser"
 	if given {
-		apptest.Must(t, s.Do(t.Context(), s.Person(t, "Mira Castellane"), people.SetPerson{ID: apptest.NewID(), Person: person,
-			Field: "clock_points", Value: "own phone or browser, device at the site"}))
+		ways += ", device at the site"
 	}
+	apptest.Must(t, s.Do(t.Context(), s.Person(t, "Mira Castellane"), people.SetPerson{ID: apptest.NewID(), Person: person,
+		Field: "clock_points", Value: ways}))
 	return dbtest.Get[string](t, s.World, `select number from person where id = $1`, person), person
 }
 

@@ -42,7 +42,7 @@ func (s *Server) offlinePage(w http.ResponseWriter, _ *http.Request) error {
 // shell is what the browser keeps besides.
 var shell = []string{"lib/bootstrap.min.css", "tokens.css", "app.css", "theme.js", "mark.svg", "lib/htmx.min.js",
 	"lib/idiomorph-ext.min.js",
-	"page.js", "offline.js", "terminal.js", "queue.js", "dom.js", "uuid.js"}
+	"page.js", "offline.js", "terminal.js", "queue.js", "dom.js", "swipe.js", "uuid.js"}
 
 // serviceWorker is the script by which the browser keeps them; it changes when they do.
 func (s *Server) serviceWorker(w http.ResponseWriter, _ *http.Request) error {

@@ -52,6 +52,7 @@ func (s *Server) pageRoutes() []route {
 		{"GET", "/terminal/look", "", s.atTerminal(s.terminalLook)},
 		{"POST", "/terminal/check", "", s.atTerminal(s.terminalCheck)},
 		{"POST", "/terminal/punches", "", s.atTerminal(s.terminalPunches)},
+		{"POST", "/terminal/swipe", "", s.atTerminal(s.terminalSwipe)},
 		{"POST", "/terminal/forgot", "", s.atTerminal(s.terminalForgot)},
 
 		{"GET", "/signin", signingIn, s.signInPage},
@@ -144,6 +145,9 @@ func (s *Server) pageRoutes() []route {
 		{"GET", "/people/{person}", "people.see", s.personPage},
 		{"POST", "/people/{person}/set", "people.change", s.setPerson},
 		{"POST", "/people/{person}/positions", "people.change", s.addPosition},
+		{"POST", "/people/{person}/card", "people.change", s.readCard},
+		{"POST", "/people/{person}/card/learn", "people.change", s.learnCard},
+		{"POST", "/people/{person}/card/drop", "people.change", s.dropCards},
 		{"POST", "/people/{person}/pin/new", "people.change", s.givePIN},
 		{"POST", "/people/{person}/pin", "people.change", s.setPIN},
 		{"POST", "/people/{person}/codes", "people.change", s.putPersonCode},

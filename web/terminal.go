@@ -418,3 +418,43 @@ func (s *Server) terminalPressed(ctx context.Context, d points.Device, p termina
 func (s *Server) terminalForgot(r *http.Request, d points.Device) (any, error) {
 	return map[string]string{"state": "asked"}, d.AskNewPIN(r.Context(), s.app, r.FormValue("number"))
 }
+
+// swipedJSON is what became of a swipe, said in large type.
+type swipedJSON struct {
+	ID     string `json:"id"`
+	State  string `json:"state"` // "in", "out", "again" or "claim"
+	Name   string `json:"name"`
+	At     string `json:"at"`
+	Worked string `json:"worked"`
+	Why    string `json:"why,omitempty"`
+}
+
+func swipedOf(id string, out points.Swiped, say func(string) string) swipedJSON {
+	j := swipedJSON{ID: id, State: string(out.Act), Name: out.Given + " " + out.Family, At: out.At.In(out.Loc).Format("15:04"),
+		Worked: card.HoursMinutes(out.Worked)}
+	switch {
+	case out.Again:
+		j.State = "again"
+	case out.Claim != "":
+		j.State, j.Why = "claim", say(cmp.Or(claimWhy[out.Claim], out.Claim))
+	}
+	return j
+}
+
+// terminalSwipe takes a card that was swiped at a terminal, sealed as a PIN is.
+func (s *Server) terminalSwipe(r *http.Request, d points.Device) (any, error) {
+	id, err := uuid.Parse(r.FormValue("id"))
+	if err != nil {
+		return nil, app.ErrNotFound
+	}
+	lang := r.FormValue("lang")
+	swipe := points.Swipe{ID: id, Card: typedAt(r, id), Queued: r.FormValue("queued") == "yes"}
+	if swipe.Moment, err = momentOf(r); err != nil {
+		return nil, err
+	}
+	out, err := d.Swipe(r.Context(), s.app, swipe)
+	if err != nil {
+		return nil, err
+	}
+	return swipedOf(id.String(), out, func(text string) string { return s.inTongue(lang, text) }), nil
+}

@@ -193,6 +193,12 @@ func companyFields() []companyField {
 		of(field.Field{Key: "queue_limit", Label: "A punch that a phone sends later is a claim after", Group: "Clock", Unit: "hours",
 			Required: true, Check: field.Whole("hours", 1, 720, 3600)},
 			column("queue_limit"), func(p *app.Company) string { return strconv.Itoa(p.QueueLimit / 3600) }),
+		of(field.Field{Key: "swipe_guard", Label: "A card that is swiped again changes nothing for", Group: "Clock", Unit: "seconds",
+			Required: true, Check: field.Whole("seconds", 2, 600, 1)},
+			column("swipe_guard"), func(p *app.Company) string { return strconv.Itoa(p.SwipeGuard) }),
+		of(field.Field{Key: "own_cards", Label: "Numbers of your own cards begin with", Group: "Clock", Check: ownCards,
+			Help: "Only where they are taken for payment cards, which are refused; apart by commas"},
+			column("own_cards"), func(p *app.Company) string { return p.OwnCards }),
 		interval,
 		of(field.Field{Key: "location_moved", Label: "and only after moving", Group: "Clock", Unit: "metres", Required: true,
 			Check: field.Whole("metres", 0, 100_000, 1)},
@@ -209,6 +215,17 @@ func companyFields() []companyField {
 		fields[i].Of = field.Completed([]field.Of[*app.Company]{fields[i].Of})[0]
 	}
 	return fields
+}
+
+// ownCards reads what the numbers of a place's own cards begin with.
+func ownCards(text string) (string, error) {
+	prefixes := field.SplitList(text)
+	for _, p := range prefixes {
+		if len(p) < 4 || len(p) > 12 || strings.Trim(p, "0123456789") != "" {
+			return "", fmt.Errorf("write the first 4 to 12 digits, apart by commas")
+		}
+	}
+	return strings.Join(prefixes, ", "), nil
 }
 
 // regions are the countries with telephone numbers, by name (ISO 3166, CLDR).

@@ -301,17 +301,6 @@ func RateValue(v string) (string, error) {
 	return r.String(), nil
 }
 
-func Badges(v string) (string, error) {
-	codes := SplitList(v)
-	slices.Sort(codes)
-	for _, c := range codes {
-		if len(c) > 64 {
-			return "", fmt.Errorf("write card numbers of at most 64 characters, apart by commas")
-		}
-	}
-	return strings.Join(slices.Compact(codes), ", "), nil
-}
-
 func Tags(v string) (string, error) {
 	found := ParseTags(v)
 	for i, t := range found {

@@ -6,7 +6,8 @@ import (
 
 // Acts lists the acts of this package, for the tests that hold the
 // permission table and the routes against them.
-var Acts = []app.Act{Punch{}, PunchOther{}, SeePlace{}, AddNote{}, AddPhoto{}, AddExpense{}, DropExpense{}, Sign{}, SignClear{}, Approve{},
+var Acts = []app.Act{Punch{}, PunchOther{}, Swipe{}, SeePlace{}, AddNote{}, AddPhoto{}, AddExpense{}, DropExpense{}, Sign{}, SignClear{},
+	Approve{},
 	ApproveClear{}, ApproveTicked{}, TakeBack{},
 	SendBack{}, Remind{}, Hold{}, Release{},
 	KeepFinding{}, DropFinding{}, Looked{},

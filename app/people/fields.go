@@ -223,10 +223,8 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 		{Field: field.Field{Key: "pin", Label: "PIN", Group: "Clock", Kind: field.ChoiceField,
 			Choices: field.Choices("yes", "set", "no", "not set")},
 			Fixed: true},
-		{Field: field.Field{Key: "badges", Label: "Badges", Group: "Clock", Help: "Card numbers, apart by commas", Check: field.Badges},
-			OfPerson: true, See: "people.change", Put: func(ctx context.Context, t *app.Turn, puts []field.Put) error {
-				return store.PutBadges(ctx, t, byPerson(puts, field.SplitList))
-			}},
+		{Field: field.Field{Key: "badges", Label: "Badges", Group: "Clock", Check: field.Text(80)},
+			Fixed: true, See: "people.change"},
 		{Field: field.Field{Key: "tags", Label: "Tags", Group: "Company", Help: "Such as: First aid until 2027-03-31, Work at height",
 			Check: field.Tags},
 			Many: true, Put: func(ctx context.Context, t *app.Turn, puts []field.Put) error {

@@ -53,7 +53,6 @@ var usualHeads = map[string][]string{
 	"title":     {"jobtitle", "position", "role", "occupation", "trade"},
 	"rate":      {"payrate", "hourlyrate", "hourlypay", "wage", "hourlywage", "rateofpay", "baserate", "pay"},
 	"pattern":   {"schedule", "workinghours", "usualhours"},
-	"badges":    {"badge", "badge#", "badgenumber"},
 }
 
 // formOf says how the values of a setting are read from files.
@@ -286,7 +285,7 @@ func (k *peopleFile) changeKnown(ctx context.Context, t *app.Turn, p *bringin.Im
 
 // alone are the settings of which a row may be refused while the others are
 // taken: each of these is put by itself, so that the row is named.
-var alone = []string{"number", "email", "badges", "site", "starts_on"}
+var alone = []string{"number", "email", "site", "starts_on"}
 
 // changeOne changes one setting of all those of whom the file gives it.
 func (k *peopleFile) changeOne(ctx context.Context, t *app.Turn, f *field.PersonField, now map[uuid.UUID]store.Sheet, batch uuid.UUID,

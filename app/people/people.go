@@ -298,7 +298,7 @@ func put(ctx context.Context, t *app.Turn, f *field.PersonField, puts []field.Pu
 
 // taken says in words that a value belongs to somebody else already.
 func taken(err error, f *field.PersonField, value string) error {
-	for _, constraint := range []string{"person_number_key", "person_email", "badge_pkey"} {
+	for _, constraint := range []string{"person_number_key", "person_email"} {
 		if store.Violates(err, constraint) {
 			return refusal.New(f.Key, fmt.Sprintf("%s “%s” belongs to somebody else already", f.Label, field.Shorten(value)),
 				"Choose another, or change theirs first")

@@ -37,7 +37,7 @@ func TestSetPerson(t *testing.T) {
 		{"leads", "Plate shop; gantry crew A", "Gantry crew A, Plate shop"},
 		{"rate", "31.5", "31.50"}, {"pattern", "0 7:30 7.5 7.5 7.5 8 0", "0 27000 27000 27000 27000 28800 0"},
 		{"tags", "Work at height, First aid until 2027-03-31", "First aid until 2027-03-31, Work at height"},
-		{"badges", "B2, A1", "A1, B2"}, {"own_edits", "as a request", "request"}, {"location", "off", "off"},
+		{"own_edits", "as a request", "request"}, {"location", "off", "off"},
 		{"location_required", "yes", "yes"}, {"reporting", "pattern", "pattern"},
 		{"jobs", "2231, 2224", "2224, 2231"}, {"jobs", "any", "any"},
 		{"subcontractor", "yes", "yes"}, {"in_reports", "no", "no"}, {"zone", "America/Halifax", "America/Halifax"},

@@ -24,8 +24,8 @@ type PutPoint struct {
 	ID        uuid.UUID
 	Title     string
 	Site      uuid.UUID
-	Job, Task string    // number and name
-	Takes     []string  // acts that it takes, of [Takes]; none for all
+	Job, Task string   // number and name
+	Takes     []string // acts that it takes, of [Takes]; none for all
 	Watcher   string   // the number of who vouches there in place of a PIN; "" for nobody
 }
 

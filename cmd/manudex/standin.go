@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net"
 	"net/http"
+	"os"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -20,8 +21,43 @@ func standinCommand() *cobra.Command {
 		RunE: func(cmd *cobra.Command, _ []string) error { return standinMail(cmd.Context(), smtp, inbox) }}
 	mail.Flags().StringVar(&smtp, "smtp", "127.0.0.1:2525", "address to take mail on")
 	mail.Flags().StringVar(&inbox, "inbox", "127.0.0.1:8026", "address of the inbox's page")
-	cmd.AddCommand(mail)
+	cmd.AddCommand(mail, standinBadgeCommand())
 	return cmd
+}
+
+func standinBadgeCommand() *cobra.Command {
+	var reader standin.Reader
+	var listen string
+	var run int
+	badge := &cobra.Command{Use: "badge", Short: "A badge reader with the cards of those whom its clock point serves", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if run > 0 {
+				return reader.Run(cmd.Context(), run, func(card, words string) { fmt.Printf("%-20s %s\n", card, words) })
+			}
+			return servePage(cmd.Context(), listen, reader.Handler())
+		}}
+	badge.Flags().StringVar(&reader.To, "to", "http://127.0.0.1:8080", "address of the application")
+	badge.Flags().StringVar(&reader.Key, "key", os.Getenv("MANUDEX_READER_KEY"), "key of its clock point (or MANUDEX_READER_KEY)")
+	badge.Flags().StringVar(&listen, "listen", "127.0.0.1:8027", "address of its page")
+	badge.Flags().IntVar(&run, "run", 0, "swipe so many cards one after another, and some that are refused, and end")
+	return badge
+}
+
+// servePage serves the page of a stand-in until it is stopped.
+func servePage(ctx context.Context, listen string, page http.Handler) error {
+	l, err := net.Listen("tcp", listen)
+	if err != nil {
+		return fmt.Errorf("%w: choose another address with --listen", err)
+	}
+	server := &http.Server{Handler: page, ReadHeaderTimeout: 10 * time.Second}
+	failed := make(chan error, 1)
+	go func() { failed <- server.Serve(l) }()
+	select {
+	case <-ctx.Done():
+		return server.Close()
+	case err := <-failed:
+		return err
+	}
 }
 
 func standinMail(ctx context.Context, smtp, inbox string) error {

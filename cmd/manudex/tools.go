@@ -170,6 +170,20 @@ func reckonCommand() *cobra.Command {
 	return cmd
 }
 
+func trackCommand() *cobra.Command {
+	var own []string
+	cmd := &cobra.Command{Use: "track", Short: "Read card texts, one a line, as a reader types them", Args: cobra.NoArgs,
+		RunE: func(*cobra.Command, []string) error {
+			whole, err := files.Track(os.Stdin, os.Stdout, own)
+			if err == nil && !whole {
+				return errSaid
+			}
+			return err
+		}}
+	cmd.Flags().StringSliceVar(&own, "own-prefix", nil, "what the numbers of your own cards begin with: they are no payment cards")
+	return cmd
+}
+
 func rulesCommand() *cobra.Command {
 	return &cobra.Command{Use: "rules [id]", Short: "List the ready-made rule sets, or print one as the rules object of reckon",
 		Args: cobra.MaximumNArgs(1),

@@ -3,6 +3,7 @@ import "./live.js";
 import "./unsent.js";
 import "./keys.js";
 import "./rail.js";
+import "./swipe.js";
 import "./clock.js";
 import "./waiting.js";
 import "./grid.js";

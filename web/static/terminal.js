@@ -2,6 +2,7 @@
 // key; without a connection it goes on for everybody it has seen, and holds no PIN.
 import { button, node } from "./dom.js";
 import { drop, recall, remember, waiting, waits, wordsIn } from "./queue.js";
+import { onSwipe } from "./swipe.js";
 import { uuid7 } from "./uuid.js";
 
 const board = document.getElementById("board"), side = document.getElementById("keys-side");
@@ -30,11 +31,11 @@ async function asks(path, form) {
 
 // seal closes a PIN to the server's key, for one thing alone. Where the browser can't, it
 // goes as it is, over the same connection.
-async function seal(id) {
-  if (!pin) return {};
-  if (!crypto.subtle) return { pin: pin };
+async function seal(id, secret = pin) {
+  if (!secret) return {};
+  if (!crypto.subtle) return { pin: secret };
   const key = await crypto.subtle.importKey("jwk", state.key, { name: "RSA-OAEP", hash: "SHA-256" }, false, ["encrypt"]);
-  const said = new TextEncoder().encode(JSON.stringify({ pin: pin, for: id }));
+  const said = new TextEncoder().encode(JSON.stringify({ pin: secret, for: id }));
   const sealed = await crypto.subtle.encrypt({ name: "RSA-OAEP" }, key, said);
   return { sealed: btoa(String.fromCharCode(...new Uint8Array(sealed))) };
 }
@@ -62,8 +63,16 @@ async function look() {
 // flush sends what waits, in order. What was refused is not sent again.
 async function flush() {
   for (;;) {
-    const some = (await waiting("terminal")).slice(0, 20);
+    let some = (await waiting("terminal")).slice(0, 20);
     if (!some.length) return;
+    const card = some.findIndex(function (p) { return p.punch.swipe; });
+    if (card === 0) {
+      const answer = await asks("/terminal/swipe", { ...some[0].punch, queued: "yes", sent_at: new Date().toISOString() });
+      if (answer.status === 401) return;
+      await drop(some[0].id);
+      continue;
+    }
+    if (card > 0) some = some.slice(0, card); // in their order
     const answer = await asks("/terminal/punches", { sent_at: new Date().toISOString(),
       punches: JSON.stringify(some.map(function (p) { return { ...p.punch, queued: true }; })) });
     if (answer.status !== 200) return;
@@ -307,12 +316,35 @@ const steps = {
   },
   done: function (of) {
     const name = other || who;
+    const called = of.name || (name ? name.given + " " + name.family : "");
     return [node("div", { class: of.wrong ? "did wrong" : "did", role: of.wrong ? "alert" : "status" }, "", [
-      node("h2", {}, of.wrong || of.did), node("p", {}, name ? name.given + " " + name.family : ""), node("p", {}, of.why || "")]),
+      node("h2", {}, of.wrong || of.did), node("p", { class: "called" }, called), node("p", {}, of.why || "")]),
     button(say("next"), "btn btn-outline-secondary big", reset)];
   },
   closed: function () { return [node("p", { class: "ask" }, closed ? say("closed") : say("old"))]; },
 };
+
+// swiped takes a card: in, out, or nothing within the guard. Without a connection it waits
+// sealed as a PIN does.
+async function swiped(text) {
+  if (!state || closed) return;
+  const id = uuid7(), now = new Date().toISOString();
+  const sent = { id: id, device_at: now, seen_at: state.now, seen_wall: state.wall, ...(await seal(id, text)) };
+  who = other = null;
+  try {
+    const r = await asks("/terminal/swipe", { ...sent, sent_at: new Date().toISOString() });
+    if (r.status !== 200) { show("done", { wrong: r.why || say("nobody") }); return; }
+    const did = { in: "didin", out: "didout", again: "again", claim: "claim" }[r.state];
+    show("done", { did: say(did) + " " + r.at, name: r.name, why: r.why || say("workedtoday", r.worked) });
+    look();
+  } catch {
+    await waits("terminal", { ...sent, swipe: true });
+    queued++;
+    show("done", { did: say("kept") });
+    showBoard();
+  }
+}
+onSwipe(swiped);
 
 // begin asks for the classification where the work is public and there are several.
 function begin(punch) {
