@@ -75,9 +75,9 @@ const shiftedClock = `{ const Real = Date, shift = () => Number(sessionStorage.g
 		constructor(...a) { if (a.length) super(...a); else super(Real.now() + shift()); }
 		static now() { return Real.now() + shift(); }
 	};
-	let before = null; // what was shifted when the page first asked
+	let before = null, last = 0; // what was shifted when the page first asked, and what it was told
 	const mono = performance.now.bind(performance);
-	performance.now = () => { before ??= shift(); return mono() + (before ? shift() - before : 0); };
+	performance.now = () => { before ??= shift(); return last = Math.max(last, mono() + (before ? shift() - before : 0)); };
 }`
 
 // open serves a demo world of the story's own: stories run beside each other.

@@ -175,8 +175,8 @@ func TestCutOff(t *testing.T) {
 	}
 }
 
-// A button pressed without a connection says that nothing is recorded yet, and
-// is sent by itself, once, when the connection is back.
+// A button pressed without a connection says that it waits, and is sent by itself, once,
+// when the connection is back; where no page stands in, from the page that is open.
 func TestPressedWithoutAConnection(t *testing.T) {
 	s := open(t)
 	d := s.device(390, 844)
@@ -185,6 +185,7 @@ func TestPressedWithoutAConnection(t *testing.T) {
 	d.expectTrouble()
 	s.stop()
 	d.sees("#cutoff", "Cut off since")
+	d.MustEval(`() => Object.defineProperty(navigator, "serviceWorker", { value: undefined })`)
 	d.press("Start rest")
 	d.sees("#cutoff", "Not recorded yet")
 	if n := dbtest.Get[int](t, s.World, `select count(*) from punch where received_at >= $1`, dbtest.Now); n != 0 {

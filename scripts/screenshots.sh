@@ -45,7 +45,7 @@ go run ./e2e/shots -base "$base" -out docs/screenshots \
   "setup $m 1280x800 light /setup/on/keeping" \
   "begin $m 1280x800 light /setup/begin?step=rules" \
   "hours - 1280x800 light $(customer_link)" \
-  "rules $m 1280x800 light /setup/rules?ready=daily-8-12-seventh-day" \
-  "sheets $m 1280x800 light /timecards/sheets?day=2026-11-12"
+  "rules $m 1280x800 light /setup/rules?ready=daily-8-12-seventh-day"
 forgotten
-go run ./e2e/shots -base "$base" -out docs/screenshots "claims $m 1280x800 light /claims"
+go run ./e2e/shots -base "$base" -out docs/screenshots "claims $m 1280x800 light /claims" \
+  "terminal $m 1024x800 light /setup/on/points form[action$='/terminal']>button" # which signs out

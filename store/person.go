@@ -217,3 +217,13 @@ func NumberOf(ctx context.Context, q Q, person uuid.UUID) (number string, err er
 	err = q.GetContext(ctx, &number, `select number from person where id = $1`, person)
 	return number, err
 }
+
+// PeopleNames reads what some people are called.
+func PeopleNames(ctx context.Context, q Q, ids []uuid.UUID) (map[uuid.UUID]string, error) {
+	found, err := listNamed(ctx, q, `select id, given_name || ' ' || family_name as name from person where id = any($1)`, UUIDs(ids))
+	names := make(map[uuid.UUID]string, len(found))
+	for _, n := range found {
+		names[n.ID] = n.Name
+	}
+	return names, err
+}

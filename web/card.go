@@ -48,7 +48,18 @@ type cardView struct {
 	DeskHref           string
 }
 
-type punchRow struct{ Claimed, Device, Received, What, From string }
+// punchRow is a punch as a line; Who is who pressed for the person, or watched them.
+type punchRow struct{ Claimed, Device, Received, What, From, Who string }
+
+func whoPressed(p *hours.CardPage, punch store.Punch) string {
+	switch {
+	case punch.By != p.Row.Person:
+		return p.People[punch.By]
+	case punch.Watched != uuid.Nil:
+		return p.People[punch.Watched]
+	}
+	return ""
+}
 
 type actRow struct {
 	At    words.Local
@@ -194,7 +205,7 @@ func (v *cardView) recorded(p *hours.CardPage, actor app.Actor, word func(string
 	for _, punch := range p.Punches {
 		v.Marks = append(v.Marks, punchRow{words.Clock(punch.Claimed, loc), words.Clock(punch.Device, loc),
 			words.Clock(punch.Received, loc),
-			words.Punch(punch, p.Names), words.Point(punch)})
+			words.Punch(punch, p.Names), words.Point(punch), whoPressed(p, punch)})
 	}
 	for _, a := range p.Acts {
 		v.Acts = append(v.Acts, actRow{words.At(a.MadeAt, loc), words.Move(a)})

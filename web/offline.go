@@ -3,10 +3,14 @@ package web
 import (
 	"bytes"
 	"cmp"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"html/template"
 	"net/http"
+	"sync"
 	"time"
 
 	"github.com/google/uuid"
@@ -47,7 +51,7 @@ var shell = []string{"lib/bootstrap.min.css", "tokens.css", "app.css", "theme.js
 // serviceWorker is the script by which the browser keeps them; it changes when they do.
 func (s *Server) serviceWorker(w http.ResponseWriter, _ *http.Request) error {
 	kept := []string{"/clock/offline", terminalPage, "/static/lib/archivo-latin.woff2", "/static/lib/archivo-latin-ext.woff2"}
-	version := assets["sw.js"].version
+	version := assets["sw.js"].version + pagesKept()
 	for _, name := range shell {
 		kept = append(kept, assetURL(name))
 		version += assets[name].version
@@ -61,6 +65,20 @@ func (s *Server) serviceWorker(w http.ResponseWriter, _ *http.Request) error {
 	_, err = fmt.Fprintf(w, "const version = %q, kept = %s;\n%s", version, list, assets["sw.js"].content)
 	return err
 }
+
+// pagesKept changes with the pages that the browser keeps, and with their words.
+var pagesKept = sync.OnceValue(func() string {
+	sum := sha256.New()
+	for _, name := range []string{"frame", "offline", "terminal"} {
+		text, err := templateFiles.ReadFile("templates/" + name + ".html")
+		if err != nil {
+			panic(err) // embedded files are always readable
+		}
+		sum.Write(text)
+	}
+	sum.Write([]byte(tongue.Source()))
+	return hex.EncodeToString(sum.Sum(nil)[:6])
+})
 
 // manifest says how the clock is installed (W3C Web Application Manifest).
 func (s *Server) manifest(w http.ResponseWriter, _ *http.Request) error {
@@ -209,7 +227,7 @@ func (s *Server) takeQueue(w http.ResponseWriter, r *http.Request) error {
 			s.metrics.punches.Inc()
 		case refused != nil:
 			outcomes[i] = queuedOutcome{q.ID, "refused", word(refused.Wrong)}
-		case err == app.ErrConflict || err == app.ErrNotFound || err == app.ErrForbidden:
+		case errors.Is(err, app.ErrConflict), errors.Is(err, app.ErrNotFound), errors.Is(err, app.ErrForbidden):
 			outcomes[i] = queuedOutcome{q.ID, "refused", ""}
 		default:
 			return err // to be sent again

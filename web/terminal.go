@@ -157,19 +157,19 @@ type terminalPerson struct {
 }
 
 type terminalState struct {
-	Name    string           `json:"name"`
-	Now     time.Time        `json:"now"`
-	Clock   string           `json:"clock"`
-	Key     map[string]any   `json:"key"` // what is typed is sealed to it (JWK, RFC 7517)
-	Takes   []string         `json:"takes"`
-	Watched string           `json:"watched"` // by whom, in place of a PIN
-	Head    string           `json:"head"`
-	Board   []boardJSON      `json:"board"`
-	Axis    string           `json:"axis"`
-	Lost    []string         `json:"lost"` // who did not clock out
-	Unheard []string         `json:"unserved"`
-	People  []terminalPerson `json:"people"`
-	Work    []seenWork       `json:"work"`
+	Name     string           `json:"name"`
+	Now      time.Time        `json:"now"`
+	Clock    string           `json:"clock"`
+	Key      map[string]any   `json:"key"` // what is typed is sealed to it (JWK, RFC 7517)
+	Takes    []string         `json:"takes"`
+	Watched  string           `json:"watched"` // by whom, in place of a PIN
+	Head     string           `json:"head"`
+	Board    []boardJSON      `json:"board"`
+	Axis     string           `json:"axis"`
+	Lost     []string         `json:"lost"` // who did not clock out
+	Unserved []string         `json:"unserved"`
+	People   []terminalPerson `json:"people"`
+	Work     []seenWork       `json:"work"`
 }
 
 // terminalLook gives all that the terminal shows and keeps for when it has no connection.
@@ -196,9 +196,12 @@ func (s *Server) terminalLook(r *http.Request, d points.Device) (any, error) {
 		return nil, err
 	}
 	s.terminalBoard(&st, rows, now, loc, lang)
+	if r.FormValue("opened") == "" { // whom it can't serve is for whoever opens it
+		return st, nil
+	}
 	not, err := d.WhomNot(ctx, s.app)
 	for _, u := range not {
-		st.Unheard = append(st.Unheard, u.Name+" "+u.Why)
+		st.Unserved = append(st.Unserved, u.Name+" "+u.Why)
 	}
 	return st, err
 }

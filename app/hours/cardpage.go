@@ -35,6 +35,7 @@ type CardPage struct {
 	Currency   string
 	Hold       *store.Hold          // that has not lapsed
 	Names      map[uuid.UUID]string // of the jobs and tasks that it names
+	People     map[uuid.UUID]string // who pressed, or watched where somebody did
 	Fences     []store.Fence        // of those jobs, and of the site
 	Seen       []store.TrackPoint   // along the way
 	Map        []geo.Shape          // drawn beneath
@@ -271,7 +272,14 @@ func (p *CardPage) named(ctx context.Context, a *app.App) (err error) {
 	for _, m := range p.Punches {
 		on(m.On)
 	}
-	p.Names, err = store.WorkNames(ctx, a.DB, ids)
+	if p.Names, err = store.WorkNames(ctx, a.DB, ids); err != nil {
+		return err
+	}
+	var people []uuid.UUID
+	for _, m := range p.Punches {
+		people = append(people, m.By, m.Watched)
+	}
+	p.People, err = store.PeopleNames(ctx, a.DB, people)
 	return err
 }
 

@@ -1,7 +1,9 @@
 // A card reader types like a keyboard, faster than any hand and wherever the cursor is.
 // What it types lands in no field that is for something else: it goes to whoever asks for
 // swipes on the page, or is forgotten.
-const pause = 45, least = 4; // milliseconds between two keys at most, and keys, of a reader
+// Milliseconds between two keys of a reader at most; the keys that it has typed before an
+// Enter at least; and those from which on it can be no hand.
+const pause = 25, least = 4, certain = 6;
 let text = "", last = 0, field = null, before = "", takes = null;
 
 // onSwipe says who takes what a reader types.
@@ -37,7 +39,7 @@ document.addEventListener("keydown", function (e) {
     before = "value" in field ? field.value : "";
   }
   text += e.key;
-  if (fast && text.length >= least && !asks(e.target)) {
+  if (fast && text.length >= certain && !asks(e.target)) {
     e.preventDefault();
     e.stopImmediatePropagation();
     restore();

@@ -17,7 +17,8 @@ function say(key, of) { return (words()[key] || "").replace("#", of === undefine
 
 // asks asks the server; it throws "away" where it can't be reached.
 async function asks(path, form) {
-  const to = path + (form ? "" : "?lang=" + lang);
+  const opened = new URLSearchParams(location.search).has("opened") ? "&opened=1" : "";
+  const to = path + (form ? "" : "?lang=" + lang + opened);
   let answer;
   try {
     answer = await fetch(to, form ? { method: "POST", body: new URLSearchParams({ ...form, lang: lang }) } : {});
@@ -86,9 +87,7 @@ function showBoard() {
   document.getElementById("now").textContent = away ? new Date().toTimeString().slice(0, 5) : state.clock;
   const parts = [node("h1", {}, state.head)];
   if (away) parts.push(node("p", { class: "nosignal" }, say("cut") + (queued ? " · " + say("waiting", queued) : "")));
-  if (new URLSearchParams(location.search).has("opened") && state.unserved?.length) {
-    parts.push(node("p", { class: "lost" }, say("opened", state.unserved.join("; "))));
-  }
+  if (state.unserved?.length) parts.push(node("p", { class: "lost" }, say("opened", state.unserved.join("; "))));
   if (state.lost?.length) parts.push(node("p", { class: "lost" }, say("lost", state.lost.join(", "))));
   const list = node("ul", { class: "there" });
   (state.board || []).forEach(function (b) {

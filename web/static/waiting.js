@@ -46,11 +46,20 @@ async function flush() {
 // onClock says whether the page is the reader's own clock.
 function onClock() { return Boolean(document.querySelector(".phone[data-position]")); }
 
+// standing is what the page says of where they are: what is kept is read anew when that
+// has changed, or after a while.
+function standing() { return document.querySelector(".phone .state")?.textContent || ""; }
+let looked = "", lookedAt = 0;
+
 async function look() {
+  if (looked === standing() && Date.now() - lookedAt < 600000) return;
   if (!onClock() || document.getElementById("jobs-q")?.value) return;
   try {
     const seen = await fetch("/clock/seen", { headers: { "X-Refresh": "1", "HX-Request": "true" } });
-    if (seen.ok) await remember(await seen.json());
+    if (!seen.ok) return;
+    await remember(await seen.json());
+    looked = standing();
+    lookedAt = Date.now();
   } catch { /* what was seen before stays */ }
 }
 

@@ -47,6 +47,9 @@ type pattern struct {
 // Entry is a sentence in all languages, by code.
 type Entry map[string]string
 
+// Source is the catalogue as it is written.
+func Source() string { return source }
+
 // Catalogue reads the sentences: blocks of a line for each language.
 func Catalogue() ([]Entry, error) {
 	var entries []Entry
