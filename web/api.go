@@ -210,28 +210,11 @@ type outcomeJSON struct {
 	Problem *problem `json:"problem,omitempty"`
 }
 
-// press reads what a device sent.
-func (p pressJSON) press() (points.Press, error) {
-	id, err := uuid.Parse(p.ID)
-	if err != nil || id == uuid.Nil {
-		return points.Press{}, &wrongRequest{"id", "The id is no UUID: make one for each press, and send it again with the same."}
-	}
-	for field, text := range map[string]string{"number": p.Number, "job": p.Job, "task": p.Task, "classification": p.Class} {
-		if strings.ContainsRune(text, 0) || len(text) > 200 {
-			return points.Press{}, &wrongRequest{field, "That is no text of at most 200 characters."}
-		}
-	}
-	press := points.Press{ID: id, Number: p.Number, Act: clock.Act(p.Act), Break: clock.Kind(p.Break), Job: p.Job, Task: p.Task,
-		Class: p.Class}
-	switch press.Act {
-	case clock.In, clock.Out, clock.Switch, clock.BreakEnd:
-		press.Break = ""
-	case clock.BreakStart:
-		if press.Break != clock.Meal && press.Break != clock.Rest {
-			return press, &wrongRequest{"break", `A break is "meal" or "rest".`}
-		}
-	default:
-		return press, &wrongRequest{"act", `An act is "in", "out", "switch", "break_start" or "break_end".`}
+// sent reads the id that a device made, and when it was pressed and sent by its clock.
+func (p pressJSON) sent() (press points.Press, err error) {
+	press.ID, err = uuid.Parse(p.ID)
+	if err != nil || press.ID == uuid.Nil {
+		return press, &wrongRequest{"id", "The id is no UUID: make one for each press, and send it again with the same."}
 	}
 	for from, into := range map[*time.Time]*time.Time{p.Pressed: &press.Pressed, p.Sent: &press.Sent} {
 		switch {
@@ -244,6 +227,32 @@ func (p pressJSON) press() (points.Press, error) {
 	}
 	if (p.Pressed == nil) != (p.Sent == nil) {
 		return press, &wrongRequest{"sent_at", "pressed_at and sent_at come together, both by the device's clock."}
+	}
+	return press, nil
+}
+
+// press reads what a device sent.
+func (p pressJSON) press() (points.Press, error) {
+	sent, err := p.sent()
+	if err != nil {
+		return sent, err
+	}
+	for field, text := range map[string]string{"number": p.Number, "job": p.Job, "task": p.Task, "classification": p.Class} {
+		if strings.ContainsRune(text, 0) || len(text) > 200 {
+			return points.Press{}, &wrongRequest{field, "That is no text of at most 200 characters."}
+		}
+	}
+	press := points.Press{ID: sent.ID, Number: p.Number, Act: clock.Act(p.Act), Break: clock.Kind(p.Break), Job: p.Job, Task: p.Task,
+		Class: p.Class, Pressed: sent.Pressed, Sent: sent.Sent}
+	switch press.Act {
+	case clock.In, clock.Out, clock.Switch, clock.BreakEnd:
+		press.Break = ""
+	case clock.BreakStart:
+		if press.Break != clock.Meal && press.Break != clock.Rest {
+			return press, &wrongRequest{"break", `A break is "meal" or "rest".`}
+		}
+	default:
+		return press, &wrongRequest{"act", `An act is "in", "out", "switch", "break_start" or "break_end".`}
 	}
 	return press, nil
 }
@@ -333,7 +342,7 @@ func (s *Server) apiSwipe(r *http.Request, d points.Device) (any, error) {
 	if err := readJSON(r, &sent); err != nil {
 		return nil, err
 	}
-	press, err := pressJSON{ID: sent.ID, Pressed: sent.Pressed, Sent: sent.Sent}.press()
+	press, err := pressJSON{ID: sent.ID, Pressed: sent.Pressed, Sent: sent.Sent}.sent()
 	if err != nil {
 		return nil, err
 	}

@@ -372,3 +372,30 @@ func FuzzWhatADeviceSends(f *testing.F) {
 		}
 	})
 }
+
+// A reader sends what it typed: one swipe in, the next out; of what is refused the answer
+// repeats nothing.
+func TestADeviceSwipes(t *testing.T) {
+	s := open(t)
+	m := s.attach(t, true)
+	number, person := s.offClock(t, true)
+	apptest.Must(t, s.Do(t.Context(), s.Person(t, "Mira Castellane"), people.LearnBadge{Person: person, Text: "%CARD" + number + "?"}))
+	swipe := func(card string) (int, map[string]any) {
+		s.Pass(time.Minute)
+		return m.ask("POST", "/api/v1/swipes", map[string]any{"id": uuid.NewString(), "card": card})
+	}
+	for _, want := range []string{"in", "out"} {
+		if status, got := swipe("%CARD" + number + "?"); status != 200 || got["state"] != want {
+			t.Errorf("a swipe: %d %v, want %s", status, got, want)
+		}
+	}
+	for _, card := range []string{";4111111111111111=2512?", "%CARD", "%NOBODY77?"} {
+		if status, got := swipe(card); status != 422 || strings.Contains(fmt.Sprint(got), card[1:5]) {
+			t.Errorf("%d %v", status, got)
+		}
+	}
+	now := s.At().Format(time.RFC3339)
+	if status, _ := m.ask("POST", "/api/v1/swipes", map[string]any{"id": uuid.NewString(), "card": "1", "pressed_at": now}); status != 400 {
+		t.Errorf("one time without the other: %d", status)
+	}
+}
