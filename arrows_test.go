@@ -61,7 +61,7 @@ var arrows = map[string][]string{
 	"docs/guide":   {},
 	"dbtest":       {"core", "store", "app", "demo"},
 	"bench":        {"core", "store", "app", "web", "demo"},
-	"e2e":          {"core", "store", "app", "web", "demo", "dbtest", "e2e", "files"},
+	"e2e":          {"core", "store", "app", "web", "demo", "dbtest", "e2e", "files", "standin"},
 }
 
 // partOf gives the part of the tree that a directory belongs to.

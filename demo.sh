@@ -37,6 +37,13 @@ else
   reader=$!
   say "  A badge reader at the works, with its cards, is at http://127.0.0.1:8027"
 fi
+if (exec 3<>/dev/tcp/127.0.0.1/8028) 2>/dev/null; then
+  say "  Its phone line doesn't run: something else holds port 8028."
+else
+  bin/manudex standin phone --to "http://$MANUDEX_LISTEN" --key mx_the-reader-of-the-demo-world &
+  phone=$!
+  say "  A phone to call its line is at http://127.0.0.1:8028"
+fi
 say "  Ctrl-C stops it."
 say ""
 serve_until_stopped

@@ -52,6 +52,7 @@ var tableWords = map[string]string{
 	"list_view":        "Columns that somebody chose for a list",
 	"looked":           "When somebody last looked",
 	"note":             "Remarks on cards",
+	"phone_call":       "Calls that a phone line took, what was done and the note that was left",
 	"pin_ask":          "Who asks for a new PIN, and at which clock point",
 	"pin_try":          "Wrong PINs that were typed for somebody since a right one",
 	"expense":          "What people spent at work, on a card",

@@ -89,7 +89,7 @@ func (w *World) loadTerminal(ctx context.Context, db *store.DB) error {
 	}{
 		{`update person p set pin_hash = $1 from employment e join unit u on u.id = e.unit_id
 			where e.person_id = p.id and coalesce(e.site_id, u.site_id) = $2`, []any{hash, w.sites[0]}},
-		{`update employment e set clock_points = clock_points || ', shared terminal, device at the site' from unit u
+		{`update employment e set clock_points = clock_points || ', shared terminal, device at the site, phone line' from unit u
 			where u.id = e.unit_id and coalesce(e.site_id, u.site_id) = $1 and e.clock_points <> ''`, []any{w.sites[0]}},
 		{`insert into clock_point (id, name, site_id, made_at, made_by)
 			select $1, 'east gate', $2, $3, p.id from person p where p.level = 'owner' order by p.number limit 1`,

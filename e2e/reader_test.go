@@ -4,21 +4,31 @@ import (
 	"testing"
 	"time"
 
-	"github.com/go-rod/rod/lib/input"
+	"github.com/go-rod/rod/lib/proto"
 
 	"manudex/dbtest"
 )
 
-// swipe types a text as a reader does: at once, and then Enter.
+// swipe types a text as a reader does, a key each 4 ms, and then Enter: however slowly the
+// browser is told of them, that is when they are pressed.
 func (d *device) swipe(text string) {
 	d.s.t.Helper()
-	keys := make([]input.Key, 0, len(text)+1)
+	at := float64(time.Now().UnixMilli()) / 1000
+	press := func(key, text string) {
+		at += 0.004
+		for _, kind := range []proto.InputDispatchKeyEventType{proto.InputDispatchKeyEventTypeKeyDown,
+			proto.InputDispatchKeyEventTypeKeyUp} {
+			if err := (proto.InputDispatchKeyEvent{Type: kind, Key: key, Text: text,
+				Timestamp: proto.TimeSinceEpoch(at)}).Call(d); err != nil {
+				d.s.t.Fatal(err)
+			}
+			text = ""
+		}
+	}
 	for _, r := range text {
-		keys = append(keys, input.Key(r))
+		press(string(r), string(r))
 	}
-	if err := d.Keyboard.Type(append(keys, input.Enter)...); err != nil {
-		d.s.t.Fatal(err)
-	}
+	press("Enter", "\r")
 }
 
 // A card is learnt on a manager's page, which shows what it says; at the terminal it clocks

@@ -354,6 +354,35 @@ func (s *Server) apiSwipe(r *http.Request, d points.Device) (any, error) {
 	return swipedOf(sent.ID, out, func(text string) string { return text }), nil
 }
 
+// callJSON is a call as a phone line sends it.
+type callJSON struct {
+	pressJSON
+	Caller string `json:"caller"`
+	PIN    string `json:"pin"`
+	Note   string `json:"note"`
+}
+
+// apiCall takes what somebody did by phone.
+func (s *Server) apiCall(r *http.Request, d points.Device) (any, error) {
+	var sent callJSON
+	if err := readJSON(r, &sent); err != nil {
+		return nil, err
+	}
+	press, err := sent.sent()
+	if sent.Act != "" { // only a note may be left
+		press, err = sent.press()
+	}
+	if err != nil {
+		return nil, err
+	}
+	press.Number = sent.Number
+	log, err := d.Call(r.Context(), s.app, points.Call{Press: press, Caller: sent.Caller, PIN: sent.PIN, Note: sent.Note})
+	if err != nil {
+		return nil, err
+	}
+	return outcomeJSON{ID: sent.ID, State: log.Outcome, Why: log.Why}, nil
+}
+
 // apiText is the description of the interface.
 func (s *Server) apiText(w http.ResponseWriter, _ *http.Request) error {
 	w.Header().Set("Content-Type", "application/yaml")
@@ -370,6 +399,7 @@ func (s *Server) apiRoutes() []route {
 		{"GET", "/api/v1/people/{number}", holdsKey, s.byDevice(s.apiPerson)},
 		{"GET", "/api/v1/jobs", holdsKey, s.byDevice(s.apiJobs)},
 		{"POST", "/api/v1/punches", holdsKey, s.byDevice(s.apiPunch)},
+		{"POST", "/api/v1/calls", holdsKey, s.byDevice(s.apiCall)},
 		{"POST", "/api/v1/swipes", holdsKey, s.byDevice(s.apiSwipe)},
 		{"POST", "/api/v1/punches/queue", holdsKey, s.byDevice(s.apiQueue)},
 	}

@@ -399,3 +399,27 @@ func TestADeviceSwipes(t *testing.T) {
 		t.Errorf("one time without the other: %d", status)
 	}
 }
+
+// A phone line sends what was typed and spoken; what is refused is an answer, not a problem.
+func TestADeviceIsCalled(t *testing.T) {
+	s := open(t)
+	m := s.attach(t, true)
+	number, person := s.offClock(t, true)
+	apptest.Must(t, s.Do(t.Context(), s.Person(t, "Mira Castellane"), people.SetPIN{Person: person, PIN: "2580"}))
+	for _, c := range []struct {
+		call map[string]any
+		want string
+	}{
+		{map[string]any{"number": number, "pin": "1357", "act": "in"}, "refused"},
+		{map[string]any{"number": number, "pin": "2580", "note": "Late today"}, "recorded"},
+		{map[string]any{"number": number, "pin": "2580", "act": "in"}, "claim"}, // who isn't given the line
+	} {
+		c.call["id"] = uuid.NewString()
+		if status, got := m.ask("POST", "/api/v1/calls", c.call); status != 200 || got["state"] != c.want {
+			t.Errorf("%v: %d %v", c.call, status, got)
+		}
+	}
+	if status, _ := m.ask("POST", "/api/v1/calls", map[string]any{"id": uuid.NewString(), "act": "sing"}); status != 400 {
+		t.Errorf("an act that there isn't: %d", status)
+	}
+}

@@ -418,6 +418,7 @@ var routeReach = map[string]string{
 	"GET /api/v1/people":                         "in in in in in",
 	"GET /api/v1/people/{number}":                "in in in in in",
 	"GET /api/v1/jobs":                           "in in in in in",
+	"POST /api/v1/calls":                         "in in in in in",
 	"POST /api/v1/swipes":                        "in in in in in",
 	"POST /api/v1/punches":                       "in in in in in",
 	"POST /api/v1/punches/queue":                 "in in in in in",

@@ -1,8 +1,10 @@
 package web
 
 import (
+	"errors"
 	"net/http"
 
+	"manudex/app"
 	"manudex/app/points"
 	"manudex/store"
 	"manudex/web/form"
@@ -46,6 +48,29 @@ func (s *Server) pointViews(r *http.Request) ([]pointView, error) {
 			}
 			views[i].Shown = append(views[i].Shown, v)
 		}
+	}
+	return views, nil
+}
+
+// callView is a call of the phone line as a line of the log.
+type callView struct {
+	store.PhoneCall
+	When string
+}
+
+// callViews are the calls of the last weeks, for who may read them.
+func (s *Server) callViews(r *http.Request) ([]callView, error) {
+	calls, err := points.ReadCalls(r.Context(), s.app, visitOf(r).actor)
+	if err != nil && !errors.Is(err, app.ErrForbidden) {
+		return nil, err
+	}
+	place, err := s.app.Company(r.Context())
+	if err != nil {
+		return nil, err
+	}
+	views := make([]callView, len(calls))
+	for i, c := range calls {
+		views[i] = callView{c, words.At(c.At, place.Loc).Moment()}
 	}
 	return views, nil
 }

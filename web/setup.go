@@ -37,6 +37,7 @@ type setupView struct {
 	MovedIn   store.MovedIn
 	Habits    []store.SiteHabits
 	Points    []pointView
+	Calls     []callView
 	NewKey    string // of a device, shown once
 	MayBring  bool
 	Holidays  []holidayView
@@ -132,6 +133,9 @@ func (s *Server) writeSetup(w http.ResponseWriter, r *http.Request, on, newKey s
 		}
 	}
 	if v.On == "points" {
+		if v.Calls, err = s.callViews(r); err != nil {
+			return err
+		}
 		if v.Points, err = s.pointViews(r); err != nil {
 			return err
 		}

@@ -95,6 +95,7 @@ func (p Punch) made(t *app.Turn) clock.Punch {
 		switch t.Actor.Point {
 		case clock.AtPoint:
 			made.Point = clock.PointQueue
+		case clock.AtLine: // a line has no queue
 		case clock.AtTerminal:
 			made.Point = clock.TerminalQueue
 		default:
@@ -152,6 +153,9 @@ func mayClockIn(who store.Employment, p clock.Punch) error {
 	switch {
 	case p.Point.Way() == clock.Terminal && !slices.Contains(field.SplitList(who.Points), string(clock.Terminal)):
 		return refusal.New("point", "They don't clock in at shared terminals",
+			"Clock at: "+field.OrNothing(who.Points)+". The office can open this to them")
+	case p.Point.Way() == clock.PhoneLine && !slices.Contains(field.SplitList(who.Points), string(clock.PhoneLine)):
+		return refusal.New("point", "They don't clock in by phone",
 			"Clock at: "+field.OrNothing(who.Points)+". The office can open this to them")
 	case p.Point.Way() == clock.Device && !slices.Contains(field.SplitList(who.Points), string(clock.Device)):
 		return refusal.New("point", "They don't clock in at a device of the site",

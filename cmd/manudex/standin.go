@@ -21,7 +21,7 @@ func standinCommand() *cobra.Command {
 		RunE: func(cmd *cobra.Command, _ []string) error { return standinMail(cmd.Context(), smtp, inbox) }}
 	mail.Flags().StringVar(&smtp, "smtp", "127.0.0.1:2525", "address to take mail on")
 	mail.Flags().StringVar(&inbox, "inbox", "127.0.0.1:8026", "address of the inbox's page")
-	cmd.AddCommand(mail, standinBadgeCommand())
+	cmd.AddCommand(mail, standinBadgeCommand(), standinPhoneCommand())
 	return cmd
 }
 
@@ -41,6 +41,17 @@ func standinBadgeCommand() *cobra.Command {
 	badge.Flags().StringVar(&listen, "listen", "127.0.0.1:8027", "address of its page")
 	badge.Flags().IntVar(&run, "run", 0, "swipe so many cards one after another, and some that are refused, and end")
 	return badge
+}
+
+func standinPhoneCommand() *cobra.Command {
+	var phone standin.Phone
+	var listen string
+	cmd := &cobra.Command{Use: "phone", Short: "A phone line, with a keypad to call it by", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error { return servePage(cmd.Context(), listen, phone.Handler()) }}
+	cmd.Flags().StringVar(&phone.To, "to", "http://127.0.0.1:8080", "address of the application")
+	cmd.Flags().StringVar(&phone.Key, "key", os.Getenv("MANUDEX_LINE_KEY"), "key of its clock point (or MANUDEX_LINE_KEY)")
+	cmd.Flags().StringVar(&listen, "listen", "127.0.0.1:8028", "address of its page")
+	return cmd
 }
 
 // servePage serves the page of a stand-in until it is stopped.

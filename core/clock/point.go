@@ -18,6 +18,8 @@ const (
 
 	AtTerminal    Point = "terminal"       // a browser that stands at a site, where several clock
 	TerminalQueue Point = "terminal queue" // that had no signal
+
+	AtLine Point = "line" // a phone line, by keys
 )
 
 // Way is a way of clocking that people are given: what their settings name.
@@ -32,8 +34,11 @@ const Device Way = "device at the site"
 // Terminal is clocking at a shared terminal, by number and PIN.
 const Terminal Way = "shared terminal"
 
+// PhoneLine is clocking by a call.
+const PhoneLine Way = "phone line"
+
 // Ways are the ways that people can be given.
-var Ways = []Way{OwnDevice, Terminal, Device}
+var Ways = []Way{OwnDevice, Terminal, Device, PhoneLine}
 
 // Queued says whether what came from the point had waited there: it can't be pressed
 // again.
@@ -42,7 +47,7 @@ func (p Point) Queued() bool { return p == DelayQueue || p == PointQueue || p ==
 // Stands says whether the point is the company's and stands somewhere: whoever pressed
 // there has walked away before anything can be asked.
 func (p Point) Stands() bool {
-	return p == AtPoint || p == AtTerminal || p == PointQueue || p == TerminalQueue
+	return p == AtPoint || p == AtTerminal || p == PointQueue || p == TerminalQueue || p == AtLine
 }
 
 // Way is the way of clocking that a point belongs to, "" for what is no
@@ -56,6 +61,9 @@ func (p Point) Way() Way {
 	}
 	if p == AtTerminal || p == TerminalQueue {
 		return Terminal
+	}
+	if p == AtLine {
+		return PhoneLine
 	}
 	return ""
 }

@@ -20,8 +20,8 @@ function restore() {
 
 document.addEventListener("keydown", function (e) {
   if (e.ctrlKey || e.metaKey || e.altKey) return;
-  const now = performance.now(), fast = text && now - last <= pause;
-  last = now;
+  const fast = text && e.timeStamp - last <= pause; // when the key was pressed, however late the page hears of it
+  last = e.timeStamp;
   if (e.key === "Enter") {
     const read = fast && text.length >= least ? text : "";
     text = "";

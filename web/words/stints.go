@@ -110,7 +110,8 @@ func Point(p store.Punch) string {
 	words := map[clock.Point]string{clock.OwnPhone: "own phone", clock.Browser: "browser", clock.HandEntry: "hand entry",
 		clock.DelayQueue: "phone, sent later",
 		clock.AtPoint:    "device at the site", clock.PointQueue: "device at the site, sent later",
-		clock.AtTerminal: "shared terminal", clock.TerminalQueue: "shared terminal, sent later"}[p.Point]
+		clock.AtTerminal: "shared terminal", clock.TerminalQueue: "shared terminal, sent later",
+		clock.AtLine: "phone line"}[p.Point]
 	switch {
 	case p.OffSite >= 1000:
 		words += fmt.Sprintf(", %.1f km off site", p.OffSite/1000)

@@ -39,8 +39,9 @@ func Lacking(h clock.Habits) string {
 var lost = map[clock.Way][2]string{
 	clock.OwnDevice: {"clocks in nowhere but at the site, and not without signal; where they are is no longer taken",
 		"needs no phone for it, and nobody asks where they are"},
-	clock.Terminal: {"doesn’t clock in at shared terminals", "has no PIN to remember, and waits behind nobody"},
-	clock.Device:   {"doesn’t clock in at what stands at the site", "clocks by their own phone alone, wherever they work"},
+	clock.Terminal:  {"doesn’t clock in at shared terminals", "has no PIN to remember, and waits behind nobody"},
+	clock.PhoneLine: {"doesn’t clock in by a call", "has no number to call, and no keys to remember"},
+	clock.Device:    {"doesn’t clock in at what stands at the site", "clocks by their own phone alone, wherever they work"},
 }
 
 // WaysTaken says what somebody lacks, and what they gain, by ways of clocking that are
