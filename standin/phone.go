@@ -38,10 +38,10 @@ const (
 	over      step = "over"
 )
 
-// acts are those that a key chooses.
-var acts = map[string]struct{ act, rest, words string }{
-	"1": {"in", "", "clock in"}, "2": {"out", "", "clock out"}, "3": {"break_start", "meal", "begin your meal"},
-	"4": {"break_start", "rest", "begin your rest"}, "5": {"break_end", "", "end the break"}, "6": {"switch", "", "go on to something else"},
+// acts are those that a key chooses, with the kind of a break.
+var acts = map[string]struct{ act, rest string }{
+	"1": {"in", ""}, "2": {"out", ""}, "3": {"break_start", "meal"}, "4": {"break_start", "rest"}, "5": {"break_end", ""},
+	"6": {"switch", ""},
 }
 
 // prompts are what the line says at each step.

@@ -419,6 +419,7 @@ func TestADeviceIsCalled(t *testing.T) {
 			t.Errorf("%v: %d %v", c.call, status, got)
 		}
 	}
+	m.odd = true
 	if status, _ := m.ask("POST", "/api/v1/calls", map[string]any{"id": uuid.NewString(), "act": "sing"}); status != 400 {
 		t.Errorf("an act that there isn't: %d", status)
 	}
