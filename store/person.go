@@ -140,6 +140,9 @@ func ErasePerson(ctx context.Context, q Q, person uuid.UUID, at time.Time) error
 	for _, statement := range []string{
 		`update person set given_name = 'Erased', family_name = 'person ' || number, email = null, mobile = null, password_hash = null,
 			pin_hash = null, zone = null, erased_at = $2 where id = $1`,
+		`update phone_call set caller = '' where person_id = $1 and $2::timestamptz is not null`,
+		`delete from pin_ask where person_id = $1 and $2::timestamptz is not null`,
+		`delete from pin_try where person_id = $1 and $2::timestamptz is not null`,
 		`delete from photo where $2::timestamptz is not null and employment_id in (select id from employment where person_id = $1)`,
 		`delete from place_seen where $2::timestamptz is not null and employment_id in (select id from employment where person_id = $1)`,
 		`delete from ask where person_id = $1 and $2::timestamptz is not null`,

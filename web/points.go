@@ -58,6 +58,9 @@ type callView struct {
 	When string
 }
 
+// calledActs are the acts that go by another name in the log.
+var calledActs = map[string]string{"break_start": "break begins", "break_end": "break ends"}
+
 // callViews are the calls of the last weeks, for who may read them.
 func (s *Server) callViews(r *http.Request) ([]callView, error) {
 	calls, err := points.ReadCalls(r.Context(), s.app, visitOf(r).actor)
@@ -70,6 +73,9 @@ func (s *Server) callViews(r *http.Request) ([]callView, error) {
 	}
 	views := make([]callView, len(calls))
 	for i, c := range calls {
+		if words, ok := calledActs[c.Act]; ok {
+			c.Act = words
+		}
 		views[i] = callView{c, words.At(c.At, place.Loc).Moment()}
 	}
 	return views, nil

@@ -15,6 +15,7 @@ import (
 	"manudex/core/clock"
 	"manudex/dbtest"
 	"manudex/demo"
+	"manudex/store"
 )
 
 // Who calls is who they say by their PIN or their own mobile; what is done, refused and
@@ -95,4 +96,12 @@ func TestCalls(t *testing.T) {
 		t.Errorf("%d punches", n)
 	}
 	apptest.Consistent(t, w)
+	// What was kept of a call goes with whoever called; the rest of it stays.
+	if _, err := w.DB.Exec(`update phone_call set caller = ''`); err == nil {
+		t.Error("calls were changed")
+	}
+	apptest.Must(t, store.ErasePerson(ctx, w.DB, person, w.At()))
+	if n := dbtest.Get[int](t, w, `select count(*) from phone_call where person_id = $1 and caller <> ''`, person); n != 0 {
+		t.Errorf("%d calls still say from which number", n)
+	}
 }

@@ -81,10 +81,17 @@ async function flush() {
   }
 }
 
+// there is the time of day at the terminal's site, where the device is set to another.
+function there(instant) {
+  const seen = new Date(state.now), [h, m] = state.clock.split(":").map(Number);
+  const off = (h * 60 + m) - (seen.getUTCHours() * 60 + seen.getUTCMinutes());
+  return new Date(instant.getTime() + off * 60000).toISOString().slice(11, 16);
+}
+
 function showBoard() {
   if (!state) return;
   document.getElementById("where").textContent = state.name;
-  document.getElementById("now").textContent = away ? new Date().toTimeString().slice(0, 5) : state.clock;
+  document.getElementById("now").textContent = away ? there(new Date()) : state.clock;
   const parts = [node("h1", {}, state.head)];
   if (away) parts.push(node("p", { class: "nosignal" }, say("cut") + (queued ? " · " + say("waiting", queued) : "")));
   if (state.unserved?.length) parts.push(node("p", { class: "lost" }, say("opened", state.unserved.join("; "))));
@@ -99,9 +106,6 @@ function showBoard() {
   axis.innerHTML = state.axis || "";
   list.append(node("li", { class: "axis", "aria-hidden": "true" }, "", [node("b", {}), axis, node("span", {})]));
   parts.push(list);
-  parts.push(node("p", { class: "tongues" }, "", languages.map(function (w) {
-    return button(w.dataset.language, "plain", function () { lang = w.dataset.lang; show(shows); look(); });
-  })));
   board.replaceChildren(...parts);
 }
 
@@ -172,7 +176,7 @@ async function check() {
     standing = since.reduce(function (s, p) {
       const act = p.punch.act;
       if (act === "out") return { ...s, on: false };
-      return { ...s, on: true, kind: act === "break_start" ? p.punch.break : "work", since: p.punch.device_at.slice(11, 16), what: "" };
+      return { ...s, on: true, kind: act === "break_start" ? p.punch.break : "work", since: there(new Date(p.punch.device_at)), what: "" };
     }, { name: who.given, on: Boolean(who.kind), kind: who.kind, since: who.since, what: who.what, sums: [], crew: [] });
   }
   show("acts");
@@ -226,6 +230,9 @@ const steps = {
     const exact = state.people.find(function (p) { return p.number === number; });
     if (exact) parts.push(button(say("next"), "btn btn-primary big", function () { known(exact); }));
     parts.push(node("p", { class: "quiet" }, state.watched ? say("watched", state.watched) : say("then")));
+    parts.push(node("p", { class: "tongues" }, "", languages.map(function (w) {
+      return button(w.dataset.language, "plain", function () { lang = w.dataset.lang; show(shows); look(); });
+    })));
     return parts;
   },
   letters: function () {
