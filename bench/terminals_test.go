@@ -43,7 +43,7 @@ func TestTerminals(t *testing.T) {
 		t.Fatal(err)
 	}
 	if _, err := s.db.Exec(`insert into clock_point (id, name, site_id, job_id, task_id, made_at, made_by)
-		select $1, 'bench ' || $1, (select id from site order by name limit 1), t.job_id, t.id, now(), p.id
+		select $1::uuid, 'bench ' || $1::text, (select id from site order by name limit 1), t.job_id, t.id, now(), p.id
 		from task t join job j on j.id = t.job_id and j.number = '2252', person p where p.level = 'owner' limit 1`, point); err != nil {
 		t.Fatal(err)
 	}

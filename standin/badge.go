@@ -71,7 +71,7 @@ func (r Reader) ask(ctx context.Context, method, path string, body, into any) (i
 // Cards are those of the people there: each says their personnel number.
 func (r Reader) Cards(ctx context.Context) ([]Card, error) {
 	var found struct {
-		People []struct{ Number, Given, Family string }
+		People []struct{ Number, Name string }
 		Title  string
 	}
 	status, err := r.ask(ctx, http.MethodGet, "/api/v1/people", nil, &found)
@@ -80,7 +80,7 @@ func (r Reader) Cards(ctx context.Context) ([]Card, error) {
 	}
 	cards := make([]Card, len(found.People))
 	for i, p := range found.People {
-		cards[i] = Card{p.Given + " " + p.Family, p.Number, "%EMP" + p.Number + "?"}
+		cards[i] = Card{p.Name, p.Number, "%EMP" + p.Number + "?"}
 	}
 	return cards, err
 }

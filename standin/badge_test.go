@@ -21,7 +21,7 @@ func TestReader(t *testing.T) {
 			w.WriteHeader(http.StatusUnauthorized)
 			_, _ = io.WriteString(w, `{"title": "no key"}`)
 		case r.URL.Path == "/api/v1/people":
-			_, _ = io.WriteString(w, `{"people": [{"number": "2001", "given": "Ada", "family": "Marsh"}]}`)
+			_, _ = io.WriteString(w, `{"people": [{"number": "2001", "name": "Ada Marsh"}]}`)
 		default:
 			var sent struct{ ID, Card string }
 			if err := json.NewDecoder(r.Body).Decode(&sent); err != nil || len(sent.ID) != 36 {
@@ -38,9 +38,12 @@ func TestReader(t *testing.T) {
 	}))
 	defer app.Close()
 	reader := Reader{To: app.URL, Key: "mx_x"}
-	var said []string
-	if err := reader.Run(t.Context(), 5, func(_, words string) { said = append(said, words) }); err != nil {
+	var said, whose []string
+	if err := reader.Run(t.Context(), 5, func(card, words string) { whose, said = append(whose, card), append(said, words) }); err != nil {
 		t.Fatal(err)
+	}
+	if len(whose) == 0 || whose[0] != "Ada Marsh" {
+		t.Errorf("the cards are %q", whose)
 	}
 	if len(said) != 4 || said[0] != "Ada Marsh IN 06:58 (0:00 today)" || said[1] != "Nobody’s card: Type your number." {
 		t.Errorf("a run says %q", said)

@@ -370,5 +370,5 @@ document.addEventListener("keydown", function (e) {
 });
 
 look();
-setInterval(function () { if (shows === "number" || shows === "done" || shows === "closed" || away) look(); }, 5000);
+setInterval(function () { if (shows === "number" || shows === "done" || shows === "closed" || away) look(); }, 3000);
 addEventListener("online", look);
