@@ -263,7 +263,11 @@ func (d *device) live() { d.MustElement(`body[data-stream="up"]`) }
 // sees waits until an element of a kind shows a text.
 func (d *device) sees(selector, text string) *rod.Element {
 	d.s.t.Helper()
+	until := time.Now().Add(patience)
 	el, err := d.Page.Timeout(patience).ElementR(selector, text)
+	for err != nil && time.Now().Before(until) { // the page went on to another while it was looked at
+		el, err = d.Page.Timeout(time.Until(until)).ElementR(selector, text)
+	}
 	if err != nil {
 		body, _ := d.Page.Timeout(time.Second).Eval(`() => location.href + " " + document.body.innerText`)
 		said := "nothing"

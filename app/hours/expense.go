@@ -53,6 +53,14 @@ func (e AddExpense) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
+	switch before, err := store.GetExpense(ctx, t, e.ID); {
+	case err == nil && (before.Employment != who.ID || before.Kind != e.Kind || !before.Amount.Equal(e.amount())):
+		return app.ErrConflict
+	case err == nil: // sent again
+		return nil
+	case !store.NotFound(err):
+		return err
+	}
 	date, err := ownCard(ctx, t, "expense", e.On)
 	if err != nil {
 		return err
@@ -60,12 +68,6 @@ func (e AddExpense) Do(ctx context.Context, t *app.Turn) error {
 	x, err := e.row(ctx, t, who, date)
 	if err != nil {
 		return err
-	}
-	if before, err := store.GetExpense(ctx, t, e.ID); !store.NotFound(err) {
-		if err == nil && (before.Employment != x.Employment || before.Kind != x.Kind || !before.Amount.Equal(x.Amount)) {
-			err = app.ErrConflict
-		}
-		return err // sent again
 	}
 	return touchCard(ctx, t, who, date, "an expense was added", func() error {
 		if err := store.InsertExpense(ctx, t, x); err != nil {
@@ -80,16 +82,28 @@ func (e AddExpense) Do(ctx context.Context, t *app.Turn) error {
 	})
 }
 
+// amount reads the amount, with a comma or a point; zero where it is none.
+func (e AddExpense) amount() decimal.Decimal {
+	text := strings.Replace(strings.TrimSpace(e.Amount), ",", ".", 1)
+	if len(text) > 12 || strings.Trim(text, "0123456789.") != "" { // no powers of ten
+		return decimal.Zero
+	}
+	amount, err := decimal.NewFromString(text)
+	if err != nil {
+		return decimal.Zero
+	}
+	return amount
+}
+
 // row is the expense as it is kept.
 func (e AddExpense) row(ctx context.Context, t *app.Turn, who store.Employment, date when.Date) (x store.Expense, err error) {
 	kinds := t.Company.Expenses()
 	i := slices.IndexFunc(kinds, func(k app.ExpenseKind) bool { return k.Name == e.Kind })
-	amount, bad := decimal.NewFromString(strings.Replace(strings.TrimSpace(e.Amount), ",", ".", 1))
-	words := strings.TrimSpace(e.Words)
+	amount, words := e.amount(), strings.TrimSpace(e.Words)
 	switch {
 	case i < 0:
 		return x, refusal.New("kind", "The kind of expense was not chosen", "Choose one from the list")
-	case bad != nil || amount.Sign() <= 0 || amount.Cmp(mostExpense) >= 0 ||
+	case amount.Sign() <= 0 || amount.Cmp(mostExpense) >= 0 ||
 		!amount.Equal(amount.Round(int32(t.Company.CurrencyDecimals))):
 		return x, refusal.New("amount", "The amount can’t be “"+strings.TrimSpace(e.Amount)+"”", "Write it as 12.50")
 	case utf8.RuneCountInString(words) > longestNote:

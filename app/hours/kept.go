@@ -37,18 +37,7 @@ const keptDays = 31
 
 // ReadKept reads that of the actor.
 func ReadKept(ctx context.Context, a *app.App, actor app.Actor) (*KeptPage, error) {
-	if actor.Scope("clock.see") == app.None || actor.Employment == nil {
-		return nil, app.ErrForbidden
-	}
-	place, err := a.Company(ctx)
-	if err != nil {
-		return nil, err
-	}
-	who, err := store.GetEmployment(ctx, a.DB, *actor.Employment)
-	if err != nil {
-		return nil, err
-	}
-	loc, err := who.Loc()
+	place, who, loc, err := ownPosition(ctx, a, actor)
 	if err != nil {
 		return nil, err
 	}

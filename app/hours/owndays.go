@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"strconv"
+	"time"
 
 	"manudex/app"
 	"manudex/core/card"
@@ -36,18 +37,7 @@ type OwnWeek struct {
 // ReadOwnDays reads the actor's own days of the pay period that holds a date, zero
 // for the present one: those there is something to say of, none still to come.
 func ReadOwnDays(ctx context.Context, a *app.App, actor app.Actor, on when.Date) (*OwnDays, error) {
-	if actor.Scope("clock.see") == app.None || actor.Employment == nil {
-		return nil, app.ErrForbidden
-	}
-	place, err := a.Company(ctx)
-	if err != nil {
-		return nil, err
-	}
-	who, err := store.GetEmployment(ctx, a.DB, *actor.Employment)
-	if err != nil {
-		return nil, err
-	}
-	loc, err := who.Loc()
+	place, who, loc, err := ownPosition(ctx, a, actor)
 	if err != nil {
 		return nil, err
 	}
@@ -100,4 +90,20 @@ func ReadOwnDays(ctx context.Context, a *app.App, actor app.Actor, on when.Date)
 		d.Rests -= j.Seconds
 	}
 	return d, err
+}
+
+// ownPosition gives the company, the position in which the actor clocks, and its zone.
+func ownPosition(ctx context.Context, a *app.App, actor app.Actor) (place *app.Company, who store.Employment, loc *time.Location,
+	err error) {
+	if actor.Scope("clock.see") == app.None || actor.Employment == nil {
+		return nil, who, nil, app.ErrForbidden
+	}
+	if place, err = a.Company(ctx); err != nil {
+		return nil, who, nil, err
+	}
+	if who, err = store.GetEmployment(ctx, a.DB, *actor.Employment); err != nil {
+		return nil, who, nil, err
+	}
+	loc, err = who.Loc()
+	return place, who, loc, err
 }

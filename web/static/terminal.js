@@ -97,14 +97,14 @@ function showBoard() {
   if (state.unserved?.length) parts.push(node("p", { class: "lost" }, say("opened", state.unserved.join("; "))));
   if (state.lost?.length) parts.push(node("p", { class: "lost" }, say("lost", state.lost.join(", "))));
   const list = node("ul", { class: "there" });
+  const axis = node("span", { class: "drawn" });
+  axis.innerHTML = state.axis || "";
+  list.append(node("li", { class: "axis", "aria-hidden": "true" }, "", [node("b", {}), axis, node("span", {})]));
   (state.board || []).forEach(function (b) {
     const drawn = node("span", { class: "drawn" });
     drawn.innerHTML = b.ribbon;
     list.append(node("li", { class: b.state }, "", [node("b", {}, b.name), drawn, node("span", {}, b.words)]));
   });
-  const axis = node("span", { class: "drawn" });
-  axis.innerHTML = state.axis || "";
-  list.append(node("li", { class: "axis", "aria-hidden": "true" }, "", [node("b", {}), axis, node("span", {})]));
   parts.push(list);
   board.replaceChildren(...parts);
 }

@@ -5,7 +5,15 @@ import { drop, isWho, remember, send, waiting, waitsForAnybody } from "./queue.j
 
 const person = document.body.dataset.live;
 
-if ("serviceWorker" in navigator) navigator.serviceWorker.register("/sw.js").catch(function () {}); // without one, pages need a connection
+// keepPages asks the browser to keep the pages that stand in; where it could not, for a
+// connection that broke off, again a little later.
+function keepPages() {
+  const later = function () { setTimeout(keepPages, 5000); };
+  navigator.serviceWorker.register("/sw.js").then(function (kept) {
+    kept.installing?.addEventListener("statechange", function (e) { if (e.target.state === "redundant" && !kept.active) later(); });
+  }).catch(later);
+}
+if (window.isSecureContext && navigator.serviceWorker) keepPages();
 
 function spoken() { return document.getElementById("spoken")?.dataset || {}; }
 
