@@ -69,7 +69,7 @@ func (s *Server) serviceWorker(w http.ResponseWriter, _ *http.Request) error {
 // pagesKept changes with the pages that the browser keeps, and with their words.
 var pagesKept = sync.OnceValue(func() string {
 	sum := sha256.New()
-	for _, name := range []string{"frame", "offline", "terminal"} {
+	for _, name := range []string{"frame", "extras", "offline", "terminal"} {
 		text, err := templateFiles.ReadFile("templates/" + name + ".html")
 		if err != nil {
 			panic(err) // embedded files are always readable

@@ -93,8 +93,9 @@ async function sendNow(person) {
   }
 }
 
-// words are those of the page in a language.
+// wordsIn gives the words of the page in a language, those that pages share among them.
 export function wordsIn(lang) {
-  const all = Array.from(document.querySelectorAll(".words"));
-  return (all.find(function (w) { return w.dataset.lang === lang; }) || all[0])?.dataset || {};
+  const all = Array.from(document.querySelectorAll(".words")), known = all.some(function (w) { return w.dataset.lang === lang; });
+  const said = all.filter(function (w) { return w.dataset.lang === (known ? lang : all[0].dataset.lang); });
+  return Object.assign({}, ...said.map(function (w) { return w.dataset; }));
 }

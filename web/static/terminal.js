@@ -11,7 +11,7 @@ const stays = 8000, idleAfter = 45000, knownFor = 72 * 3600 * 1000;
 let state = null, away = false, closed = false, queued = 0, lang = "";
 let number = "", pin = "", who = null, standing = null, other = null, shows = "", leaves = 0;
 
-const languages = Array.from(document.querySelectorAll(".words"));
+const languages = Array.from(document.querySelectorAll(".words[data-language]"));
 function words() { return wordsIn(lang || navigator.language.slice(0, 2)); }
 function say(key, of) { return (words()[key] || "").replace("#", of === undefined ? "" : of); }
 
