@@ -153,6 +153,7 @@ func TestRefusedHours(t *testing.T) {
 		{ruth, spent("Fuel", "10000000", spentOn), "amount can’t be"},
 		{ruth, spent("Fuel", "a few", spentOn), "amount can’t be"},
 		{ruth, spent("Fuel", "1e9", spentOn), "amount can’t be"},
+		{w.Person(t, "Ikem Mendoza"), spent("Fuel", "1", spentOn), "nothing is clocked on that day"},
 		{ruth, spent("Fuel", "1", apptest.NewID()), "was chosen"},
 		{ruth, spent("Fuel", "1", closed), "was chosen"},
 		{ruth, hours.AddExpense{ID: apptest.NewID(), Kind: "Fuel", Amount: "1", Work: clock.Assignment{Job: spentOn}, Words: long(1001)},

@@ -15,7 +15,12 @@ import (
 // waits waits until a script on the page says that something is so.
 func (d *device) waits(script string) {
 	d.s.t.Helper()
-	if err := d.Page.Timeout(patience).Wait(rod.Eval(script).ByPromise()); err != nil {
+	until := time.Now().Add(patience)
+	err := d.Page.Timeout(patience).Wait(rod.Eval(script).ByPromise())
+	for err != nil && time.Now().Before(until) { // the page went on to another while it was asked
+		err = d.Page.Timeout(time.Until(until)).Wait(rod.Eval(script).ByPromise())
+	}
+	if err != nil {
 		d.s.t.Fatalf("never so: %s (%v)", script, err)
 	}
 }
