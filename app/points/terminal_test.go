@@ -258,3 +258,35 @@ func TestNoJobYet(t *testing.T) {
 	}
 	apptest.Consistent(t, w)
 }
+
+// A lead clocks one of the crew in by the lead's own PIN, and nobody else does; with a PIN
+// that isn't theirs it is nobody's claim.
+func TestALeadForOneOfTheCrew(t *testing.T) {
+	w, d, number, _ := terminal(t)
+	ctx := context.Background()
+	other := dbtest.Get[uuid.UUID](t, w, `select e.id from employment e join person p on p.id = e.person_id where p.number = $1`, number)
+	lead := dbtest.Get[string](t, w, `select l.number from employment e join unit_lead u on u.unit_id = e.unit_id
+		join person l on l.id = u.person_id where e.id = $1 limit 1`, other)
+	mate := dbtest.Get[string](t, w, `select p.number from employment e join person p on p.id = e.person_id
+		where e.unit_id = (select unit_id from employment where id = $1) and e.id <> $1 and p.level = 'worker' limit 1`, other)
+	take := func(by, pin string) (uuid.UUID, error) {
+		w.Pass(time.Minute)
+		id := apptest.NewID()
+		_, err := d.Take(ctx, w.App, points.Pressed{Typed: points.Typed{Number: by, PIN: pin}, Other: other,
+			Punch: hours.Punch{ID: id, Act: clock.In, Queued: true}})
+		return id, err
+	}
+	for by, pin := range map[string]string{lead: "1357", mate: demo.PIN} {
+		id, err := take(by, pin)
+		if n := dbtest.Get[int](t, w, `select count(*) from (select id from punch union all select id from claim) x where id = $1`,
+			id); !errors.Is(err, app.ErrForbidden) || n != 0 {
+			t.Errorf("by %s with %s: %v, %d kept", by, pin, err, n)
+		}
+	}
+	id, err := take(lead, demo.PIN)
+	if by := dbtest.Get[string](t, w, `select x.number from punch p join person x on x.id = p.by_person where p.id = $1`, id); err != nil ||
+		by != lead {
+		t.Errorf("by the lead: %v, recorded by %s", err, by)
+	}
+	apptest.Consistent(t, w)
+}
