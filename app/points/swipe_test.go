@@ -2,6 +2,7 @@ package points_test
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"strings"
 	"sync"
@@ -10,11 +11,13 @@ import (
 
 	"github.com/google/uuid"
 
+	"manudex/app"
 	"manudex/app/apptest"
 	"manudex/app/people"
 	"manudex/app/points"
 	"manudex/core/clock"
 	"manudex/dbtest"
+	"manudex/demo"
 )
 
 // reader is a reader at the works, with somebody's card that it knows.
@@ -127,5 +130,26 @@ func TestRacingSwipes(t *testing.T) {
 	}
 	if by := dbtest.Get[clock.Point](t, w, `select p.point from punch p where p.clock_point_id = $1 limit 1`, point); by != clock.AtPoint {
 		t.Errorf("it came by %s", by)
+	}
+}
+
+// A key that was given to read is not one to clock by: neither a card nor a call gets
+// anything recorded through it.
+func TestAKeyThatReadsOnly(t *testing.T) {
+	w, d, number, _ := terminal(t)
+	ctx := context.Background()
+	d.Punches = false
+	punches := func() int { return dbtest.Get[int](t, w, `select count(*) from punch`) }
+	before := punches()
+	swipe := points.Swipe{ID: apptest.NewID(), Card: points.Typed{PIN: ";60012345?"}}
+	if _, err := d.Swipe(ctx, w.App, swipe); !errors.Is(err, app.ErrForbidden) {
+		t.Errorf("a swipe: %v", err)
+	}
+	press := points.Press{ID: apptest.NewID(), Number: number, Act: clock.In}
+	if _, err := d.Call(ctx, w.App, points.Call{Press: press, PIN: demo.PIN}); !errors.Is(err, app.ErrForbidden) {
+		t.Errorf("a call: %v", err)
+	}
+	if n := punches(); n != before {
+		t.Errorf("%d punches, %d before", n, before)
 	}
 }
