@@ -42,6 +42,7 @@ var permissions = map[string][5]Scope{
 	"clock.see":       {Own, Own, Own, Own, None},
 	"clock.punch":     {Own, Own, Own, Own, None},
 	"clock.other":     {None, Crew, All, All, None}, // of others, beside whom one stands
+	"sheet.sign":      {None, Crew, All, All, None}, // the cards on a crew's sheet, by its lead or in their place
 	"note.add":        {Own, Own, Own, Own, None},
 	"expense.drop":    {Own, Own, All, All, None}, // one's own, or one that isn't paid
 	"undo":            {Own, Own, Own, Own, None}, // what a batch did takes its own permission beside

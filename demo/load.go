@@ -68,6 +68,10 @@ func (w *World) loadAtWork(ctx context.Context, db *store.DB) error {
 		w.rng("travel").id(w.start())); err != nil {
 		return fmt.Errorf("load travel: %w", err)
 	}
+	if _, err := db.ExecContext(ctx, `update task t set counted_in = case t.name when 'Marking' then 'm' else 'signs' end from job j
+		where j.id = t.job_id and (t.name = 'Marking' or t.name = 'Erecting' and j.number in ('2243', '2247'))`); err != nil {
+		return fmt.Errorf("load what is counted: %w", err)
+	}
 	if err := w.loadTerminal(ctx, db); err != nil {
 		return err
 	}

@@ -6,17 +6,6 @@ cd "$(dirname "$0")/.."
 base=${1:-http://127.0.0.1:8080}
 m=mira.castellane
 
-# customer_link gives the County of Hollin a link, and prints its path.
-customer_link() {
-  local jar customer
-  jar=$(mktemp)
-  curl -s -o /dev/null -c "$jar" -d "email=$m@ebbwater.example" --data-urlencode "password=beacon and gantry" "$base/signin"
-  customer=$(curl -s -b "$jar" "$base/jobs?q=2231" | grep -o '/customers/[0-9a-f-]*' | head -n 1)
-  curl -s -o /dev/null -b "$jar" -c "$jar" -d "id=$(cat /proc/sys/kernel/random/uuid)" \
-    --data-urlencode "to=Clerk of works" "$base$customer/share"
-  curl -s -b "$jar" "$base$customer" | grep -o '/hours/[a-z0-9-]*' | head -n 1
-  rm -f "$jar"
-}
 # forgotten makes Dao Pham say when he left, so that a request waits.
 forgotten() {
   local jar card stint
@@ -30,6 +19,7 @@ forgotten() {
 }
 go run ./e2e/shots -base "$base" -out docs/screenshots \
   "clock dao.pham 390x844 light /clock" \
+  "crew wren.halloran 390x844 light /crew" \
   "map $m 1280x800 light /today/map" \
   "today $m 1280x800 light /today" \
   "timecards $m 1280x800 light /timecards?day=2026-11-12" \
@@ -43,9 +33,7 @@ go run ./e2e/shots -base "$base" -out docs/screenshots \
   "days dao.pham 390x844 light /clock/days" \
   "person $m 1280x800 light /people?q=halloran tr.r>td.who>a" \
   "setup $m 1280x800 light /setup/on/keeping" \
-  "begin $m 1280x800 light /setup/begin?step=rules" \
-  "hours - 1280x800 light $(customer_link)" \
-  "rules $m 1280x800 light /setup/rules?ready=daily-8-12-seventh-day"
+  "begin $m 1280x800 light /setup/begin?step=rules"
 forgotten
 go run ./e2e/shots -base "$base" -out docs/screenshots "claims $m 1280x800 light /claims" \
   "terminal $m 1024x800 light /setup/on/points form[action$='/terminal']>button" # which signs out

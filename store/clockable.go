@@ -106,6 +106,7 @@ func TravelOptions(ctx context.Context, q Q, employment uuid.UUID, on when.Date)
 
 // Clockable is what a punch needs to know of the job and task it names.
 type Clockable struct {
+	Employment   uuid.UUID // that asks
 	Number, Name string
 	State        string
 	TaskState    *string `db:"task_state"`
@@ -142,13 +143,15 @@ func AskClockable(job, task, class, employment uuid.UUID, on when.Date, into **C
 	return Ask{clockable, []any{job, task, class, employment, on.String()}, one(func(j Clockable) { *into = &j })}
 }
 
-var clockable = `
-		select j.number, j.name, j.state, j.public_work, j.billing_asked as ask_billing, t.state as task_state,
+var clockable = clockables + `j.id = $1 and e.id = $4`
+
+var clockables = `
+		select e.id as employment, j.number, j.name, j.state, j.public_work, j.billing_asked as ask_billing, t.state as task_state,
 		coalesce(j.lat, s.lat) as lat,
 		coalesce(j.lon, s.lon) as lon, case when j.lat is null then s.fence_metres else j.fence_metres end as fence,
 		       exists (select 1 from task where job_id = j.id and state = 'open' and joined_into is null) as has_tasks, i.name as into,
 		       (` + openTo("$5") + `) as open,
 		       exists (select 1 from job_wage where job_id = j.id and class_id = $3 and starts_on <= $5) as has_class
-		from job j join employment e on e.id = $4 left join task t on t.id = $2 and t.job_id = j.id
+		from job j cross join employment e left join task t on t.id = $2 and t.job_id = j.id
 		left join task i on i.id = t.joined_into left join site s on s.id = j.site_id
-		where j.id = $1`
+		where `

@@ -43,12 +43,7 @@ func PutFinding(ctx context.Context, q Q, f Finding) error {
 
 // DropFinding takes a person's own one out, and says whether there was one.
 func DropFinding(ctx context.Context, q Q, id, person uuid.UUID) (bool, error) {
-	res, err := q.ExecContext(ctx, `delete from finding where id = $1 and person_id = $2`, id, person)
-	if err != nil {
-		return false, fmt.Errorf("take a finding out: %w", err)
-	}
-	n, err := res.RowsAffected()
-	return n > 0, err
+	return did(q.ExecContext(ctx, `delete from finding where id = $1 and person_id = $2`, id, person))
 }
 
 // Looked gives when a person last looked, nil where they never did.

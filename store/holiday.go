@@ -31,10 +31,5 @@ func PutHolidays(ctx context.Context, q Q, holidays []Holiday) error {
 
 // DropHoliday takes a holiday out; it says whether there was one.
 func DropHoliday(ctx context.Context, q Q, d when.Date) (bool, error) {
-	r, err := q.ExecContext(ctx, `delete from holiday where date = $1`, d.String())
-	if err != nil {
-		return false, err
-	}
-	n, err := r.RowsAffected()
-	return n > 0, err
+	return did(q.ExecContext(ctx, `delete from holiday where date = $1`, d.String()))
 }

@@ -110,6 +110,7 @@ type Payee struct {
 	Given      string `db:"given_name"`
 	Family     string `db:"family_name"`
 	UnitName   string `db:"unit_name"`
+	Incomplete bool   // only their name is known
 }
 
 // Name is the person's name.
@@ -120,7 +121,7 @@ func Payees(ctx context.Context, q Q, employments []uuid.UUID) ([]Payee, error) 
 	var found []Payee
 	err := q.SelectContext(ctx, &found, `
 		select e.id, e.person_id, case when e.coding = 'absent' then '' else e.account end as account, e.coding,
-		       p.number, p.given_name, p.family_name, u.name as unit_name
+		       p.number, p.given_name, p.family_name, u.name as unit_name, p.incomplete
 		from employment e join person p on p.id = e.person_id join unit u on u.id = e.unit_id
 		where e.id = any($1) order by p.family_name, p.given_name, e.id`, UUIDs(employments))
 	if err != nil {
@@ -202,7 +203,7 @@ func HandChanges(ctx context.Context, q Q, cards []EmploymentDate, by uuid.UUID)
 	err := q.SelectContext(ctx, &found, `
 		select date, sum(seconds)::bigint as seconds from (
 			select w.employment_id, w.date, max(extract(epoch from p.received_at - p.claimed_at)) as seconds from `+ofCards+`
-			join punch p on p.employment_id = w.employment_id and p.by_person = $3 and p.point = 'hand'
+			join punch p on p.employment_id = w.employment_id and p.by_person = $3 and p.point in ('hand', 'sheet')
 			where exists (select 1 from stint s where s.employment_id = w.employment_id and s.date = w.date
 			              and p.claimed_at between s.start_at and coalesce(s.end_at, 'infinity'))
 			group by w.employment_id, w.date

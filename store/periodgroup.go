@@ -41,11 +41,6 @@ func PutPeriodGroup(ctx context.Context, q Q, g PeriodGroup) error {
 // DropPeriodGroup takes out a group that nobody is in; it says whether it
 // could.
 func DropPeriodGroup(ctx context.Context, q Q, name string) (bool, error) {
-	r, err := q.ExecContext(ctx, `delete from period_group where name = $1 and not exists (select 1 from terms where period_group = $1)`,
-		name)
-	if err != nil {
-		return false, err
-	}
-	n, err := r.RowsAffected()
-	return n > 0, err
+	return did(q.ExecContext(ctx, `delete from period_group where name = $1 and not exists (select 1 from terms where period_group = $1)`,
+		name))
 }

@@ -135,6 +135,25 @@ func InsertPeople(ctx context.Context, q Q, people []NewPerson) error {
 	return PutPatterns(ctx, q, usual...)
 }
 
+// AddedBy says who added somebody, and whether they are there.
+func AddedBy(ctx context.Context, q Q, person uuid.UUID) (by uuid.UUID, there bool, err error) {
+	var added *uuid.UUID
+	err = q.GetContext(ctx, &added, `select added_by from person where id = $1`, person)
+	if NotFound(err) {
+		return by, false, nil
+	}
+	return IDOrNil(added), err == nil, err
+}
+
+// JoinInto keeps that somebody turned out to be somebody else; they are gone from a day on.
+func JoinInto(ctx context.Context, q Q, person, into uuid.UUID, on when.Date) error {
+	if _, err := q.ExecContext(ctx, `update person set joined_into = $2, ended_on = $3 where id = $1`, person, into,
+		on.String()); err != nil {
+		return fmt.Errorf("join a person into another: %w", err)
+	}
+	return nil
+}
+
 // ErasePerson takes away what names a person; hours and pay stay.
 func ErasePerson(ctx context.Context, q Q, person uuid.UUID, at time.Time) error {
 	for _, statement := range []string{

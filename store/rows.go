@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"encoding/json"
 	"fmt"
 	"strings"
@@ -139,4 +140,13 @@ func keysOf[T any](of map[uuid.UUID]T) UUIDs {
 		ids = append(ids, id)
 	}
 	return ids
+}
+
+// did says whether a statement did anything.
+func did(res sql.Result, err error) (bool, error) {
+	if err != nil {
+		return false, err
+	}
+	n, err := res.RowsAffected()
+	return n > 0, err
 }

@@ -74,10 +74,5 @@ func PutRuleSet(ctx context.Context, q Q, id uuid.UUID, name string, from when.D
 // DropRuleSet takes the rule set that begins on a date out; it says whether
 // there was one.
 func DropRuleSet(ctx context.Context, q Q, from when.Date) (bool, error) {
-	r, err := q.ExecContext(ctx, `delete from rule_set where starts_on = $1`, from.String())
-	if err != nil {
-		return false, err
-	}
-	n, err := r.RowsAffected()
-	return n > 0, err
+	return did(q.ExecContext(ctx, `delete from rule_set where starts_on = $1`, from.String()))
 }

@@ -59,14 +59,14 @@ const (
 func DropSamples(ctx context.Context, q Q) error {
 	for _, table := range []string{"place_seen", "claim_answer", "claim", "request_answer", "request",
 		"objection_answer", "objection", "amendment", "card_hold", "card_act", "note", "photo", "settled_expense", "expense_back",
-		"expense", "card", "hours", "stint", "punch", "shift",
+		"expense", "borrowed", "not_there", "card", "hours", "stint", "punch", "shift",
 		"leave_day",
 		"rate", "pattern", "employment_class", "employment_job"} {
 		if err := drop(ctx, q, table, `employment_id in `+sampleEmployments); err != nil {
 			return err
 		}
 	}
-	for _, table := range []string{"job_kind_was", "job_tag", "job_wage", "job_open_to", "pay_code", "employment_job"} {
+	for _, table := range []string{"quantity", "job_kind_was", "job_tag", "job_wage", "job_open_to", "pay_code", "employment_job"} {
 		if err := drop(ctx, q, table, `job_id in `+sampleJobs); err != nil {
 			return err
 		}
@@ -82,7 +82,8 @@ func DropSamples(ctx context.Context, q Q) error {
 		{"task", `job_id in ` + sampleJobs}, {"job", `sample`}, {"customer_link", `customer_id in (select id from customer where sample)`},
 		{"employment", `person_id in ` + samplePeople}, {"person", `sample`},
 		{"unit_lead", `unit_id in ` + sampleUnits}, {"job_open_to", `unit_id in ` + sampleUnits},
-		{"grant_given", `unit_id in ` + sampleUnits}, {"unit", `sample`},
+		{"grant_given", `unit_id in ` + sampleUnits}, {"borrowed", `unit_id in ` + sampleUnits}, {"quantity", `unit_id in ` + sampleUnits},
+		{"unit", `sample`},
 		{"customer", `sample and not exists (select 1 from job where customer_id = customer.id)`},
 	} {
 		if err := drop(ctx, q, step.table, step.where); err != nil {

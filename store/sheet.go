@@ -79,6 +79,7 @@ func (s SheetSort) order(w *where) string {
 var lacks = map[string]string{
 	"pattern": `x.employment_id is not null and x.pattern = ''`,
 	"rate":    `x.paid_by = 'hour' and x.rate = ''`,
+	"number":  `x.number = '' and x.state <> 'ended'`,
 	"sign-in": `x.signs_in <> 'yes' and x.state <> 'ended'`,
 }
 

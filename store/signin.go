@@ -57,13 +57,8 @@ func PutRecoveryCodes(ctx context.Context, q Q, person uuid.UUID, hashes [][]byt
 
 // UseRecoveryCode uses a recovery code up; it says whether there was one.
 func UseRecoveryCode(ctx context.Context, q Q, person uuid.UUID, hash []byte, at time.Time) (bool, error) {
-	r, err := q.ExecContext(ctx, `update recovery_code set used_at = $3 where person_id = $1 and hash = $2 and used_at is null`, person,
-		hash, at)
-	if err != nil {
-		return false, fmt.Errorf("use a recovery code: %w", err)
-	}
-	n, err := r.RowsAffected()
-	return n == 1, err
+	return did(q.ExecContext(ctx, `update recovery_code set used_at = $3 where person_id = $1 and hash = $2 and used_at is null`, person,
+		hash, at))
 }
 
 // RecoveryCodesLeft counts the recovery codes that are not used.

@@ -70,11 +70,6 @@ func LastLink(ctx context.Context, q Q, person uuid.UUID) (*GivenLink, error) {
 
 // UseLink marks a link as used; it says whether it still could be.
 func UseLink(ctx context.Context, q Q, hash []byte, now time.Time) (bool, error) {
-	r, err := q.ExecContext(ctx, `update sign_in_link set used_at = $2 where token_hash = $1 and used_at is null and expires_at > $2`, hash,
-		now)
-	if err != nil {
-		return false, err
-	}
-	n, err := r.RowsAffected()
-	return n == 1, err
+	return did(q.ExecContext(ctx, `update sign_in_link set used_at = $2 where token_hash = $1 and used_at is null and expires_at > $2`,
+		hash, now))
 }

@@ -177,6 +177,11 @@ func bareStints(ctx context.Context, q Q, where string, args ...any) ([]Stint, e
 	return named(rows), nil
 }
 
+// StintsOf reads all stints of an employment, in order.
+func StintsOf(ctx context.Context, q Q, employment uuid.UUID) ([]Stint, error) {
+	return bareStints(ctx, q, `s.employment_id = $1`, employment)
+}
+
 // CountRunning gives how many people are on the clock. A nil units means all.
 func CountRunning(ctx context.Context, q Q, units []uuid.UUID) (n int, err error) {
 	if units == nil {

@@ -21,6 +21,8 @@ type Task struct {
 	Into     *uuid.UUID `db:"joined_into"`
 	Used     int64
 	Running  int
+
+	CountedIn string `db:"counted_in"` // beside the hours, "" for nothing
 }
 
 // Tasks lists the tasks of a job in order.
@@ -28,7 +30,7 @@ func Tasks(ctx context.Context, q Q, job uuid.UUID) ([]Task, error) {
 	var found []Task
 	err := q.SelectContext(ctx, &found, `
 		select t.id, t.job_id, t.name, t.cost_code, t.position, t.state, t.estimate_seconds, t.billable, coalesce(c.code, '') as class,
-		t.joined_into,
+		t.joined_into, t.counted_in,
 		       coalesce((select sum(seconds) from hours where job_id = t.job_id and task_id = t.id and kind = 'work'), 0) as used,
 		       (select count(*) from stint st where st.job_id = t.job_id and st.task_id = t.id and st.kind = 'work'
 		       and st.end_at is null) as running
@@ -48,7 +50,7 @@ func TasksOfJobs(ctx context.Context, q Q, jobs []uuid.UUID) (map[uuid.UUID][]Ta
 	var found []Task
 	err := q.SelectContext(ctx, &found, `
 		select t.id, t.job_id, t.name, t.cost_code, t.position, t.state, t.estimate_seconds, t.billable, coalesce(c.code, '') as class,
-		t.joined_into
+		t.joined_into, t.counted_in
 		from task t left join classification c on c.id = t.class_id where t.job_id = any($1)
 		order by t.job_id, t.position, t.name`, UUIDs(jobs))
 	if err != nil {
@@ -78,11 +80,6 @@ func SetTask(ctx context.Context, q Q, id uuid.UUID, column string, value any) e
 // DeleteTask takes out a task that nothing was ever recorded on; it says
 // whether it could.
 func DeleteTask(ctx context.Context, q Q, id uuid.UUID) (bool, error) {
-	r, err := q.ExecContext(ctx, `delete from task t where t.id = $1 and not exists (select 1 from punch where task_id = t.id)
-		and not exists (select 1 from shift where task_id = t.id) and not exists (select 1 from task x where x.joined_into = t.id)`, id)
-	if err != nil {
-		return false, err
-	}
-	n, err := r.RowsAffected()
-	return n > 0, err
+	return did(q.ExecContext(ctx, `delete from task t where t.id = $1 and not exists (select 1 from punch where task_id = t.id)
+		and not exists (select 1 from shift where task_id = t.id) and not exists (select 1 from task x where x.joined_into = t.id)`, id))
 }

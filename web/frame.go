@@ -45,6 +45,9 @@ type frameView struct {
 	Whose string
 }
 
+// LeadsCrew says whether whoever reads leads a crew, and so fills its sheet.
+func (v frameView) LeadsCrew() bool { return len(v.Actor.LeadsUnits) > 0 && v.Actor.May("clock.other") }
+
 // GuidePage is the page of the guide about the screen, "" where there is none.
 func (v frameView) GuidePage() string {
 	if v.Here == "guide" || v.Here == "find" {

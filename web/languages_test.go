@@ -22,11 +22,13 @@ func TestADayInOtherLanguages(t *testing.T) {
 	for code, says := range map[string]map[string]string{
 		"es": {"english": "Esta página está en inglés.", "in": "Fichar la salida", "break": "Terminar la comida, volver al trabajo",
 			"empty": "La nota está vacía. Escribe",
+			"crew":  "Nuevo aquí: nombre y apellido",
 			"days":  "El periodo anterior", "me": "El idioma de tus páginas", "gone": "Aquí no hay nada",
 			"card": "Lo mismo como lista",
 			"job":  "No se eligió nada (trabajo). Elige en qué empiezas (trabajo)"},
 		"fr": {"english": "Cette page est en anglais.", "in": "Pointer le départ", "break": "Fin du repas, retour au travail",
 			"empty": "La note est vide. Écrivez",
+			"crew":  "Nouveau ici : prénom et nom",
 			"days":  "La période d’avant", "me": "La langue de vos pages", "gone": "Il n’y a rien ici", "card": "La même chose en liste",
 			"job": "Rien n’a été choisi (chantier). Choisissez sur quoi"},
 	} {
@@ -88,10 +90,46 @@ func TestADayInOtherLanguages(t *testing.T) {
 		if _, body, _ = lead.get("/people"); !strings.Contains(body, says["english"]) || !strings.Contains(body, `<html lang="en"`) {
 			t.Errorf("%s: the list of people doesn't say that it is in English", code)
 		}
+		s.crewInTongue(t, lead, func(body string) { page("crew", body) })
 		for sentence := range missed {
 			t.Errorf("%s: %q isn't in the catalogue", code, sentence)
 		}
 		all[code].Missed = nil
+	}
+}
+
+// crewInTongue fills a crew's sheet, right and wrong.
+func (s *site) crewInTongue(t *testing.T, lead *client, page func(body string)) {
+	t.Helper()
+	unit := s.Person(t, "Wren Halloran").Unit.String()
+	crew := dbtest.Get[string](t, s.World, `select string_agg(e.id::text, ' ') from employment e where e.unit_id = $1`, unit)
+	form := url.Values{"unit": {unit}, "day": {"2026-11-13"}, "p": strings.Fields(crew)}
+	press := func(path string, values ...string) {
+		t.Helper()
+		form.Set("id", uuid.NewString())
+		form.Set("employment", uuid.NewString())
+		for i := 0; i < len(values); i += 2 {
+			form.Set(values[i], values[i+1])
+		}
+		status, body, _ := lead.post("/crew"+path, form)
+		if status == http.StatusSeeOther {
+			_, body, _ = lead.get("/crew")
+		}
+		page(body)
+	}
+	for _, act := range []string{"in", "switch", "meal", "meal", "rest", "back", "back", "out", "out", "day"} {
+		press("/punch", "act", act)
+	}
+	one := strings.Fields(crew)[0]
+	press("/there", "missing", one)
+	press("/there", "missing", "", "there", one)
+	press("/add", "name", "Ned Carrow", "mobile", "555 0188")
+	press("/add", "name", "Ned")
+	press("/count", "amount", "x", "job", uuid.NewString())
+	press("/sign", "seen", "x")
+	for _, path := range []string{"/crew?q=Dao&unit=" + unit, "/crew?day=2026-11-11&unit=" + unit, "/crew?day=2026-11-20&unit=" + unit} {
+		_, body, _ := lead.get(path)
+		page(body)
 	}
 }
 

@@ -46,7 +46,7 @@ func (s *Server) offlinePage(w http.ResponseWriter, _ *http.Request) error {
 // shell is what the browser keeps besides.
 var shell = []string{"lib/bootstrap.min.css", "tokens.css", "app.css", "theme.js", "mark.svg", "lib/htmx.min.js",
 	"lib/idiomorph-ext.min.js",
-	"page.js", "offline.js", "terminal.js", "queue.js", "dom.js", "swipe.js", "uuid.js"}
+	"page.js", "offline.js", "terminal.js", "queue.js", "dom.js", "swipe.js", "uuid.js", "crewoffline.js"}
 
 // serviceWorker is the script by which the browser keeps them; it changes when they do.
 func (s *Server) serviceWorker(w http.ResponseWriter, _ *http.Request) error {
@@ -182,6 +182,8 @@ type queuedJSON struct {
 	Pressed  *time.Time `json:"device_at"`
 	Lat      *float64   `json:"lat"`
 	Lon      *float64   `json:"lon"`
+
+	Sheet *queuedSheet `json:"sheet"` // it was pressed on a crew's sheet
 }
 
 // queuedOutcome is what became of one.
@@ -213,13 +215,14 @@ func (s *Server) takeQueue(w http.ResponseWriter, r *http.Request) error {
 	outcomes := make([]queuedOutcome, len(queue))
 	for i, q := range queue {
 		outcomes[i] = queuedOutcome{ID: q.ID, State: "recorded"}
-		p, err := q.punch(sent)
-		if err == nil {
-			var as app.Actor
-			if as, err = s.inPosition(r, actor, q.Position); err == nil {
-				p.Claimed = func(why string) { outcomes[i].State, outcomes[i].Why = "claim", word(cmp.Or(claimWhy[why], why)) }
-				err = hours.PunchLater(r.Context(), s.app, as, p)
+		claimed := func(why string) { outcomes[i].State, outcomes[i].Why = "claim", word(cmp.Or(claimWhy[why], why)) }
+		if q.Sheet != nil {
+			why, refused := s.takeSheet(r.Context(), actor, q, sent)
+			if err = refused; why != "" {
+				claimed(why)
 			}
+		} else {
+			err = s.takePunch(r, actor, q, sent, claimed)
 		}
 		var refused *refusal.Refusal
 		switch refused = refusalIn(err); {
@@ -235,6 +238,20 @@ func (s *Server) takeQueue(w http.ResponseWriter, r *http.Request) error {
 	}
 	w.Header().Set("Content-Type", "application/json")
 	return json.NewEncoder(w).Encode(map[string]any{"results": outcomes})
+}
+
+// takePunch takes a punch of the actor's own that waited.
+func (s *Server) takePunch(r *http.Request, actor app.Actor, q queuedJSON, sent time.Time, claimed func(string)) error {
+	p, err := q.punch(sent)
+	if err != nil {
+		return err
+	}
+	as, err := s.inPosition(r, actor, q.Position)
+	if err != nil {
+		return err
+	}
+	p.Claimed = claimed
+	return hours.PunchLater(r.Context(), s.app, as, p)
 }
 
 // inPosition gives the actor as they clock in a position of theirs, which may have
@@ -264,20 +281,25 @@ func (q queuedJSON) punch(sent time.Time) (p hours.Punch, err error) {
 		}
 	}
 	p.Marks = marksOf(map[string]string{"called_in": yesIf(q.CalledIn), "meal": q.Meal, "billed": q.Billed}, "billed")
-	p.Moment = clock.Moment{Since: -1, Sent: sent}
-	for into, from := range map[*time.Time]*time.Time{&p.Moment.Seen: q.SeenAt, &p.Moment.SeenWall: q.SeenWall,
-		&p.Moment.Pressed: q.Pressed} {
+	p.Moment = q.moment(sent)
+	if q.Lat != nil && q.Lon != nil {
+		p.Place = placeAt(*q.Lat, *q.Lon)
+	}
+	return p, nil
+}
+
+// moment is when it was pressed, as the device says.
+func (q queuedJSON) moment(sent time.Time) clock.Moment {
+	m := clock.Moment{Since: -1, Sent: sent}
+	for into, from := range map[*time.Time]*time.Time{&m.Seen: q.SeenAt, &m.SeenWall: q.SeenWall, &m.Pressed: q.Pressed} {
 		if from != nil && from.Year() >= 2000 && from.Year() <= 2200 {
 			*into = *from
 		}
 	}
 	if q.Since != nil && *q.Since >= 0 && *q.Since < int64(365*24*time.Hour/time.Millisecond) {
-		p.Moment.Since = time.Duration(*q.Since) * time.Millisecond
+		m.Since = time.Duration(*q.Since) * time.Millisecond
 	}
-	if q.Lat != nil && q.Lon != nil {
-		p.Place = placeAt(*q.Lat, *q.Lon)
-	}
-	return p, nil
+	return m
 }
 
 func yesIf(is bool) string {

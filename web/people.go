@@ -59,7 +59,8 @@ var peopleStates = []field.Choice{{Value: "", Label: "here or coming"}, {Value: 
 	{Value: "coming", Label: "still to come"}, {Value: "leaving", Label: "is leaving"}, {Value: "ended", Label: "left"},
 	{Value: "any", Label: "everyone ever"}}
 
-var peopleWithout = field.Choices("pattern", "without a working pattern", "rate", "without a rate", "sign-in", "without a password")
+var peopleWithout = field.Choices("pattern", "without a working pattern", "rate", "without a rate", "sign-in", "without a password",
+	"number", "without a number")
 
 // noUnit stands in an address for the kind of those who are in no crew.
 const noUnit = "none"

@@ -148,6 +148,7 @@ var reach = map[string]string{ // worker lead manager owner auditor
 	"clock.punch":     "own own own own none",
 	"note.add":        "own own own own none",
 	"clock.other":     "none crew all all none",
+	"sheet.sign":      "none crew all all none",
 	"expense.drop":    "own own all all none",
 	"undo":            "own own own own none",
 	"card.see":        "own crew all all all",
@@ -265,6 +266,16 @@ var routeReach = map[string]string{
 	"POST /clock/punch":                         "ok ok ok ok in",
 	"POST /clock/note":                          "ok ok ok ok in",
 	"POST /clock/sign":                          "404 404 404 404 in",
+	"GET /crew":                                 "403 ok ok ok in",
+	"GET /crew/jobs":                            "403 404 404 404 in", // of no crew
+	"GET /crew/seen":                            "403 404 404 404 in",
+	"POST /crew/punch":                          "403 ok ok ok in",
+	"POST /crew/there":                          "403 ok ok ok in",
+	"POST /crew/borrow":                         "403 ok ok ok in",
+	"POST /crew/back":                           "403 404 ok ok in", // whom the lead borrows only afterwards
+	"POST /crew/count":                          "403 ok ok ok in",
+	"POST /crew/add":                            "403 ok ok ok in",
+	"POST /crew/sign":                           "403 ok ok ok in",
 	"GET /today":                                "403 ok ok ok in",
 	"GET /today/map":                            "403 ok ok ok in",
 	"GET /today/decisions":                      "403 ok ok ok in",
@@ -336,6 +347,8 @@ var routeReach = map[string]string{
 	"POST /people/{person}/pin":                 "403 403 ok ok in",
 	"POST /people/{person}/codes":               "403 403 404 404 in",
 	"POST /people/{person}/end":                 "403 403 ok ok in",
+	"POST /people/{person}/complete":            "403 403 ok ok in",
+	"POST /people/{person}/join":                "403 403 404 404 in", // to nobody there is
 	"POST /people/{person}/back":                "403 403 ok ok in",
 	"POST /people/{person}/erase":               "403 403 403 ok in",
 	"POST /people/signins":                      "403 403 ok ok in",
@@ -506,7 +519,8 @@ func TestEveryRouteForEveryLevel(t *testing.T) {
 	form := url.Values{"id": {uuid.NewString()}, "from": {"2026-11-12"}, "to": {"2026-11-12"}, "act": {"out"}, "note": {"n"}, "seen": {"x"},
 		"batch":      {uuid.NewString()},
 		"employment": {card[:36]}, "date": {"2026-11-12"}, "q": {"a"}, "field": {"title"}, "value": {"Lamplighter"},
-		"query": {""}, "on": {"2026-12-31"},
+		"query": {""}, "on": {"2026-12-31"}, "day": {"2026-11-12"}, "missing": {card[:36]}, "into": {uuid.NewString()}, "job": {uuid.NewString()},
+		"unit":     {dbtest.Get[uuid.UUID](t, s.World, `select id from unit where name = 'Gantry crew B'`).String()},
 		"password": {demo.Password}, "last": {"2026-12-31"}}
 	slices.SortFunc(routes, func(a, b string) int { // what ends the session comes last
 		last := func(r string) int { return strings.Count(r, "/signout") + strings.Count(r, "/sessions/end") }

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -36,6 +37,9 @@ type personView struct {
 	NewIDs [3]string
 	Beside neighbours
 	Days   *personDays // the pay period, for whoever sees the timecards
+
+	Incomplete bool          // they were added on the spot, and the reader can complete them
+	MayBe      []store.Sheet // or may be one of these
 }
 
 // personDays are somebody's days of the pay period, and what they come to.
@@ -134,7 +138,11 @@ func (s *Server) personPage(w http.ResponseWriter, r *http.Request) error {
 	first := p.Sheets[0]
 	v := personView{PersonPage: p, ID: id.String(), Name: first.Name(),
 		NewIDs: [3]string{newID().String(), newID().String(), newID().String()}}
-	v.Second = fmt.Sprintf("number %s · %s · %s", first.Values["number"], first.Values["unit"],
+	number := "no number yet"
+	if n := first.Values["number"]; n != "" {
+		number = "number " + n
+	}
+	v.Second = fmt.Sprintf("%s · %s · %s", number, first.Values["unit"],
 		p.Fields.Get("state").Show(first.Values["state"]))
 	list := cameFrom(r, "/people")
 	if v.Beside, err = neighboursOf(list, func() (before, after uuid.UUID, err error) {
@@ -170,6 +178,12 @@ func (s *Server) personPage(w http.ResponseWriter, r *http.Request) error {
 			post.Groups = append(post.Groups, sg)
 		}
 		v.Posts = append(v.Posts, post)
+	}
+	if first.Values["incomplete"] == "yes" && p.MayChange {
+		if v.MayBe, err = people.MayBe(r.Context(), s.app, actor, id, cmp.Or(r.URL.Query().Get("who"), first.Values["family_name"])); err != nil {
+			return err
+		}
+		v.Incomplete = true
 	}
 	v.Codes = codeSettings(p.OwnCodes, "/people/"+id.String()+"/codes", p.FirstPeriod, p.MayChange)
 	v.words(s)
@@ -323,6 +337,32 @@ func (s *Server) endPerson(w http.ResponseWriter, r *http.Request) error {
 	return s.done(w, r, err, back,
 		said{Text: "The last day is " + on.Format("2 January 2006") + ". Past hours and pay stay where they are.", Undo: back + "/back",
 			UndoLabel: "Undo", Batch: newID().String()})
+}
+
+// completePerson says that nothing is missing of somebody who was added on the spot.
+func (s *Server) completePerson(w http.ResponseWriter, r *http.Request) error {
+	f := form.Of(r)
+	act := people.CompletePerson{Person: f.PathID("person")}
+	if err := f.Err(); err != nil {
+		return err
+	}
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/people/"+act.Person.String(),
+		said{Text: "Nothing is missing any more."})
+}
+
+// joinPerson says that somebody who was added on the spot was there before.
+func (s *Server) joinPerson(w http.ResponseWriter, r *http.Request) error {
+	f := form.Of(r)
+	act := people.JoinPerson{ID: f.ID("id"), Person: f.PathID("person"), Into: f.ID("into")}
+	if err := f.Err(); err != nil {
+		return err
+	}
+	err := s.app.Do(r.Context(), visitOf(r).actor, act)
+	to := "/people/" + act.Person.String()
+	if err == nil {
+		to = "/people/" + act.Into.String()
+	}
+	return s.done(w, r, err, to, said{Text: "Their hours are those of this person now."})
 }
 
 func (s *Server) bringBack(w http.ResponseWriter, r *http.Request) error {

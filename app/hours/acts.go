@@ -11,4 +11,5 @@ var Acts = []app.Act{Punch{}, PunchOther{}, Swipe{}, SeePlace{}, AddNote{}, AddP
 	ApproveClear{}, ApproveTicked{}, TakeBack{},
 	SendBack{}, Remind{}, Hold{}, Release{},
 	KeepFinding{}, DropFinding{}, Looked{},
-	EndStint{}, Amend{}, AskChange{}, TakeRequest{}, DeclineRequest{}, Object{}, AnswerObjection{}, TakeClaim{}, DeclineClaim{}}
+	EndStint{}, Amend{}, AskChange{}, TakeRequest{}, DeclineRequest{}, Object{}, AnswerObjection{}, TakeClaim{}, DeclineClaim{},
+	CrewPunches{}, Borrow{}, GiveBack{}, NotThere{}, CountWork{}, SignSheet{}}

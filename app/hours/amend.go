@@ -616,3 +616,33 @@ func (a Amended) Worked(lim card.Limits, now time.Time) (was, is int64) {
 	}
 	return sum(a.Was), sum(a.Is)
 }
+
+// MoveHours makes the hours of one employment those of another: it takes its stints out and
+// adds the same there, by amendments. What runs is clocked out first. Both are locked here.
+func MoveHours(ctx context.Context, t *app.Turn, from, to, batch uuid.UUID, why string) error {
+	whose, err := store.LockEmployments(ctx, t, []uuid.UUID{from, to})
+	if err != nil {
+		return err
+	}
+	stints, err := store.StintsOf(ctx, t, from)
+	if err != nil || len(stints) == 0 {
+		return err
+	}
+	var changes []Change
+	for _, s := range stints {
+		if s.Open() {
+			return refusal.New("person", "They are on the clock", "Clock them out first")
+		}
+		changes = append(changes, Change{Employment: from, Does: clock.Remove, Of: s.ID},
+			Change{Employment: to, Does: clock.AddStint, At: s.Start, Until: s.End, Kind: s.Kind, On: s.On})
+	}
+	s := scene{Actor: t.Actor, act: "time.edit", place: t.Company, now: t.Now, batch: batch, why: why}
+	amended, err := s.amend(ctx, t, whose, changes)
+	if err != nil {
+		return err
+	}
+	if slices.ContainsFunc(amended, func(a Amended) bool { return a.Refused != nil }) {
+		return refusedOf(amended)
+	}
+	return writeAmended(ctx, t, amended)
+}

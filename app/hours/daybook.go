@@ -173,14 +173,16 @@ type rebuilt struct {
 	why        string // for the cards that it opens again
 }
 
-// punch takes a punch in and says what changed.
-func (b *dayBook) punch(p store.Punch, now time.Time) rebuilt {
+// punch takes punches in and says what changed.
+func (b *dayBook) punch(now time.Time, ps ...store.Punch) rebuilt {
 	old := b.stints
-	b.punches = append(b.punches, p)
+	b.punches = append(b.punches, ps...)
 	b.derive()
-	r := rebuilt{clock.Compare(old, b.stints, now), b, []store.Punch{p}, nil, "a punch reached the card"}
-	if d, ok := b.dateOf(p.Punch); ok {
-		r.Touch(d) // evidence may have changed where no stint did
+	r := rebuilt{clock.Compare(old, b.stints, now), b, ps, nil, "a punch reached the card"}
+	for _, p := range ps {
+		if d, ok := b.dateOf(p.Punch); ok {
+			r.Touch(d) // evidence may have changed where no stint did
+		}
 	}
 	return r
 }

@@ -291,7 +291,7 @@ func recordPunch(ctx context.Context, t *app.Turn, who store.Employment, loc *ti
 
 // KeepPunch writes a punch and what follows from it.
 func KeepPunch(ctx context.Context, t *app.Turn, book *dayBook, punch store.Punch) error {
-	return write(ctx, t, book.punch(punch, t.Now))
+	return write(ctx, t, book.punch(t.Now, punch))
 }
 
 // jobOf gives what a punch is to be clocked to, read before or now.
@@ -308,7 +308,7 @@ func jobOf(ctx context.Context, t *app.Turn, who store.Employment, p clock.Punch
 func checkJob(ctx context.Context, t *app.Turn, who store.Employment, p *clock.Punch, known *store.Clockable) (offSite float64, err error) {
 	fence, word := who.SiteFence(), t.Company.JobWord
 	if p.Act == clock.In || p.Act == clock.Switch {
-		if p.On.Job == uuid.Nil && p.Point.Stands() && p.On == (clock.Assignment{}) {
+		if p.On.Job == uuid.Nil && p.Point.Jobless() && p.On == (clock.Assignment{}) {
 			return 0, nil // no job yet: nobody is turned away over it
 		}
 		if p.On.Job == uuid.Nil {

@@ -131,7 +131,7 @@ func TestSetTask(t *testing.T) {
 	for _, v := range values {
 		got = append(got, v.Value)
 	}
-	if strings.Join(got, " | ") != "Setting up | 530 | 120 | no | ELE | open" {
+	if strings.Join(got, " | ") != "Setting up | 530 | 120 | no | ELE |  | open" {
 		t.Errorf("the task is %q", got)
 	}
 	if err := w.Do(ctx, mira,

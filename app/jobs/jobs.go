@@ -13,6 +13,7 @@ import (
 	"unicode/utf8"
 
 	"github.com/google/uuid"
+	"github.com/shopspring/decimal"
 
 	"manudex/app"
 	"manudex/app/field"
@@ -100,6 +101,7 @@ type JobPage struct {
 	Map         []geo.Shape // drawn beneath
 	MayChange   bool
 	Away        app.Away // parts that are put away
+	Outputs     []Output // what was counted on it
 }
 
 // ReadJobPage reads a job.
@@ -170,6 +172,9 @@ func ReadJobPage(ctx context.Context, a *app.App, actor app.Actor, id uuid.UUID)
 		return nil, err
 	}
 	p.Map = place.Map
+	if err := p.outputs(ctx, a.DB); err != nil {
+		return nil, err
+	}
 	fields, err := jobFields(ctx, a.DB)
 	if p.Away, err = app.ReadAway(ctx, a.DB); err != nil {
 		return nil, err
@@ -181,6 +186,35 @@ func ReadJobPage(ctx context.Context, a *app.App, actor app.Actor, id uuid.UUID)
 
 // weeksShown is how many weeks the picture of a job has at most.
 const weeksShown = 12
+
+// Output is what was counted on a job or one of its tasks, beside the hours of those who
+// counted.
+type Output struct {
+	Name string // of the task, "" for the job
+	store.Output
+}
+
+// Each gives the hours that one of what is counted took, in seconds; 0 where nothing was done.
+func (o Output) Each() int64 {
+	if !o.Amount.IsPositive() {
+		return 0
+	}
+	return decimal.NewFromInt(o.Seconds).Div(o.Amount).Round(0).IntPart()
+}
+
+func (p *JobPage) outputs(ctx context.Context, q store.Q) error {
+	found, err := store.OutputOf(ctx, q, p.Job.ID)
+	for _, o := range found {
+		out := Output{Output: o}
+		for _, t := range p.Tasks {
+			if o.Task != nil && t.ID == *o.Task {
+				out.Name = t.Name
+			}
+		}
+		p.Outputs = append(p.Outputs, out)
+	}
+	return err
+}
 
 // readWeeks reads the job's last weeks, from the first in which somebody worked.
 func (p *JobPage) readWeeks(ctx context.Context, a *app.App, place *app.Company) error {
@@ -377,6 +411,12 @@ func jobFields(ctx context.Context, q store.Q) ([]jobField, error) {
 		{Field: field.Field{Key: "travel", Label: "Travel between sites", Kind: field.ChoiceField, Choices: field.YesNo,
 			Help: "One press on a phone puts somebody on it"},
 			Put: flag("travel"), Get: func(j store.Job) string { return field.Yes(j.Travel) }},
+		{Field: field.Field{Key: "counted_in", Label: "Counted beside the hours, in", Check: field.Text(20),
+			Help: "Such as signs or m: crew sheets ask how many were done on a day"},
+			Get: func(j store.Job) string { return j.CountedIn },
+			Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
+				return store.SetJob(ctx, t, job, "counted_in", value)
+			}},
 		{Field: field.Field{Key: "public_work", Label: "Public work", Kind: field.ChoiceField, Choices: field.YesNo,
 			Help: "Prevailing wage: whoever clocks in chooses a classification"},
 			Put: flag("public_work"), Get: func(j store.Job) string { return field.Yes(j.PublicWork) }},

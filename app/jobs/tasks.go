@@ -118,6 +118,9 @@ func taskFields(ctx context.Context, q store.Q) ([]taskField, error) {
 			Put: column("class_id", func(v string) any {
 				return idOrNull(field.IdOf(classes, v))
 			}), Get: func(t store.Task) string { return t.Class }},
+		{Field: field.Field{Key: "task_counted_in", Label: "Counted beside the hours, in", Check: field.Text(20),
+			Help: "Such as signs or m: crew sheets ask how many were done on a day"},
+			Put: column("counted_in", as), Get: func(t store.Task) string { return t.CountedIn }},
 		{Field: field.Field{Key: "task_state", Label: "Task state", Kind: field.ChoiceField,
 			Choices: field.Choices("open", "open", "closed", "closed")},
 			Put: closeTask, Get: func(t store.Task) string { return t.State }},

@@ -38,6 +38,7 @@ type RunPage struct {
 	ClosesFrom   time.Time
 	WaitingCards int
 	Runs         []store.Run // closed ones, the newest first
+	Newcomers    []string    // with hours in it, of whom only the name is known
 }
 
 func (p *RunPage) add(r PayRow) {
@@ -139,6 +140,9 @@ func openRun(ctx context.Context, a *app.App, page *RunPage, actor app.Actor, pl
 	}
 	for _, p := range payees {
 		sum, w := draft.Sums[p.Employment], waits[p.Employment]
+		if p.Incomplete {
+			page.Newcomers = append(page.Newcomers, p.Name())
+		}
 		if sum == nil {
 			sum = &DraftSum{}
 		}

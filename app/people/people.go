@@ -3,6 +3,7 @@
 package people
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -596,6 +597,7 @@ func (ErasePerson) Permission() string { return "people.erase" }
 
 func (e ErasePerson) Do(ctx context.Context, t *app.Turn) error {
 	sheet, err := app.LockSheet(ctx, t, e.Person, uuid.Nil, 0)
+	mean := cmp.Or(sheet.Values["number"], sheet.Name())
 	switch {
 	case err != nil:
 		return err
@@ -603,9 +605,9 @@ func (e ErasePerson) Do(ctx context.Context, t *app.Turn) error {
 		return refusal.New("number", "Nobody erases themselves", "Ask another owner")
 	case sheet.Values["state"] != "ended":
 		return refusal.New("number", sheet.Name()+" still works here", "Set a last day first; erasing is for those who left")
-	case e.Number != sheet.Values["number"]:
+	case e.Number != mean:
 		return refusal.New("number", "The number doesn't belong to "+sheet.Name(),
-			"Type "+sheet.Values["number"]+" to say that you mean it")
+			"Type "+mean+" to say that you mean it")
 	}
 	if err := store.ErasePerson(ctx, t, e.Person, t.Now); err != nil {
 		return err

@@ -26,9 +26,9 @@ func Check(last *Stint, p Punch, loc *time.Location) error {
 	switch {
 	case !on && last != nil:
 		right = fmt.Sprintf("You clocked out at %s; clock in to go on", last.End.In(loc).Format("15:04"))
-	case p.Act == BreakStart:
+	case on && p.Act == BreakStart:
 		right = fmt.Sprintf("Your break began at %s; end it first", last.Start.In(loc).Format("15:04"))
-	case p.Act == BreakEnd:
+	case on && p.Act == BreakEnd:
 		right = "You are at work; start a break first"
 	}
 	wrong := map[Act]string{

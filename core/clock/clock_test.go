@@ -189,6 +189,8 @@ func TestCheck(t *testing.T) {
 		{"in again", working, punch("06:00", In), ""},
 		{"out", working, punch("06:00", Out), ""},
 		{"out when never in", nil, punch("06:00", Out), "You are not on the clock. Clock in first"},
+		{"meal when never in", nil, punch("10:00", BreakStart, Meal), "You are not on the clock. Clock in first"},
+		{"back when never in", nil, punch("10:00", BreakEnd), "You are not on a break. Clock in first"},
 		{"out twice", gone, punch("15:00", Out), "You are not on the clock. You clocked out at 14:30; clock in to go on"},
 		{"switch when off", gone, punch("15:00", Switch), "You are not on the clock. You clocked out at 14:30; clock in to go on"},
 		{"meal", working, punch("10:00", BreakStart, Meal), ""},

@@ -20,6 +20,9 @@ const (
 	TerminalQueue Point = "terminal queue" // that had no signal
 
 	AtLine Point = "line" // a phone line, by keys
+
+	OnSheet    Point = "sheet"       // a crew's sheet, by whoever leads it
+	SheetQueue Point = "sheet queue" // that had no signal
 )
 
 // Way is a way of clocking that people are given: what their settings name.
@@ -42,13 +45,19 @@ var Ways = []Way{OwnDevice, Terminal, Device, PhoneLine}
 
 // Queued says whether what came from the point had waited there: it can't be pressed
 // again.
-func (p Point) Queued() bool { return p == DelayQueue || p == PointQueue || p == TerminalQueue }
+func (p Point) Queued() bool {
+	return p == DelayQueue || p == PointQueue || p == TerminalQueue || p == SheetQueue
+}
 
 // Stands says whether the point is the company's and stands somewhere: whoever pressed
 // there has walked away before anything can be asked.
 func (p Point) Stands() bool {
 	return p == AtPoint || p == AtTerminal || p == PointQueue || p == TerminalQueue || p == AtLine
 }
+
+// Jobless says whether who clocks in at the point may be on no job yet: nobody is turned
+// away there over it.
+func (p Point) Jobless() bool { return p.Stands() || p == OnSheet || p == SheetQueue }
 
 // Way is the way of clocking that a point belongs to, "" for what is no
 // person's own: nobody is given entry by hand.

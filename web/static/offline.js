@@ -1,6 +1,7 @@
 // The clock without a connection: whoever signed in last on this device goes on from
 // what was last seen of their clock. What they press waits here with its time.
 import { send, recall, waiting, waits, who, wordsIn, drop } from "./queue.js";
+import { showCrew, sheetOf } from "./crewoffline.js";
 import { button, node } from "./dom.js";
 import { uuid7 } from "./uuid.js";
 
@@ -161,6 +162,7 @@ async function show() {
     }));
   }
   if (s.on) parts.push(leaving(open));
+  if (await recall(sheetOf(person))) parts.push(node("p", {}, "", [node("a", { href: "/crew", class: "textlink" }, words.crewsheet)]));
   box.hidden = false;
   box.replaceChildren(...parts);
 }
@@ -195,6 +197,10 @@ async function begin() {
     words = wordsIn(seen.lang);
     document.documentElement.lang = seen.lang;
     document.getElementById("who").textContent = seen.name;
+  }
+  if (person && location.pathname.startsWith("/crew") && await showCrew(box, person, words, reach)) {
+    // the sheet of their crew stands there
+  } else if (seen) {
     await show();
   } else {
     nobody();

@@ -16,3 +16,4 @@ import "./copy.js";
 import "./typed.js";
 import "./zones.js";
 import "./choose.js";
+import "./crew.js";

@@ -18,6 +18,13 @@ function unanswered(form, answered) {
 async function waitsInstead(form, button) {
   const said = new FormData(form, button && button.isConnected ? button : undefined), choice = said.get("choice") || "";
   const or = function (name) { return said.get(name) || undefined; };
+  if (form.matches(".crewform")) {
+    await waits(document.body.dataset.live, { id: said.get("id"), seen_at: or("seen_at"), seen_wall: or("seen_wall"),
+      since: or("since") && Number(said.get("since")), device_at: or("device_at"),
+      sheet: { ...Object.fromEntries(said), people: said.getAll("p") } });
+    location.assign("/crew");
+    return;
+  }
   await waits(document.body.dataset.live, { id: said.get("id"), position: form.closest("[data-position]")?.dataset.position || "",
     act: said.get("act"), break: said.get("break") || "", choice: choice, class: said.get("class-" + choice) || "",
     called_in: said.get("called_in") === "yes", meal: said.get("meal") || "", billed: said.get("billed-" + choice) || "",

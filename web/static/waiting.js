@@ -1,6 +1,7 @@
 // What waits on this device is sent as soon as there is a connection and whoever it is
 // of is signed in; the page says so, and so does signing out. What is seen of their clock
 // is kept, for the page that stands in where ours can't be reached.
+import { sheetOf } from "./crewoffline.js";
 import { drop, isWho, remember, send, waiting, waitsForAnybody } from "./queue.js";
 
 const person = document.body.dataset.live;
@@ -52,7 +53,7 @@ async function flush() {
 }
 
 // onClock says whether the page is the reader's own clock.
-function onClock() { return Boolean(document.querySelector(".phone[data-position]")); }
+function onClock() { return Boolean(document.querySelector(".phone[data-position], .crew[data-crew]")); }
 
 // standing is what the page says of where they are: what is kept is read anew when that
 // has changed, or after a while.
@@ -61,7 +62,7 @@ let looked = "", lookedAt = 0;
 
 async function look() {
   if (looked === standing() && Date.now() - lookedAt < 600000) return;
-  if (!onClock() || document.getElementById("jobs-q")?.value) return;
+  if (!document.querySelector(".phone[data-position]") || document.getElementById("jobs-q")?.value) return;
   try {
     const seen = await fetch("/clock/seen", { headers: { "X-Refresh": "1", "HX-Request": "true" } });
     if (!seen.ok) return;
@@ -71,12 +72,26 @@ async function look() {
   } catch { /* what was seen before stays */ }
 }
 
+// lookAtCrew keeps what is seen of the sheet that the reader fills.
+async function lookAtCrew() {
+  const unit = document.querySelector(".crew[data-crew]")?.dataset.crew;
+  if (!unit) return;
+  try {
+    const seen = await fetch("/crew/seen?unit=" + unit, { headers: { "X-Refresh": "1", "HX-Request": "true" } });
+    if (seen.ok) await remember({ ...await seen.json(), person: sheetOf(person) });
+  } catch { /* what was seen before stays */ }
+}
+
 if (window.indexedDB && person) {
-  isWho(person).then(flush).then(look);
+  isWho(person).then(flush).then(look).then(lookAtCrew);
   addEventListener("online", flush);
   setInterval(flush, 20000);
   document.addEventListener("manudex:refreshed", function () { tell(); look(); });
-  document.addEventListener("htmx:afterSettle", function () { tell(); look(); });
+  document.addEventListener("htmx:afterSettle", function (e) {
+    tell();
+    look();
+    if (e.target.id === "live") lookAtCrew();
+  });
 
   // Signing out says what waits, and takes the clock from the page that stands in.
   document.addEventListener("submit", async function (e) {

@@ -111,7 +111,7 @@ func Point(p store.Punch) string {
 		clock.DelayQueue: "phone, sent later",
 		clock.AtPoint:    "device at the site", clock.PointQueue: "device at the site, sent later",
 		clock.AtTerminal: "shared terminal", clock.TerminalQueue: "shared terminal, sent later",
-		clock.AtLine: "phone line"}[p.Point]
+		clock.AtLine: "phone line", clock.OnSheet: "crew sheet", clock.SheetQueue: "crew sheet, sent later"}[p.Point]
 	switch {
 	case p.OffSite >= 1000:
 		words += fmt.Sprintf(", %.1f km off site", p.OffSite/1000)
