@@ -77,9 +77,11 @@ func TestACrewSheet(t *testing.T) {
 	phone.sees(".crewline", "Ned Carrow[^]*the office completes them")
 	s.shot(phone, "crew-new")
 
-	// The office joins Ned to nobody, gives a number and says that nothing is missing.
+	// The office sees who says that somebody is missing, joins Ned to nobody, gives a number and says that nothing is missing.
 	desk := s.device(1280, 800)
 	desk.signIn("Mira Castellane")
+	desk.open("/today")
+	desk.sees(".where", "not there, says Wren Halloran")
 	desk.open("/people?without=number")
 	desk.press("Ned Carrow")
 	desk.sees(".completing", "Nobody of that name")
@@ -143,7 +145,8 @@ func TestACrewSheetWithoutSignal(t *testing.T) {
 		return dbtest.Get[float64](t, s.World, `select extract(epoch from max(claimed_at) - $2::timestamptz)::float8 from punch
 			where act = $1 and point in ('sheet queue', 'queue') and received_at > $2`, act, begun)
 	}
-	for act, want := range map[string]time.Duration{"break_start": 10 * time.Minute, "break_end": 40 * time.Minute, "in": 45 * time.Minute} {
+	for act, want := range map[string]time.Duration{"break_start": 10 * time.Minute, "break_end": 40 * time.Minute,
+		"in": 45 * time.Minute} {
 		if got := time.Duration(off(act) * float64(time.Second)); (got - want).Abs() > 30*time.Second {
 			t.Errorf("%s counts %s after, want %s", act, got, want)
 		}

@@ -25,6 +25,7 @@ type Card struct {
 	Given, Family, UnitName  string
 	SiteName, Zone           string
 	Leads                    string // who leads their crew, with commas
+	NotBy                    string // who says that they didn't come, "" where nobody does
 }
 
 // Name is the person's name.
@@ -65,12 +66,13 @@ type cardRow struct {
 	UnitName   string    `db:"unit_name"`
 	SiteName   string    `db:"site_name"`
 	Leads      string
+	NotBy      string `db:"not_by"`
 	Zone       string
 }
 
 func (r *cardRow) card() (Card, error) {
 	c := Card{Employment: r.Employment, Person: r.Person, Unit: r.Unit, Given: r.Given, Family: r.Family,
-		UnitName: r.UnitName, SiteName: r.SiteName, Zone: r.Zone, Leads: r.Leads,
+		UnitName: r.UnitName, SiteName: r.SiteName, Zone: r.Zone, Leads: r.Leads, NotBy: r.NotBy,
 		Standing: card.Standing{State: card.State(r.State), Signed: r.Signed, Late: r.LateChange, Adjust: r.Adjust},
 		Card: card.Card{Date: r.Date, Worked: r.Worked, Break: r.Break, OpenSince: timeOr0(r.OpenSince), OpenKind: r.OpenKind,
 			First: timeOr0(r.First), Last: timeOr0(r.Last), BroughtIn: r.BroughtIn,
@@ -227,7 +229,10 @@ func Cards(ctx context.Context, q Q, f CardFilter) ([]Card, error) {
 		       else 0 end as week_worked,
 		       c.employment_id, e.person_id, e.unit_id,
 			p.given_name, p.family_name,
-		       u.name as unit_name, s.name as site_name, s.zone, coalesce(ld.leads, '') as leads
+		       u.name as unit_name, s.name as site_name, s.zone, coalesce(ld.leads, '') as leads,
+		       coalesce(case when c.first_at is null then (
+		           select n.given_name || ' ' || n.family_name from not_there x join person n on n.id = x.by_person
+		           where x.employment_id = c.employment_id and x.date = c.date and x.back_at is null) end, '') as not_by
 		from card c join employment e on e.id = c.employment_id join person p on p.id = e.person_id join unit u on u.id = e.unit_id
 		join site s on s.id = e.site_id
 		left join lateral (

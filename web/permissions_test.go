@@ -519,7 +519,8 @@ func TestEveryRouteForEveryLevel(t *testing.T) {
 	form := url.Values{"id": {uuid.NewString()}, "from": {"2026-11-12"}, "to": {"2026-11-12"}, "act": {"out"}, "note": {"n"}, "seen": {"x"},
 		"batch":      {uuid.NewString()},
 		"employment": {card[:36]}, "date": {"2026-11-12"}, "q": {"a"}, "field": {"title"}, "value": {"Lamplighter"},
-		"query": {""}, "on": {"2026-12-31"}, "day": {"2026-11-12"}, "missing": {card[:36]}, "into": {uuid.NewString()}, "job": {uuid.NewString()},
+		"query": {""}, "on": {"2026-12-31"}, "day": {"2026-11-12"}, "missing": {card[:36]}, "into": {uuid.NewString()},
+		"job":      {uuid.NewString()},
 		"unit":     {dbtest.Get[uuid.UUID](t, s.World, `select id from unit where name = 'Gantry crew B'`).String()},
 		"password": {demo.Password}, "last": {"2026-12-31"}}
 	slices.SortFunc(routes, func(a, b string) int { // what ends the session comes last

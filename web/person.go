@@ -180,7 +180,8 @@ func (s *Server) personPage(w http.ResponseWriter, r *http.Request) error {
 		v.Posts = append(v.Posts, post)
 	}
 	if first.Values["incomplete"] == "yes" && p.MayChange {
-		if v.MayBe, err = people.MayBe(r.Context(), s.app, actor, id, cmp.Or(r.URL.Query().Get("who"), first.Values["family_name"])); err != nil {
+		if v.MayBe, err = people.MayBe(r.Context(), s.app, actor, id, cmp.Or(r.URL.Query().Get("who"),
+			first.Values["family_name"])); err != nil {
 			return err
 		}
 		v.Incomplete = true
