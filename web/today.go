@@ -172,9 +172,6 @@ func todayRowOf(row hours.BoardRow, day when.Date, now time.Time, axis draw.Axis
 		if len(row.Shifts) > 0 && row.Shifts[0].JobNumber != "" {
 			t.OnWhat = row.Shifts[0].JobNumber + " " + row.Shifts[0].JobName
 		}
-		if row.NotBy != "" {
-			t.State = "not there, says " + row.NotBy + "; planned " + since
-		}
 	case hours.WorkingNow:
 		t.State = "since " + since
 		if n := len(row.Stints); n > 0 {
@@ -197,6 +194,9 @@ func todayRowOf(row hours.BoardRow, day when.Date, now time.Time, axis draw.Axis
 		if t.State == "" {
 			t.State = "no shift planned"
 		}
+	}
+	if row.NotBy != "" && row.First.IsZero() {
+		t.State = "not there, says " + row.NotBy + "; " + t.State
 	}
 	return t
 }
