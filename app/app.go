@@ -179,6 +179,20 @@ func (a *App) Do(ctx context.Context, actor Actor, act Act) error {
 	return nil
 }
 
+// ByTime does what time alone brings, asked for by nobody: a job calls it, and no request.
+// The act finds no actor in its turn.
+func (a *App) ByTime(ctx context.Context, act Act) error {
+	var t *Turn
+	err := a.DB.Act(ctx, func(tx *store.Tx) error {
+		t = &Turn{Tx: tx, queue: a.queue, Act: act.Permission(), Now: a.Now()}
+		return a.turn(ctx, t, act)
+	})
+	if err == nil {
+		a.announce.tell(t.events)
+	}
+	return err
+}
+
 // enter passes the gate, and reads what the act will need along with that.
 func (a *App) enter(ctx context.Context, t *Turn, act Act, alone bool) error {
 	var version int64

@@ -43,6 +43,7 @@ var permissions = map[string][5]Scope{
 	"clock.punch":     {Own, Own, Own, Own, None},
 	"clock.other":     {None, Crew, All, All, None}, // of others, beside whom one stands
 	"sheet.sign":      {None, Crew, All, All, None}, // the cards on a crew's sheet, by its lead or in their place
+	"hours.report":    {Own, Own, All, All, None},   // by hand; of others, who may change their time
 	"note.add":        {Own, Own, Own, Own, None},
 	"expense.drop":    {Own, Own, All, All, None}, // one's own, or one that isn't paid
 	"undo":            {Own, Own, Own, Own, None}, // what a batch did takes its own permission beside
@@ -99,7 +100,8 @@ var Rights = []Right{
 		[]string{"card.approve", "card.take_back", "card.send_back", "card.remind", "card.see", "timecards.see", "timecards.find",
 			"today.see", "find", "live.follow"}},
 	{"amend_time", "change others' time",
-		[]string{"time.edit", "expense.drop", "time.say", "time.ask", "card.see", "timecards.see", "timecards.find", "today.see", "find",
+		[]string{"time.edit", "hours.report", "expense.drop", "time.say", "time.ask", "card.see", "timecards.see", "timecards.find",
+			"today.see", "find",
 			"live.follow"}},
 	{"see_rates", "see pay rates", []string{"rates.see", "people.see"}},
 	{"manage_leave", "manage leave", []string{"leave.manage", "people.see", "find"}},

@@ -75,6 +75,12 @@ func (w *World) loadAtWork(ctx context.Context, db *store.DB) error {
 	if err := w.loadTerminal(ctx, db); err != nil {
 		return err
 	}
+	// One at the desks writes their hours down.
+	if _, err := db.ExecContext(ctx, `update employment set clock_points = clock_points || ', hours by hand' where id = (
+		select e.id from employment e join unit u on u.id = e.unit_id join person p on p.id = e.person_id
+		where u.name = 'Drawing office' order by p.number desc limit 1)`); err != nil {
+		return fmt.Errorf("load who writes hours down: %w", err)
+	}
 	return store.SetCompany(ctx, db, "expense_kinds", "Fuel = FUEL, Parking = PARK, Tools = TOOLS")
 }
 

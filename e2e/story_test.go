@@ -371,7 +371,7 @@ func TestAccessible(t *testing.T) {
 			{stranger, "/hours/" + token},
 			{mira, "/jobs/" + dbtest.Get[string](t, s.World, `select id::text from job where public_work order by number limit 1`)},
 			{mira, "/find?q=gantry"}, {mira, "/find?q=zzz"}, {phone, "/clock"}, {phone, "/clock/days"},
-			{phone, "/clock/kept"}, {mira, "/crew"},
+			{phone, "/clock/kept"}, {mira, "/crew"}, {phone, "/byhand"},
 			{mira, "/people?without=sign-in"}, {ruth, "/clock"}, {ruth, "/timecards?day=2026-11-12"},
 		} {
 			c.d.MustEval(`(theme) => { localStorage.setItem("theme", theme); }`, theme)

@@ -38,6 +38,7 @@ type amendmentRow struct {
 	Task       *uuid.UUID `db:"task_id"`
 	Class      *uuid.UUID `db:"class_id"`
 	Marks      clock.Marks
+	Account    string
 	By         uuid.UUID `db:"by_person"`
 	MadeAt     time.Time `db:"made_at"`
 	Why        string
@@ -50,12 +51,12 @@ type amendmentRow struct {
 }
 
 const amendmentColumns = `a.id, a.employment_id, a.date, a.does, a.of_id, a.at, a.until, a.kind, a.job_id, a.task_id, a.class_id,
-	a.by_person, a.made_at, a.why, a.batch_id, a.seconds, a.odd, a.from_at, a.to_at, a.marks`
+	a.by_person, a.made_at, a.why, a.batch_id, a.seconds, a.odd, a.from_at, a.to_at, a.marks, a.account`
 
 func (r *amendmentRow) amendment() Amendment {
 	a := Amendment{Employment: r.Employment, Date: r.Date, Batch: r.Batch, Seconds: r.Seconds, Odd: r.Odd, ByName: r.ByName,
 		Amendment: clock.Amendment{ID: r.ID, Does: r.Does, Of: IDOrNil(r.Of), At: timeOr0(r.At), Until: timeOr0(r.Until),
-			On:    clock.Assignment{Job: IDOrNil(r.Job), Task: IDOrNil(r.Task), Class: IDOrNil(r.Class)},
+			On:    clock.Assignment{Job: IDOrNil(r.Job), Task: IDOrNil(r.Task), Class: IDOrNil(r.Class), Account: r.Account},
 			Marks: r.Marks, Made: r.MadeAt, By: r.By, Why: r.Why, From: r.From, To: r.To}}
 	if r.Kind != nil {
 		a.Kind = *r.Kind
@@ -73,13 +74,13 @@ func amendmentsOf(rows []amendmentRow) []Amendment {
 
 // AmendmentColumns are the columns of [Amendment.Values], for bulk loading.
 var AmendmentColumns = []string{"id", "employment_id", "date", "does", "of_id", "at", "until", "kind", "job_id", "task_id", "class_id",
-	"by_person", "made_at", "why", "batch_id", "seconds", "odd", "from_at", "to_at", "marks"}
+	"by_person", "made_at", "why", "batch_id", "seconds", "odd", "from_at", "to_at", "marks", "account"}
 
 // Values gives the amendment in the order of [AmendmentColumns].
 func (a Amendment) Values() []any {
 	return []any{a.ID, a.Employment, a.Date.String(), string(a.Does), nullID(a.Of), nullTime(a.At), nullTime(a.Until), nullKind(a.Kind),
 		nullID(a.On.Job), nullID(a.On.Task), nullID(a.On.Class), a.By, a.Made, a.Why, a.Batch, a.Seconds, string(a.Odd), a.From, a.To,
-		int16(a.Marks)}
+		int16(a.Marks), a.On.Account}
 }
 
 func nullKind(k clock.Kind) *string {

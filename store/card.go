@@ -237,7 +237,7 @@ func Cards(ctx context.Context, q Q, f CardFilter) ([]Card, error) {
 		join site s on s.id = e.site_id
 		left join lateral (
 			select bool_or(j.public_work and x.class_id is null) as no_class,
-			       bool_or(j.id is null and 'brought_in' not in (x.start_by, coalesce(x.end_by, '')))
+			       bool_or(j.id is null and not array[x.start_by, x.end_by] && array['brought_in', 'reported', 'by_plan'])
 			           and (select has_jobs from place) as no_job,
 			       bool_or(j.out_on <= c.date) as out_of_hours
 			from stint x left join job j on j.id = x.job_id

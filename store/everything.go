@@ -35,7 +35,8 @@ var aboutPerson = []struct{ table, person, employment, secret string }{
 	{table: "pay_line", employment: "employment_id"}, {table: "place_seen", employment: "employment_id"},
 	{table: "punch", employment: "employment_id"}, {table: "rate", employment: "employment_id"},
 	{table: "request", employment: "employment_id"}, {table: "request_answer", employment: "employment_id"},
-	{table: "borrowed", employment: "employment_id"}, {table: "not_there", employment: "employment_id"},
+	{table: "reported", employment: "employment_id"}, {table: "borrowed", employment: "employment_id"}, {table: "not_there",
+		employment: "employment_id"},
 	{table: "settled_stint", employment: "employment_id"}, {table: "shift", employment: "employment_id"},
 	{table: "stint", employment: "employment_id"}, {table: "terms", employment: "employment_id"},
 }

@@ -37,7 +37,8 @@ func (h Hours) Values() []any {
 // hoursOf adds stints s up; conditions and the grouping follow.
 const hoursOf = `
 	select s.employment_id, s.date, s.job_id, s.task_id, s.class_id, s.kind, coalesce(p.point, 'hand') as point,
-	       s.start_by = 'hand' or s.end_by = 'hand' as by_hand, sum(extract(epoch from s.end_at - s.start_at))::int as seconds,
+	       array[s.start_by, s.end_by] && array['hand', 'reported'] as by_hand,
+		sum(extract(epoch from s.end_at - s.start_at))::int as seconds,
 	       s.marks & 24 as billing
 	from stint s left join punch p on p.id = s.id where s.end_at is not null and s.counted`
 

@@ -37,6 +37,7 @@ type Job struct {
 	BillingAsked bool `db:"billing_asked"`
 	Travel       bool
 	CountedIn    string `db:"counted_in"` // beside the hours, "" for nothing
+	Account      string // to which its hours are booked, "" for those of the people
 	BillRate     string `db:"bill_rate"`
 	Budget       *int64 `db:"budget_seconds"`
 	OpenToAll    bool   `db:"open_to_all"`
@@ -53,7 +54,7 @@ type Job struct {
 
 const jobColumns = `
 	select j.id, j.number, j.name, coalesce(c.name, '') as customer, j.customer_id, coalesce(s.name, '') as site,
-	coalesce(k.name, '') as kind, j.state, j.starts_on, j.ends_on, j.billable, j.billing_asked, j.travel, j.counted_in,
+	coalesce(k.name, '') as kind, j.state, j.starts_on, j.ends_on, j.billable, j.billing_asked, j.travel, j.counted_in, j.account,
 	       coalesce(trim_scale(j.bill_rate)::text, '') as bill_rate, j.budget_seconds, j.open_to_all, j.public_work, j.sample, j.lat,
 	       j.lon, j.fence_metres,
 	       coalesce((select string_agg(tag, ', ' order by tag) from job_tag where job_id = j.id), '') as tags,
@@ -233,9 +234,9 @@ func NextJobNumber(ctx context.Context, q Q) (number string, err error) {
 // tasks, whom it is open to, the tags it needs, its pay codes and its wages.
 func CopyJob(ctx context.Context, q Q, from, to uuid.UUID, number, name string) error {
 	for _, statement := range []string{
-		`insert into job (id, number, name, customer_id, site_id, public_work, kind_id, billable, billing_asked, travel, counted_in,
+		`insert into job (id, number, name, customer_id, site_id, public_work, kind_id, billable, billing_asked, travel, counted_in, account,
 			bill_rate, budget_seconds, open_to_all, lat, lon, fence_metres)
-			select $2, $3, $4, customer_id, site_id, public_work, kind_id, billable, billing_asked, travel, counted_in,
+			select $2, $3, $4, customer_id, site_id, public_work, kind_id, billable, billing_asked, travel, counted_in, account,
 			bill_rate, budget_seconds, open_to_all, lat, lon, fence_metres from job where id = $1`,
 		`insert into task (id, job_id, name, cost_code, position, estimate_seconds, billable, class_id, counted_in)
 			select gen_random_uuid(), $2, name, cost_code, position, estimate_seconds, billable, class_id, counted_in from task
@@ -299,4 +300,9 @@ func WorkNames(ctx context.Context, q Q, ids []uuid.UUID) (map[uuid.UUID]string,
 		names[n.ID] = n.Name
 	}
 	return names, err
+}
+
+// JobAccounts gives the accounts of the jobs that have one, ids as text.
+func JobAccounts(ctx context.Context, q Q) (map[string]string, error) {
+	return textPairs(ctx, q, `select id::text, account from job where account <> ''`)
 }

@@ -105,6 +105,7 @@ type Payee struct {
 	Employment uuid.UUID `db:"id"`
 	Person     uuid.UUID `db:"person_id"`
 	Account    string    // to which payroll books their hours
+	OfCrew     string    `db:"crew_account"`
 	Coding     string    // "required", "optional" or "absent"
 	Number     string
 	Given      string `db:"given_name"`
@@ -121,6 +122,7 @@ func Payees(ctx context.Context, q Q, employments []uuid.UUID) ([]Payee, error) 
 	var found []Payee
 	err := q.SelectContext(ctx, &found, `
 		select e.id, e.person_id, case when e.coding = 'absent' then '' else e.account end as account, e.coding,
+		       case when e.coding = 'absent' then '' else u.account end as crew_account,
 		       p.number, p.given_name, p.family_name, u.name as unit_name, p.incomplete
 		from employment e join person p on p.id = e.person_id join unit u on u.id = e.unit_id
 		where e.id = any($1) order by p.family_name, p.given_name, e.id`, UUIDs(employments))
@@ -137,9 +139,9 @@ func SettleStints(ctx context.Context, q Q, cards []EmploymentDate) error {
 	employments, on := cardArrays(cards)
 	_, err := q.ExecContext(ctx, `
 		insert into settled_stint (id, employment_id, date, kind, job_id, task_id, class_id, start_at, end_at, brought_in,
-			marks)
+			marks, account)
 		select s.id, s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at,
-		       `+broughtIn+`, s.marks
+		       `+hoursOnly+`, s.marks, s.account
 		from `+ofCards+` join card c on c.employment_id = w.employment_id and c.date = w.date
 		join stint s on s.employment_id = c.employment_id and s.date = c.date and s.end_at is not null and s.counted
 		where c.state = 'paid' and not c.adjust`, employments, on)

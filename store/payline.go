@@ -24,12 +24,13 @@ type PayLine struct {
 // currency's decimals.
 func (l PayLine) Values(decimals int) []any {
 	return []any{l.Run, l.Position, l.Employment, l.Week.String(), l.Date.String(), textID(l.Job), textID(l.Task), textID(l.WorkClass),
-		l.PayCode, string(l.Kind), l.Class.String(), l.Seconds, l.Rate.String(), l.Amount.Decimal(decimals), l.Account}
+		l.PayCode, string(l.Kind), l.Class.String(), l.Seconds, l.Rate.String(), l.Amount.Decimal(decimals), l.Account,
+		l.Entry.Account}
 }
 
 // PayLineColumns are the columns of [PayLine.Values], for bulk loading.
 var PayLineColumns = []string{"run_id", "position", "employment_id", "week", "date", "job_id", "task_id", "class_id", "pay_code", "kind",
-	"class", "seconds", "rate", "amount", "account"}
+	"class", "seconds", "rate", "amount", "account", "said_account"}
 
 func textID(s string) *string {
 	if s == "" {
@@ -51,6 +52,7 @@ type payLineRow struct {
 	Seconds    int64
 	Rate       string
 	Amount     decimal.Decimal
+	Said       string `db:"said_account"`
 }
 
 func (r payLineRow) line(decimals int) (PayLine, error) {
@@ -73,7 +75,7 @@ func (r payLineRow) line(decimals int) (PayLine, error) {
 	return PayLine{Employment: r.Employment,
 		Entry: pay.Entry{Seconds: r.Seconds, Amount: pay.Amount(r.Amount.Shift(int32(decimals)).IntPart()),
 			Key: pay.Key{Week: r.Week, Date: r.Date, Job: text(r.Job), Task: text(r.Task), WorkClass: text(r.WorkClass), PayCode: r.PayCode,
-				Kind: pay.LineKind(r.Kind), Class: class, Rate: rate}}}, nil
+				Kind: pay.LineKind(r.Kind), Class: class, Rate: rate, Account: r.Said}}}, nil
 }
 
 // PaidLines reads what earlier runs paid in the weeks in scope.
@@ -81,7 +83,7 @@ func PaidLines(ctx context.Context, q Q, s PayScope, decimals int) ([]PayLine, e
 	ids, weeks, _ := s.earlier()
 	var rows []payLineRow
 	const line = `l.employment_id, l.week, l.date, l.job_id::text, l.task_id::text, l.class_id::text, l.pay_code, l.kind, l.class,
-		l.seconds, l.rate::text, l.amount`
+		l.seconds, l.rate::text, l.amount, l.said_account`
 	err := q.SelectContext(ctx, &rows, `
 		select `+line+` from pay_line l where l.week >= $1
 		union all

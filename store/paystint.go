@@ -59,7 +59,8 @@ type PayStint struct {
 	Kind             clock.Kind
 	Job, Task, Class string
 	Start, End       time.Time
-	BroughtIn        bool
+	HoursOnly        bool
+	Account          string // that somebody said
 	Marks            clock.Marks
 }
 
@@ -68,11 +69,11 @@ type PayStint struct {
 func PayStints(ctx context.Context, q Q, s PayScope) ([]PayStint, error) {
 	ids, weeks, lasts := s.earlier()
 	rows, err := q.QueryContext(ctx, scoped+`
-		select s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at, `+broughtIn+`, s.marks
+		select s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at, `+hoursOnly+`, s.marks, s.account
 		from scoped c join stint s on s.date = c.date and s.employment_id = c.employment_id and s.end_at is not null and s.counted
 		where not c.pending
 		union all
-		select s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at, s.brought_in, s.marks
+		select s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at, s.brought_in, s.marks, s.account
 		from scoped c join settled_stint s on s.date = c.date and s.employment_id = c.employment_id
 		where c.pending
 		order by employment_id, start_at`, s.From.String(), s.To.String(), ids, weeks, lasts, s.Group)
@@ -92,9 +93,9 @@ func PayStints(ctx context.Context, q Q, s PayScope) ([]PayStint, error) {
 	var stints []PayStint
 	var employment string
 	for rows.Next() {
-		var who, kind, job, task, class sql.RawBytes
+		var who, kind, job, task, class, account sql.RawBytes
 		var p PayStint
-		if err := rows.Scan(&who, &p.Date, &kind, &job, &task, &class, &p.Start, &p.End, &p.BroughtIn, &p.Marks); err != nil {
+		if err := rows.Scan(&who, &p.Date, &kind, &job, &task, &class, &p.Start, &p.End, &p.HoursOnly, &p.Marks, &account); err != nil {
 			return nil, err
 		}
 		if n := len(stints); n > 0 && employment == string(who) {
@@ -105,6 +106,7 @@ func PayStints(ctx context.Context, q Q, s PayScope) ([]PayStint, error) {
 			employment = string(who)
 		}
 		p.Kind, p.Job, p.Task, p.Class = clock.Kind(text(kind)), text(job), text(task), text(class)
+		p.Account = text(account)
 		stints = append(stints, p)
 	}
 	return stints, rows.Err()

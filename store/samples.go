@@ -59,7 +59,7 @@ const (
 func DropSamples(ctx context.Context, q Q) error {
 	for _, table := range []string{"place_seen", "claim_answer", "claim", "request_answer", "request",
 		"objection_answer", "objection", "amendment", "card_hold", "card_act", "note", "photo", "settled_expense", "expense_back",
-		"expense", "borrowed", "not_there", "card", "hours", "stint", "punch", "shift",
+		"expense", "borrowed", "not_there", "reported", "card", "hours", "stint", "punch", "shift",
 		"leave_day",
 		"rate", "pattern", "employment_class", "employment_job"} {
 		if err := drop(ctx, q, table, `employment_id in `+sampleEmployments); err != nil {

@@ -41,6 +41,7 @@ type stintRow struct {
 	Implied    bool
 	Counted    bool
 	Marks      clock.Marks
+	Account    string
 	JobNumber  string `db:"job_number"`
 	JobName    string `db:"job_name"`
 	TaskName   string `db:"task_name"`
@@ -51,7 +52,7 @@ func (r *stintRow) stint() Stint {
 	s := Stint{Person: r.Person, Employment: r.Employment, JobNumber: r.JobNumber, JobName: r.JobName,
 		TaskName: r.TaskName, ClassName: r.ClassName, Counted: r.Counted,
 		Stint: clock.Stint{ID: r.ID, Kind: clock.Kind(r.Kind),
-			On:    clock.Assignment{Job: IDOrNil(r.Job), Task: IDOrNil(r.Task), Class: IDOrNil(r.Class)},
+			On:    clock.Assignment{Job: IDOrNil(r.Job), Task: IDOrNil(r.Task), Class: IDOrNil(r.Class), Account: r.Account},
 			Start: r.Start, End: timeOr0(r.End), StartBy: clock.Provenance(r.StartBy), Attendance: r.Attendance, Date: r.Date,
 			Base: r.Base, ClockedStart: timeOr0(r.WasStart), ClockedEnd: timeOr0(r.WasEnd), Implied: r.Implied,
 			Marks: r.Marks}}
@@ -64,7 +65,7 @@ func (r *stintRow) stint() Stint {
 // StintColumns are the columns of [Stint.Values], for bulk loading.
 var StintColumns = []string{"id", "person_id", "employment_id", "date", "attendance_at", "kind", "job_id", "task_id", "class_id",
 	"start_at", "end_at", "start_by", "end_by", "base_at", "clocked_start", "clocked_end",
-	"implied", "counted", "marks"}
+	"implied", "counted", "marks", "account"}
 
 // Values gives the stint in the order of [StintColumns].
 func (s Stint) Values() []any {
@@ -76,11 +77,11 @@ func (s Stint) Values() []any {
 	return []any{s.ID, s.Person, s.Employment, s.Date.String(), s.Attendance, string(s.Kind), nullID(s.On.Job),
 		nullID(s.On.Task), nullID(s.On.Class),
 		s.Start, nullTime(s.End), string(s.StartBy), endBy, s.Base, nullTime(s.ClockedStart), nullTime(s.ClockedEnd), s.Implied,
-		s.Counted, int16(s.Marks)}
+		s.Counted, int16(s.Marks), s.On.Account}
 }
 
-// broughtIn says of a stint s what [clock.Stint.BroughtIn] says.
-const broughtIn = `'brought_in' in (s.start_by, coalesce(s.end_by, ''))`
+// hoursOnly says of a stint s what [clock.Stint.HoursOnly] says.
+const hoursOnly = `array[s.start_by, s.end_by] && array['brought_in', 'reported', 'by_plan']`
 
 // PutStints writes stints or what became of them.
 func PutStints(ctx context.Context, q Q, stints []Stint) error {
@@ -113,7 +114,7 @@ func DeleteStints(ctx context.Context, q Q, ids []uuid.UUID) error {
 
 const stintColumns = `s.id, s.person_id, s.employment_id, s.date, s.attendance_at, s.kind, s.job_id, s.task_id, s.class_id, s.start_at,
 	s.end_at, s.start_by, s.end_by, s.base_at, s.clocked_start, s.clocked_end, s.implied,
-	s.counted, s.marks`
+	s.counted, s.marks, s.account`
 
 const namedStints = `select ` + stintColumns + `, coalesce(j.number, '') as job_number, coalesce(j.name, '') as job_name,
 	coalesce(t.name, '') as task_name, coalesce(c.name, '') as class_name

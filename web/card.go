@@ -215,7 +215,7 @@ func (v *cardView) recorded(p *hours.CardPage, actor app.Actor, word func(string
 			Was: words.Bares(l.Was, p.Names, loc), Is: words.Bares(l.Is, p.Names, loc)}
 		last := i+1 == len(p.Amended) || p.Amended[i+1].Batch != l.Batch
 		// A file is taken back where it was brought in, for everybody.
-		if last && !l.Back && l.Does != clock.TakeBack && l.Does != clock.Bring && (p.May.Amend || p.May.End && l.By == actor.ID) {
+		if last && !l.Back && l.Does != clock.TakeBack && !l.Does.Untimed() && (p.May.Amend || p.May.End && l.By == actor.ID) {
 			c.Batch = l.Batch.String()
 		}
 		v.Changed = append(v.Changed, c)

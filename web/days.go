@@ -62,7 +62,7 @@ func blocks(r hours.DayRow, now time.Time) []draw.Block {
 // said, from the last clocked moment on, and where the clock had its edges.
 func restsOnWord(s clock.Stint, end time.Time) (soft [][2]time.Time, ticks []time.Time) {
 	from, to := s.Start, end // what is sure lies between
-	word := func(by clock.Provenance) bool { return by == clock.ByHand || by == clock.BroughtIn }
+	word := func(by clock.Provenance) bool { return by != clock.Clocked && by != clock.Delayed && by != "" }
 	if word(s.StartBy) {
 		if from = s.ClockedStart; from.IsZero() {
 			from = end

@@ -22,14 +22,14 @@ func TestADayInOtherLanguages(t *testing.T) {
 	for code, says := range map[string]map[string]string{
 		"es": {"english": "Esta página está en inglés.", "in": "Fichar la salida", "break": "Terminar la comida, volver al trabajo",
 			"empty": "La nota está vacía. Escribe",
-			"crew":  "Nuevo aquí: nombre y apellido",
-			"days":  "El periodo anterior", "me": "El idioma de tus páginas", "gone": "Aquí no hay nada",
+			"crew":  "Nuevo aquí: nombre y apellido", "byhand": "Horas a mano",
+			"days": "El periodo anterior", "me": "El idioma de tus páginas", "gone": "Aquí no hay nada",
 			"card": "Lo mismo como lista",
 			"job":  "No se eligió nada (trabajo). Elige en qué empiezas (trabajo)"},
 		"fr": {"english": "Cette page est en anglais.", "in": "Pointer le départ", "break": "Fin du repas, retour au travail",
 			"empty": "La note est vide. Écrivez",
-			"crew":  "Nouveau ici : prénom et nom",
-			"days":  "La période d’avant", "me": "La langue de vos pages", "gone": "Il n’y a rien ici", "card": "La même chose en liste",
+			"crew":  "Nouveau ici : prénom et nom", "byhand": "Heures à la main",
+			"days": "La période d’avant", "me": "La langue de vos pages", "gone": "Il n’y a rien ici", "card": "La même chose en liste",
 			"job": "Rien n’a été choisi (chantier). Choisissez sur quoi"},
 	} {
 		s := open(t)
@@ -90,12 +90,42 @@ func TestADayInOtherLanguages(t *testing.T) {
 		if _, body, _ = lead.get("/people"); !strings.Contains(body, says["english"]) || !strings.Contains(body, `<html lang="en"`) {
 			t.Errorf("%s: the list of people doesn't say that it is in English", code)
 		}
+		s.byHandInTongue(t, code, func(body string) { page("byhand", body) })
 		s.crewInTongue(t, lead, func(body string) { page("crew", body) })
 		for sentence := range missed {
 			t.Errorf("%s: %q isn't in the catalogue", code, sentence)
 		}
 		all[code].Missed = nil
 	}
+}
+
+// byHandInTongue writes hours by hand, right and wrong.
+func (s *site) byHandInTongue(t *testing.T, code string, page func(body string)) {
+	t.Helper()
+	name := dbtest.Get[string](t, s.World,
+		`select p.given_name || ' ' || p.family_name from person p join employment e on e.person_id = p.id
+		where e.clock_points like '%hours by hand'`)
+	c := s.signIn(t, name)
+	c.post("/me/language", url.Values{"language": {code}})
+	work := dbtest.Get[string](t, s.World, `select j.id || '.' || t.id from job j join task t on t.job_id = j.id where j.number = '2250'
+		order by t.position limit 1`)
+	form := url.Values{"employment": {s.Person(t, name).Employment.String()}, "date": {"2026-11-12"}, "day": {"2026-11-12"},
+		"choice": {work},
+		"from":   {"2026-11-08"}, "to": {"2026-11-21"}}
+	page2 := func() {
+		t.Helper()
+		_, body, _ := c.get("/byhand?day=2026-11-12")
+		page(body)
+	}
+	page2()
+	for _, of := range [][2]string{{"/line", ""}, {"/cell", "7"}, {"/cell", "x"}, {"/cell", "25"}, {"/like", ""}, {"/sign", ""}} {
+		form.Set("id", uuid.NewString())
+		form.Set("hours", of[1])
+		c.post("/byhand"+of[0], form)
+		page2()
+	}
+	_, body, _ := c.get("/byhand?day=2026-12-08")
+	page(body)
 }
 
 // crewInTongue fills a crew's sheet, right and wrong.

@@ -148,6 +148,7 @@ var reach = map[string]string{ // worker lead manager owner auditor
 	"clock.punch":     "own own own own none",
 	"note.add":        "own own own own none",
 	"clock.other":     "none crew all all none",
+	"hours.report":    "own own all all none",
 	"sheet.sign":      "none crew all all none",
 	"expense.drop":    "own own all all none",
 	"undo":            "own own own own none",
@@ -266,6 +267,12 @@ var routeReach = map[string]string{
 	"POST /clock/punch":                         "ok ok ok ok in",
 	"POST /clock/note":                          "ok ok ok ok in",
 	"POST /clock/sign":                          "404 404 404 404 in",
+	"GET /byhand":                               "ok ok ok ok in",
+	"GET /byhand/jobs":                          "404 404 404 404 in", // of no position
+	"POST /byhand/cell":                         "404 404 404 404 in",
+	"POST /byhand/line":                         "404 404 ok ok in",
+	"POST /byhand/like":                         "404 404 ok ok in",
+	"POST /byhand/sign":                         "404 404 404 404 in",
 	"GET /crew":                                 "403 ok ok ok in",
 	"GET /crew/jobs":                            "403 404 404 404 in", // of no crew
 	"GET /crew/seen":                            "403 404 404 404 in",

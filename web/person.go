@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -15,6 +16,7 @@ import (
 	"manudex/app/field"
 	"manudex/app/hours"
 	"manudex/app/people"
+	"manudex/core/clock"
 	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
@@ -38,6 +40,7 @@ type personView struct {
 	Beside neighbours
 	Days   *personDays // the pay period, for whoever sees the timecards
 
+	Reports    bool          // they report hours by hand, and the reader may for them
 	Incomplete bool          // they were added on the spot, and the reader can complete them
 	MayBe      []store.Sheet // or may be one of these
 }
@@ -178,6 +181,10 @@ func (s *Server) personPage(w http.ResponseWriter, r *http.Request) error {
 			post.Groups = append(post.Groups, sg)
 		}
 		v.Posts = append(v.Posts, post)
+	}
+	for _, sheet := range p.Sheets {
+		v.Reports = v.Reports || actor.Reaches("hours.report", sheet.Person, sheet.Unit) && (sheet.Values["reporting"] == "pattern" ||
+			slices.Contains(field.SplitList(sheet.Values["clock_points"]), string(clock.Reporting)))
 	}
 	if first.Values["incomplete"] == "yes" && p.MayChange {
 		if v.MayBe, err = people.MayBe(r.Context(), s.app, actor, id, cmp.Or(r.URL.Query().Get("who"),

@@ -91,6 +91,13 @@ func (s *Server) pageRoutes() []route {
 		{"POST", "/clock/note", "note.add", s.addNote},
 		{"POST", "/clock/sign", "card.sign", s.signOwn},
 
+		{"GET", byHandPath, "hours.report", s.byHandPage},
+		{"GET", byHandPath + "/jobs", "hours.report", s.reportJobs},
+		{"POST", byHandPath + "/cell", "hours.report", s.reportCell},
+		{"POST", byHandPath + "/line", "hours.report", s.reportLine},
+		{"POST", byHandPath + "/like", "hours.report", s.reportLike},
+		{"POST", byHandPath + "/sign", "card.sign", s.signReported},
+
 		{"GET", crewPath, "clock.other", s.crewPage},
 		{"GET", crewPath + "/jobs", "clock.other", s.crewJobs},
 		{"GET", crewPath + "/seen", "clock.other", s.crewSeen},

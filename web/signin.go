@@ -282,6 +282,8 @@ func (s *Server) home(w http.ResponseWriter, r *http.Request) error {
 		to = "/setup/begin"
 	} else if actor.Scope("today.see") > 0 && actor.Employment == nil {
 		to = "/today"
+	} else if actor.Reports && !actor.OnClock() {
+		to = byHandPath
 	}
 	http.Redirect(w, r, to, http.StatusSeeOther)
 	return nil

@@ -22,7 +22,7 @@ var workersRefuse = []string{"../core/clock/check.go", "../core/clock/amend.go",
 	"../app/hours/clock.go", "../app/hours/claim.go", "../app/hours/note.go", "../app/hours/request.go",
 	"../app/hours/objection.go", "../app/hours/endstint.go", "../app/hours/expense.go", "../app/hours/photo.go", "../files/photo.go",
 	"../app/points/swipe.go", "../app/hours/crewpunch.go", "../app/hours/crewsheet.go", "../app/people/newcomer.go",
-	"../core/clock/written.go", "crewsheet.go", "extras.go",
+	"../core/clock/written.go", "crewsheet.go", "../app/hours/report.go", "byhand.go", "extras.go",
 	"../app/people/password.go", "../app/people/onetimecode.go", "../app/people/signinlink.go", "../app/people/pin.go",
 	"../app/people/language.go", "signin.go", "welcome.go", "errors.go", "me.go", "clock.go", "owndays.go"}
 

@@ -28,6 +28,8 @@ var actNames = map[string]string{
 	"PunchOther": "clocked for somebody else", "CrewPunches": "clocked on a crew’s sheet", "Borrow": "put somebody on a crew’s sheet",
 	"GiveBack": "took somebody off a crew’s sheet", "NotThere": "said whether somebody came", "CountWork": "counted what was done",
 	"SignSheet": "signed a crew’s sheet", "AddNewcomer": "added somebody on the spot", "CompletePerson": "completed somebody",
+	"ReportHours": "wrote hours by hand", "ReportLike": "began a period as the one before", "SignReported": "signed days",
+	"LayHours":   "filled days that are over",
 	"JoinPerson": "joined a newcomer to somebody",
 	"SetPIN":     "set a PIN", "PutOwnField": "set a field of people",
 	"DropOwnField": "took a field of people out", "ChangePassword": "changed their password", "EndMySessions": "ended their sessions",

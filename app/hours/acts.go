@@ -12,4 +12,5 @@ var Acts = []app.Act{Punch{}, PunchOther{}, Swipe{}, SeePlace{}, AddNote{}, AddP
 	SendBack{}, Remind{}, Hold{}, Release{},
 	KeepFinding{}, DropFinding{}, Looked{},
 	EndStint{}, Amend{}, AskChange{}, TakeRequest{}, DeclineRequest{}, Object{}, AnswerObjection{}, TakeClaim{}, DeclineClaim{},
-	CrewPunches{}, Borrow{}, GiveBack{}, NotThere{}, CountWork{}, SignSheet{}}
+	CrewPunches{}, Borrow{}, GiveBack{}, NotThere{}, CountWork{}, SignSheet{},
+	ReportHours{}, ReportLike{}, SignReported{}, LayHours{}}

@@ -317,11 +317,11 @@ func (s scene) works(ctx context.Context, q store.Q, changes []Change) (map[cloc
 // bookable refuses work that hours can't be put on. The desk may put them on a
 // job that is closed, or was not open to the person: that is flagged.
 func (s scene) bookable(c Change, works map[clock.Assignment]store.Clockable) (odd card.Code, err error) {
-	if !slices.Contains([]clock.AmendAct{clock.AddStint, clock.Split, clock.Reassign, clock.Bring}, c.Does) || c.Kind != clock.Work {
+	if !c.Does.Adds() && c.Does != clock.Split && c.Does != clock.Reassign || c.Kind != clock.Work {
 		return "", nil
 	}
-	if c.On.Job == uuid.Nil && c.Does == clock.Bring {
-		return "", nil // what was recorded elsewhere was on no job here
+	if c.On.Job == uuid.Nil && c.Does.Untimed() {
+		return "", nil // such hours may be on no job
 	}
 	if c.On.Job == uuid.Nil {
 		return "", refusal.New("job", "No "+s.place.JobWord+" was chosen", "Choose what the hours were worked on")

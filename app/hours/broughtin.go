@@ -467,7 +467,7 @@ func (j *dayJudge) made(d dayRow) (*Change, error) {
 	}
 	if there := j.there[d.on]; len(there) > 0 {
 		if slices.ContainsFunc(there, func(s store.Stint) bool {
-			return s.BroughtIn() && s.Start.Equal(start) && s.End.Equal(end) && s.On == d.work
+			return s.HoursOnly() && s.Start.Equal(start) && s.End.Equal(end) && s.On == d.work
 		}) {
 			return nil, nil
 		}

@@ -197,9 +197,19 @@ func movable(t *app.Turn, c store.Card) error {
 	return nil
 }
 
-// mayMove refuses approvals of cards that somebody else has to give, or that
-// would pay hours twice.
+// mayMove refuses signatures of hours that lack the account that the place wants, and
+// approvals of cards that somebody else has to give, or that would pay hours twice.
 func mayMove(ctx context.Context, t *app.Turn, cards []store.Card, m card.Move) error {
+	if m == card.Sign && t.Company.NoAccount == "stop" {
+		without, err := store.WithoutAccount(ctx, t, datesOf(cards))
+		if err != nil {
+			return err
+		}
+		if len(without) > 0 {
+			return refusal.New("card", "Hours of "+without[0].Date.Format("2 January")+" have no account",
+				"Say to which they are booked first")
+		}
+	}
 	if m != card.Approve {
 		return nil
 	}

@@ -250,7 +250,7 @@ func (p *ClockPage) changed(ctx context.Context, a *app.App, place *app.Company,
 	var ids []uuid.UUID
 	for _, l := range NewDayBook(who, p.Loc, place, punches, all).lines(amended, p.Now) {
 		// A file brings many days at once: they are told of where they stand.
-		if l.By == p.Person.ID || l.Back || l.Does == clock.TakeBack || l.Does == clock.Bring {
+		if l.By == p.Person.ID || l.Back || l.Does == clock.TakeBack || l.Does.Untimed() {
 			continue
 		}
 		p.Changed = append(p.Changed, l)

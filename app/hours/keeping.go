@@ -2,6 +2,7 @@ package hours
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"time"
@@ -47,7 +48,48 @@ func (k *keeper) Work(ctx context.Context, _ *river.Job[keep]) error {
 	if _, err := KeepExpected(ctx, k.app); err != nil {
 		return err
 	}
+	if err := KeepReported(ctx, k.app); err != nil {
+		return err
+	}
 	return KeepJobHours(ctx, k.app)
+}
+
+// laidDays is for how many days before today cards are filled by time.
+const laidDays = 31
+
+// KeepReported puts on the cards of days that are over what was reported of them ahead, and
+// the plan of those whose plan is paid. A card that somebody has signed or approved is changed
+// as by whose it is: it opens again.
+func KeepReported(ctx context.Context, a *app.App) error {
+	place, err := a.Company(ctx)
+	if err != nil {
+		return err
+	}
+	today := place.Today(a.Now())
+	due, err := store.DueToLay(ctx, a.DB, when.Period{From: today - laidDays, To: today - 1})
+	if err != nil {
+		return err
+	}
+	var open []store.EmploymentDate
+	for _, d := range due {
+		if d.Open {
+			open = append(open, d.EmploymentDate)
+			continue
+		}
+		actor, err := a.ActorIn(ctx, d.Person, d.Employment)
+		if err == nil {
+			err = a.Do(ctx, actor, LayHours{On: []store.EmploymentDate{d.EmploymentDate}})
+		}
+		if err != nil && !errors.Is(err, app.ErrNotFound) && !errors.Is(err, app.ErrForbidden) {
+			return err
+		}
+	}
+	for some := range slices.Chunk(open, keptAtOnce) {
+		if err := a.ByTime(ctx, LayHours{On: some}); err != nil {
+			return fmt.Errorf("fill cards of days that are over: %w", err)
+		}
+	}
+	return nil
 }
 
 // KeepJobHours adds up what was used of the jobs' budgets of hours.

@@ -417,6 +417,12 @@ func jobFields(ctx context.Context, q store.Q) ([]jobField, error) {
 			Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
 				return store.SetJob(ctx, t, job, "counted_in", value)
 			}},
+		{Field: field.Field{Key: "job_account", Label: "Account", Check: field.Text(60),
+			Help: "To which its hours are booked, whosever they are"},
+			Get: func(j store.Job) string { return j.Account },
+			Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
+				return store.SetJob(ctx, t, job, "account", value)
+			}},
 		{Field: field.Field{Key: "public_work", Label: "Public work", Kind: field.ChoiceField, Choices: field.YesNo,
 			Help: "Prevailing wage: whoever clocks in chooses a classification"},
 			Put: flag("public_work"), Get: func(j store.Job) string { return field.Yes(j.PublicWork) }},

@@ -56,6 +56,11 @@ func (c CloseRun) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
+	ofJobs, err := store.JobAccounts(ctx, t)
+	if err != nil {
+		return err
+	}
+	draft.bookTo(payees, ofJobs, t.Company.NoAccount == "crew")
 	if err := mayClose(t.Actor, t.Company, period, t.Now, draft, payees); err != nil {
 		return err
 	}
@@ -63,7 +68,6 @@ func (c CloseRun) Do(ctx context.Context, t *app.Turn) error {
 	if c.Seen != period.From.String()+" "+gross {
 		return refusal.New("run", "The run changed while you were looking", "It now pays "+gross+"; look at it and close it again")
 	}
-	draft.bookTo(payees)
 	payable, err := store.PayableCards(ctx, t, c.Group, period.To)
 	if err != nil {
 		return err
@@ -117,17 +121,12 @@ func mayClose(actor app.Actor, place *app.Company, period when.Period, now time.
 		return refusal.New("run", "The pay period is still running",
 			"It can be closed from "+from.In(place.Loc).Format("Mon 2 Jan, 15:04"))
 	}
-	var without []string
 	for _, p := range payees {
-		switch {
-		case draft.Sums[p.Employment] == nil: // only its waiting cards are listed
-		case p.Person == actor.ID:
+		if draft.Sums[p.Employment] != nil && p.Person == actor.ID {
 			return refusal.New("run", "Your own pay is in this run", "Another manager or the owner closes it")
-		case p.Coding == "required" && p.Account == "":
-			without = append(without, p.Name())
 		}
 	}
-	if len(without) > 0 {
+	if without := draft.lacking(payees); len(without) > 0 {
 		names := strings.Join(without[:min(3, len(without))], ", ")
 		if len(without) > 3 {
 			names += fmt.Sprintf(" and %d more", len(without)-3)

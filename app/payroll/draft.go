@@ -1,6 +1,8 @@
 package payroll
 
 import (
+	"cmp"
+
 	"github.com/google/uuid"
 
 	"manudex/core/pay"
@@ -42,15 +44,38 @@ func (d *Draft) add(employment uuid.UUID, owed []pay.Entry, period when.Period) 
 	}
 }
 
-// bookTo puts the account of each person on their lines.
-func (d *Draft) bookTo(payees []store.Payee) {
-	accounts := map[uuid.UUID]string{}
+// bookTo puts an account on each line: that which somebody said for the hours, else that of
+// the job, of the person, or, where the place has it so, of their crew. Of whom none is
+// wanted there is none.
+func (d *Draft) bookTo(payees []store.Payee, ofJobs map[string]string, crews bool) {
+	of := map[uuid.UUID]store.Payee{}
 	for _, p := range payees {
-		accounts[p.Employment] = p.Account
+		of[p.Employment] = p
 	}
 	for i := range d.Lines {
-		d.Lines[i].Account = accounts[d.Lines[i].Employment]
+		l, p := &d.Lines[i], of[d.Lines[i].Employment]
+		if p.Coding == "absent" {
+			continue
+		}
+		l.Account = cmp.Or(l.Entry.Account, ofJobs[l.Job], p.Account)
+		if l.Account == "" && crews {
+			l.Account = p.OfCrew
+		}
 	}
+}
+
+// lacking lists whose lines have no account where one is required.
+func (d *Draft) lacking(payees []store.Payee) (names []string) {
+	without := map[uuid.UUID]bool{}
+	for _, l := range d.Lines {
+		without[l.Employment] = without[l.Employment] || l.Account == ""
+	}
+	for _, p := range payees {
+		if p.Coding == "required" && without[p.Employment] {
+			names = append(names, p.Name())
+		}
+	}
+	return names
 }
 
 // DraftSum is one employment's share of a run, in seconds and minor units.

@@ -152,6 +152,11 @@ func openRun(ctx context.Context, a *app.App, page *RunPage, actor app.Actor, pl
 	}
 	page.Total.Gross = draft.Gross.Decimal(place.CurrencyDecimals)
 	page.ClosesFrom = app.ClosesFrom(place, period)
+	ofJobs, err := store.JobAccounts(ctx, a.DB)
+	if err != nil {
+		return err
+	}
+	draft.bookTo(payees, ofJobs, place.NoAccount == "crew")
 	if err := mayClose(actor, place, period, a.Now(), draft, payees); err != nil {
 		page.WhyNot = err.Error()
 	}

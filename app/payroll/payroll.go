@@ -93,10 +93,10 @@ func (p *Payroll) input(s payShare) (pay.Input, error) {
 	in := pay.Input{Stints: make([]pay.Stint, len(s.stints))}
 	for i, st := range s.stints {
 		cash, plan := p.Rates.Fringe(st.Date, st.Job, st.Class)
-		in.Stints[i] = pay.Stint{FringeCash: cash, FringePlan: plan, Start: st.Start, End: st.End, Kind: st.Kind, HoursOnly: st.BroughtIn,
+		in.Stints[i] = pay.Stint{FringeCash: cash, FringePlan: plan, Start: st.Start, End: st.End, Kind: st.Kind, HoursOnly: st.HoursOnly,
 			Callout: st.Marks.Has(clock.CalledIn), NoMeal: st.Marks.Has(clock.NoMeal),
 			Rate: p.Rates.Of(s.id, st.Date, st.Job, st.Class),
-			Job:  st.Job, Task: st.Task, WorkClass: st.Class}
+			Job:  st.Job, Task: st.Task, WorkClass: st.Class, Account: st.Account}
 	}
 	for _, l := range s.leaves {
 		in.Leave = append(in.Leave, pay.Leave{Date: l.Date, Seconds: l.Seconds, Rate: p.Rates.Of(s.id, l.Date, "", ""), PayCode: l.PayCode})

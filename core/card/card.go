@@ -94,7 +94,7 @@ func Work(date when.Date, stints []clock.Stint, plan Plan, ev Evidence, lim Limi
 			c.First = s.Start
 		}
 		hand = hand || s.StartBy == clock.ByHand || s.EndBy == clock.ByHand
-		brought = brought || s.BroughtIn()
+		brought = brought || s.HoursOnly()
 		delayed = delayed || s.StartBy == clock.Delayed || s.EndBy == clock.Delayed
 		if s.Open() {
 			c.OpenSince, c.OpenKind = s.Start, s.Kind

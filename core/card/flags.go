@@ -108,7 +108,7 @@ func (c Card) flags(stints []clock.Stint, hand, delayed bool, ev Evidence, lim L
 		case !lim.Counted(s, s.End):
 			since := s.Start.UTC()
 			found = append(found, Flag{Code: LongOpen, At: &since})
-		case length < lim.ShortStint && s.Kind == clock.Work && !s.BroughtIn():
+		case length < lim.ShortStint && s.Kind == clock.Work && !s.HoursOnly():
 			seconds(ShortStint, length)
 		}
 	}

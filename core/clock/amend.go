@@ -26,8 +26,23 @@ const (
 	Remove     AmendAct = "remove"     // the stint doesn't count
 	TakeBack   AmendAct = "take_back"  // the amendment Of doesn't count
 	Bring      AmendAct = "bring_in"   // as AddStint, of what was recorded elsewhere before
+	Report     AmendAct = "report"     // as AddStint, of what somebody said how long it was
+	FillPlan   AmendAct = "by_plan"    // as AddStint, of what was planned
 	Mark       AmendAct = "mark"       // the stint has the marks that it says, and no others
 )
+
+// placed says what stints rest on that an amendment adds, of which only the length is
+// known.
+var placed = map[AmendAct]Provenance{Bring: BroughtIn, Report: Reported, FillPlan: ByPlan}
+
+// Adds says whether the amendment adds a stint.
+func (a AmendAct) Adds() bool { return a == AddStint || a.Untimed() }
+
+// Untimed says whether it adds one of which only the length is known.
+func (a AmendAct) Untimed() bool {
+	_, untimed := placed[a]
+	return untimed
+}
 
 // Amendment is a later correction laid over punches, with who, when and why.
 // The punches stay beneath. Amendments are never changed and never deleted;
@@ -142,7 +157,7 @@ func Overlap(stints, others []Stint, loc *time.Location) error {
 
 // amend lays one amendment over stints in order of time, or refuses it.
 func amend(stints []Stint, a Amendment, loc *time.Location) ([]Stint, error) {
-	if a.Does == AddStint || a.Does == Bring {
+	if a.Does.Adds() {
 		return add(stints, a, loc)
 	}
 	i := slices.IndexFunc(stints, func(s Stint) bool { return s.ID == a.Of })
@@ -308,8 +323,8 @@ func moveEdge(stints []Stint, ending, beginning int, at time.Time, loc *time.Loc
 func add(stints []Stint, a Amendment, loc *time.Location) ([]Stint, error) {
 	s := Stint{ID: a.ID, Kind: a.Kind, On: a.On, Start: a.At.Truncate(time.Second), End: a.Until.Truncate(time.Second),
 		StartBy: ByHand, EndBy: ByHand}
-	if a.Does == Bring {
-		s.StartBy, s.EndBy = BroughtIn, BroughtIn
+	if by, untimed := placed[a.Does]; untimed {
+		s.StartBy, s.EndBy = by, by
 	}
 	if !s.End.After(s.Start) {
 		return nil, refusal.New("until", "It would end before it begins", "Choose an end after "+s.Start.In(loc).Format("15:04:05"))

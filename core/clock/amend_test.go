@@ -221,7 +221,7 @@ func TestBroughtIn(t *testing.T) {
 	bring := Amendment{ID: uuid.UUID{1}, Does: Bring, At: at("06:00"), Until: at("10:00"), Kind: Work, Made: at("11:00")}
 	move := Amendment{ID: uuid.UUID{2}, Does: MoveStart, Of: bring.ID, At: at("06:30"), Made: at("11:01")}
 	stints, findings := Amend(nil, []Amendment{bring, move})
-	if len(findings) > 0 || len(stints) != 1 || !stints[0].BroughtIn() || stints[0].StartBy != ByHand ||
+	if len(findings) > 0 || len(stints) != 1 || !stints[0].HoursOnly() || stints[0].StartBy != ByHand ||
 		!stints[0].ClockedStart.Equal(at("06:00")) {
 		t.Errorf("%+v, %v", stints, findings)
 	}

@@ -40,8 +40,11 @@ const Terminal Way = "shared terminal"
 // PhoneLine is clocking by a call.
 const PhoneLine Way = "phone line"
 
+// Reporting is no clocking: they write down how long they were at work.
+const Reporting Way = "hours by hand"
+
 // Ways are the ways that people can be given.
-var Ways = []Way{OwnDevice, Terminal, Device, PhoneLine}
+var Ways = []Way{OwnDevice, Terminal, Device, PhoneLine, Reporting}
 
 // Queued says whether what came from the point had waited there: it can't be pressed
 // again.

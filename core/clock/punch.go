@@ -40,9 +40,11 @@ const (
 	Rest Kind = "rest"
 )
 
-// Assignment is what a person works on. The zero UUID stands for "none".
+// Assignment is what a person works on. The zero UUID stands for "none". Account is that
+// to which these hours are booked, where somebody said one for them.
 type Assignment struct {
 	Job, Task, Class uuid.UUID
+	Account          string
 }
 
 // Punch is one recorded act. Claimed is what the person says, in whole
@@ -73,6 +75,8 @@ const (
 	ByHand  Provenance = "hand"    // somebody said so afterwards
 
 	BroughtIn Provenance = "brought_in" // worked before the place came, and told of by a file
+	Reported  Provenance = "reported"   // somebody said how long, and not from when to when
+	ByPlan    Provenance = "by_plan"    // the plan, as nothing else was reported
 )
 
 const sameMoment = 60 * time.Second

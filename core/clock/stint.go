@@ -30,9 +30,11 @@ type Stint struct {
 // Open says whether the stint is still running.
 func (s Stint) Open() bool { return s.End.IsZero() }
 
-// BroughtIn says whether the stint was recorded elsewhere, before the place came: its
-// hours are known, and not what breaks they were made of.
-func (s Stint) BroughtIn() bool { return s.StartBy == BroughtIn || s.EndBy == BroughtIn }
+// HoursOnly says whether only the length of the stint is known, and neither its times nor
+// what breaks it was made of: it was recorded elsewhere, reported, or is the plan.
+func (s Stint) HoursOnly() bool { return s.StartBy.hoursOnly() || s.EndBy.hoursOnly() }
+
+func (p Provenance) hoursOnly() bool { return p == BroughtIn || p == Reported || p == ByPlan }
 
 // Length gives the stint's length in seconds, up to now while it is open.
 func (s Stint) Length(now time.Time) int64 {

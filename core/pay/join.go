@@ -49,6 +49,7 @@ func join(given []Stint) ([]Stint, error) {
 
 func alike(a, b *Stint) bool {
 	return a.Kind == b.Kind && a.Rate == b.Rate && a.Paid == b.Paid && a.Job == b.Job &&
-		a.Task == b.Task && a.WorkClass == b.WorkClass && a.HoursOnly == b.HoursOnly && a.PayCode == b.PayCode && a.Callout == b.Callout &&
+		a.Task == b.Task && a.WorkClass == b.WorkClass && a.HoursOnly == b.HoursOnly && a.Account == b.Account &&
+		a.PayCode == b.PayCode && a.Callout == b.Callout &&
 		a.PremiumPerHour == b.PremiumPerHour && a.FringeCash == b.FringeCash && a.FringePlan == b.FringePlan
 }

@@ -44,6 +44,7 @@ type Stint struct {
 	Kind                                         clock.Kind
 	Rate, PremiumPerHour, FringeCash, FringePlan Rate
 	PayCode, Job, Task, WorkClass                string
+	Account                                      string // to which somebody said that it is booked
 	Paid                                         Override
 	Callout                                      bool
 	NoMeal                                       bool // they say that they had no meal: none is taken out of its attendance

@@ -15,6 +15,7 @@ type Key struct {
 	Kind                          LineKind
 	Class                         Class
 	Rate                          Rate
+	Account                       string // that somebody said, "" for that of the job or the person
 }
 
 // Entry is what a run pays, or has paid, under a key.
@@ -32,7 +33,7 @@ func (r Result) Entries() []Entry {
 			Seconds: l.Seconds, Amount: l.Amount}
 		if l.Stint >= 0 {
 			s := r.Stints[l.Stint]
-			e.Job, e.Task, e.WorkClass = s.Job, s.Task, s.WorkClass
+			e.Job, e.Task, e.WorkClass, e.Account = s.Job, s.Task, s.WorkClass, s.Account
 		}
 		entries = append(entries, e)
 	}
@@ -92,7 +93,7 @@ func compareKeys(a, b *Key) int {
 	}
 	return cmp.Or(cmp.Compare(a.Job, b.Job), cmp.Compare(a.Task, b.Task), cmp.Compare(a.WorkClass, b.WorkClass),
 		cmp.Compare(kindOrder(a.Kind), kindOrder(b.Kind)), cmp.Compare(a.Class, b.Class), cmp.Compare(a.PayCode, b.PayCode),
-		cmp.Compare(a.Rate, b.Rate), cmp.Compare(a.Week, b.Week))
+		cmp.Compare(a.Rate, b.Rate), cmp.Compare(a.Week, b.Week), cmp.Compare(a.Account, b.Account))
 }
 
 func kindOrder(k LineKind) int {

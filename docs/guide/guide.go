@@ -26,7 +26,8 @@ type Page struct {
 }
 
 // order is in which order the pages stand, and who has a use for them.
-var order = []struct{ key, needs string }{{"clock", "clock.see"}, {"days", "clock.see"}, {"crew", "clock.other"}, {"today", "today.see"},
+var order = []struct{ key, needs string }{{"clock", "clock.see"}, {"days", "clock.see"}, {"byhand", "hours.report"}, {"crew",
+	"clock.other"}, {"today", "today.see"},
 	{"timecards", "timecards.see"}, {"payruns", "payrun.see"}, {"jobs", "jobs.see"}, {"people", "people.see"}, {"setup", "setup.see"},
 	{"me", ""}}
 

@@ -18,7 +18,8 @@ func AmendAct(does clock.AmendAct) string {
 	return map[clock.AmendAct]string{clock.MoveStart: "moved a begin", clock.MoveEnd: "moved an end",
 		clock.EndRunning: "said when they left", clock.Reassign: "put hours on something else", clock.Mark: "marked a stint",
 		clock.AddStint: "added a stint", clock.Split: "split a stint", clock.Join: "joined two stints", clock.Remove: "removed a stint",
-		clock.TakeBack: "took a change back", clock.Bring: "brought hours in from a file"}[does]
+		clock.TakeBack: "took a change back", clock.Bring: "brought hours in from a file",
+		clock.Report: "reported hours", clock.FillPlan: "by plan"}[does]
 }
 
 // Bare says a stint with the names of jobs and tasks: "06:54–17:45 work on 2231

@@ -82,7 +82,7 @@ func Day(r hours.DayRow, now time.Time) string {
 // RestsOn say what the edges of a stint rest on.
 func RestsOn(s store.Stint) string {
 	words := map[clock.Provenance]string{clock.Clocked: "clocked", clock.Delayed: "sent later", clock.ByHand: "by hand",
-		clock.BroughtIn: "brought in"}
+		clock.BroughtIn: "brought in", clock.Reported: "reported, without times", clock.ByPlan: "by plan"}
 	switch {
 	case s.Open():
 		return "running, " + words[s.StartBy]
