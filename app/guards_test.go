@@ -314,7 +314,7 @@ func TestReadsAskWhoMay(t *testing.T) {
 		"the desk":      func() error { _, err := hours.ReadDesk(ctx, w.App, dao, hours.DeskQuery{}); return err },
 		"the people":    func() error { _, err := people.ReadPeople(ctx, w.App, dao, people.PeopleQuery{}); return err },
 		"a pay run":     func() error { _, err := payroll.PayRunOf(ctx, w.App, dao, "", uuid.Nil); return err },
-		"a run's lines": func() error { _, _, err := payroll.RunLines(ctx, w.App, dao, uuid.New()); return err },
+		"a run's lines": func() error { _, _, _, err := payroll.RunLines(ctx, w.App, dao, uuid.New()); return err },
 		"the codes":     func() error { _, err := payroll.ReadCodesPage(ctx, w.App, dao); return err },
 		"the board":     func() error { _, err := hours.ReadBoard(ctx, w.App, dao, hours.BoardQuery{}); return err },
 		"decisions":     func() error { _, err := hours.ReadDecisions(ctx, w.App, dao); return err },

@@ -44,6 +44,7 @@ var permissions = map[string][5]Scope{
 	"clock.other":     {None, Crew, All, All, None}, // of others, beside whom one stands
 	"sheet.sign":      {None, Crew, All, All, None}, // the cards on a crew's sheet, by its lead or in their place
 	"hours.report":    {Own, Own, All, All, None},   // by hand; of others, who may change their time
+	"day.say":         {Own, Crew, All, All, None},  // what the place asks of a day beside the hours
 	"note.add":        {Own, Own, Own, Own, None},
 	"expense.drop":    {Own, Own, All, All, None}, // one's own, or one that isn't paid
 	"undo":            {Own, Own, Own, Own, None}, // what a batch did takes its own permission beside
@@ -100,7 +101,8 @@ var Rights = []Right{
 		[]string{"card.approve", "card.take_back", "card.send_back", "card.remind", "card.see", "timecards.see", "timecards.find",
 			"today.see", "find", "live.follow"}},
 	{"amend_time", "change others' time",
-		[]string{"time.edit", "hours.report", "expense.drop", "time.say", "time.ask", "card.see", "timecards.see", "timecards.find",
+		[]string{"time.edit", "hours.report", "day.say", "expense.drop", "time.say", "time.ask", "card.see", "timecards.see",
+			"timecards.find",
 			"today.see", "find",
 			"live.follow"}},
 	{"see_rates", "see pay rates", []string{"rates.see", "people.see"}},

@@ -55,6 +55,16 @@ func TestHoursByHand(t *testing.T) {
 	if n := dbtest.Get[int](t, s.World, `select count(*) from stint where start_by = 'reported'`); n != 1 {
 		t.Errorf("%d days are on cards; one is over", n)
 	}
+	if err := s.Do(t.Context(), s.Person(t, "Mira Castellane"), hours.PutDayField{ID: uuid.Must(uuid.NewV7()), Title: "From home",
+		Kind: "choice", Choices: "yes\nno"}); err != nil {
+		t.Fatal(err)
+	}
+	desk.open("/byhand")
+	desk.MustElements(".askedrow select")[1].MustSelect("yes")
+	desk.sees(".said", "Kept")
+	if n := dbtest.Get[int](t, s.World, `select count(*) from day_said where value = 'yes' and date = '2026-11-23'`); n != 1 {
+		t.Errorf("%d answers", n)
+	}
 	desk.press("Sign the days that are over: 1")
 	desk.sees(".said", "The days are signed")
 	desk.open("/byhand?day=2026-12-08")

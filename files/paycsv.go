@@ -4,6 +4,7 @@ import (
 	"encoding/csv"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 
 	"manudex/core/when"
@@ -21,7 +22,8 @@ type RunLine struct {
 	PayCode, Kind, Class  string
 	Seconds               int64
 	Rate, Amount          string
-	Account               string // to which it is booked
+	Account               string   // to which it is booked
+	Said                  []string // what was said of the day, in the order of the further columns
 }
 
 // RunHeader names the columns of a run's file, in order.
@@ -34,11 +36,16 @@ var RunHeader = []string{"run", "period_from", "period_to", "employee_number", "
 // their hours in the column hours; the others carry those they were worked out
 // on in on_hours, so that adding up hours counts each once. Lines of the kind
 // fringe_plan go into a plan, and not to the person. Hours have four decimals, enough to tell every
-// second; amounts have the currency's decimals.
-func WriteRun(w io.Writer, lines []RunLine) error {
+// second; amounts have the currency's decimals. Further columns hold what the place asks of
+// days beside the hours.
+func WriteRun(w io.Writer, lines []RunLine, further ...string) error {
 	out := csv.NewWriter(w)
 	out.UseCRLF = true
-	if err := out.Write(RunHeader); err != nil {
+	head := slices.Clone(RunHeader)
+	for _, name := range further {
+		head = append(head, PlainText(name))
+	}
+	if err := out.Write(head); err != nil {
 		return err
 	}
 	for _, l := range lines {
@@ -53,11 +60,19 @@ func WriteRun(w io.Writer, lines []RunLine) error {
 		if l.Kind == "leave" || l.Kind == "extra" {
 			class = ""
 		}
-		if err := out.Write([]string{fmt.Sprint(l.Run), l.From.String(),
+		row := []string{fmt.Sprint(l.Run), l.From.String(),
 			l.To.String(), PlainText(l.Number), PlainText(l.Family), PlainText(l.Given), l.Date.String(),
 			PlainText(l.Job), PlainText(l.JobName),
 			PlainText(l.Task), PlainText(l.CostCode), PlainText(l.WorkClass), PlainText(l.PayCode), l.Kind, class, hours, on, l.Rate,
-			l.Amount, PlainText(l.Account)}); err != nil {
+			l.Amount, PlainText(l.Account)}
+		for i := range further {
+			said := ""
+			if i < len(l.Said) {
+				said = PlainText(l.Said[i])
+			}
+			row = append(row, said)
+		}
+		if err := out.Write(row); err != nil {
 			return err
 		}
 	}

@@ -234,7 +234,8 @@ func NextJobNumber(ctx context.Context, q Q) (number string, err error) {
 // tasks, whom it is open to, the tags it needs, its pay codes and its wages.
 func CopyJob(ctx context.Context, q Q, from, to uuid.UUID, number, name string) error {
 	for _, statement := range []string{
-		`insert into job (id, number, name, customer_id, site_id, public_work, kind_id, billable, billing_asked, travel, counted_in, account,
+		`insert into job (id, number, name, customer_id, site_id, public_work, kind_id, billable, billing_asked, travel, counted_in,
+			account,
 			bill_rate, budget_seconds, open_to_all, lat, lon, fence_metres)
 			select $2, $3, $4, customer_id, site_id, public_work, kind_id, billable, billing_asked, travel, counted_in, account,
 			bill_rate, budget_seconds, open_to_all, lat, lon, fence_metres from job where id = $1`,

@@ -104,29 +104,31 @@ func PaidLines(ctx context.Context, q Q, s PayScope, decimals int) ([]PayLine, e
 
 // ExportLine is a line of a run with names in place of ids.
 type ExportLine struct {
-	Number    string
-	Given     string `db:"given_name"`
-	Family    string `db:"family_name"`
-	Date      when.Date
-	Job       string
-	JobName   string `db:"job_name"`
-	Task      string
-	CostCode  string `db:"cost_code"`
-	WorkClass string `db:"work_class"`
-	PayCode   string `db:"pay_code"`
-	Kind      string
-	Class     string
-	Seconds   int64
-	Rate      string
-	Amount    decimal.Decimal
-	Account   string
+	Employment uuid.UUID `db:"employment_id"`
+	Number     string
+	Given      string `db:"given_name"`
+	Family     string `db:"family_name"`
+	Date       when.Date
+	Job        string
+	JobName    string `db:"job_name"`
+	Task       string
+	CostCode   string `db:"cost_code"`
+	WorkClass  string `db:"work_class"`
+	PayCode    string `db:"pay_code"`
+	Kind       string
+	Class      string
+	Seconds    int64
+	Rate       string
+	Amount     decimal.Decimal
+	Account    string
 }
 
 // ExportLines reads the lines of a run for a file, in the order of the run.
 func ExportLines(ctx context.Context, q Q, run uuid.UUID) ([]ExportLine, error) {
 	var lines []ExportLine
 	err := q.SelectContext(ctx, &lines, `
-		select p.number, p.given_name, p.family_name, l.date, coalesce(j.number, '') as job, coalesce(j.name, '') as job_name,
+		select l.employment_id, p.number, p.given_name, p.family_name, l.date,
+		       coalesce(j.number, '') as job, coalesce(j.name, '') as job_name,
 		       coalesce(t.name, '') as task, coalesce(t.cost_code, '') as cost_code, coalesce(c.code, '') as work_class, l.pay_code,
 		       l.kind, l.class, l.seconds, l.rate::text, l.amount, l.account
 		from pay_line l join employment e on e.id = l.employment_id join person p on p.id = e.person_id

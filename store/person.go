@@ -48,8 +48,8 @@ var personOn = `
 		       p.password_hash is not null as signs_in, p.code_since is not null as has_code, p.session_epoch,
 		       coalesce(p.ended_on, 'infinity') < $1 as ended, running.id is not null as running,
 		       exists (select 1 from employment x where x.person_id = p.id and x.starts_on <= $1 and coalesce(x.ends_on, 'infinity') >= $1
-		               and (x.reporting = 'pattern' or '` + string(clock.Reporting) + `' = any(string_to_array(x.clock_points, ',
-			')))) as reports,
+		               and (x.reporting = 'pattern'
+		                    or '` + string(clock.Reporting) + `' = any(string_to_array(x.clock_points, ', ')))) as reports,
 		       array(select unit_id from unit_lead where person_id = p.id order by unit_id) as leads_units,
 		       (select coalesce(json_agg(json_build_object('what', g.what, 'everyone', g.unit_id is null and g.site_id is null,
 		            'units', array(select u.id from unit u where u.id = g.unit_id or u.site_id = g.site_id order by u.id))

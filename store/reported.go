@@ -153,7 +153,8 @@ func DueToLay(ctx context.Context, q Q, days when.Period) ([]DueDay, error) {
 		  and d.date between e.starts_on and coalesce(least(e.ends_on, p.ended_on), 'infinity') and `+termOn(TermHourly, "e.id", "d.date")+`
 		  and coalesce((select c.state from card c where c.employment_id = e.id and c.date = d.date), 'open') = 'open'
 		  and case when st.others > 0 then st.filled
-		      else st.filled is not true and not exists (select 1 from said s where s.employment_id = e.id and s.date = d.date and s.seconds > 0)
+		      else st.filled is not true
+		           and not exists (select 1 from said s where s.employment_id = e.id and s.date = d.date and s.seconds > 0)
 		           and (exists (select 1 from shift f where f.employment_id = e.id and f.date = d.date)
 		                or (select h.seconds[extract(dow from d.date)::int + 1] from pattern h
 		                    where h.employment_id = e.id and h.starts_on <= d.date order by h.starts_on desc limit 1) > 0)

@@ -53,6 +53,13 @@ type byHandBlock struct {
 	Mine     bool
 	Day      when.Date // on which a line that is added begins
 	Word     app.JobWord
+	Rows     []byHandAsked
+}
+
+// byHandAsked is what is asked of each day beside the hours.
+type byHandAsked struct {
+	Name  string
+	Cells []dayAsk
 }
 
 type byHandDay struct {
@@ -161,6 +168,17 @@ func (v *byHandView) block(b *hours.ReportBlock) byHandBlock {
 			out.Missing += d.Expected
 		}
 		out.Days = append(out.Days, day)
+	}
+	for _, row := range b.Asked {
+		asked := byHandAsked{Name: row.Name}
+		for i, value := range row.Values {
+			day := out.Days[i]
+			asked.Cells = append(asked.Cells, dayAsk{AskedOf: hours.AskedOf{DayField: row.DayField, Value: value}, ID: newID().String(),
+				Base: "/cards/" + id + "/" + day.Date.String(), Back: v.Self, Options: strings.Split(row.Choices, "\n"),
+				May: day.State != card.Approved && day.State != card.Paid || !v.Own, On: day.On,
+				Sends: row.Name + ", " + day.Date.Format("2 January")})
+		}
+		out.Rows = append(out.Rows, asked)
 	}
 	for n, l := range b.Lines {
 		line := byHandLine{Name: strings.TrimSpace(l.JobNumber + " " + l.JobName), Task: strings.Trim(l.TaskName+", "+l.ClassName, ", "),

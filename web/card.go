@@ -36,6 +36,7 @@ type cardView struct {
 	Acts               []actRow
 	Noted              []noteRow
 	Extras             extrasView
+	Says               []dayAsk
 	Changed            []changeRow
 	Asked              []requestRow
 	Objected           []objectionRow
@@ -144,6 +145,7 @@ func (s *Server) showCard(w http.ResponseWriter, r *http.Request, status int, ty
 		return err
 	}
 	v.recorded(p, actor, word)
+	v.Says = dayAsks(p, v.Base)
 	v.Extras = extrasOf(v.Base, p.Spent, p.Photos, func(f store.Photo) words.Local { return words.At(f.At, p.Row.Loc) }, p.Row.Own,
 		p.May.Amend)
 	v.Extras.Kinds, v.Extras.Currency, v.Extras.Word = p.Kinds, p.Currency, p.Around.Word

@@ -252,7 +252,7 @@ func (s *Server) runCSV(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return app.ErrNotFound
 	}
-	lines, run, err := payroll.RunLines(r.Context(), s.app, visitOf(r).actor, id)
+	lines, further, run, err := payroll.RunLines(r.Context(), s.app, visitOf(r).actor, id)
 	if err != nil {
 		return err
 	}
@@ -266,5 +266,5 @@ func (s *Server) runCSV(w http.ResponseWriter, r *http.Request) error {
 	h.Set("Content-Type", "text/csv; charset=utf-8; header=present")
 	h.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="pay-run-%d-%s.csv"`, run.Number, run.To))
 	h.Set("Cache-Control", "no-store")
-	return files.WriteRun(w, lines)
+	return files.WriteRun(w, lines, further...)
 }

@@ -148,6 +148,7 @@ var reach = map[string]string{ // worker lead manager owner auditor
 	"clock.punch":     "own own own own none",
 	"note.add":        "own own own own none",
 	"clock.other":     "none crew all all none",
+	"day.say":         "own crew all all none",
 	"hours.report":    "own own all all none",
 	"sheet.sign":      "none crew all all none",
 	"expense.drop":    "own own all all none",
@@ -267,6 +268,9 @@ var routeReach = map[string]string{
 	"POST /clock/punch":                         "ok ok ok ok in",
 	"POST /clock/note":                          "ok ok ok ok in",
 	"POST /clock/sign":                          "404 404 404 404 in",
+	"POST /setup/dayfields":                     "403 403 ok ok in",
+	"POST /setup/dayfields/{field}/close":       "403 403 ok ok in",
+	"POST /cards/{employment}/{date}/say":       "404 404 404 404 in", // of no field
 	"GET /byhand":                               "ok ok ok ok in",
 	"GET /byhand/jobs":                          "404 404 404 404 in", // of no position
 	"POST /byhand/cell":                         "404 404 404 404 in",

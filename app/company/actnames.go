@@ -29,6 +29,7 @@ var actNames = map[string]string{
 	"GiveBack": "took somebody off a crew’s sheet", "NotThere": "said whether somebody came", "CountWork": "counted what was done",
 	"SignSheet": "signed a crew’s sheet", "AddNewcomer": "added somebody on the spot", "CompletePerson": "completed somebody",
 	"ReportHours": "wrote hours by hand", "ReportLike": "began a period as the one before", "SignReported": "signed days",
+	"PutDayField": "asked something of days", "CloseDayField": "asked something no more", "SayOfDay": "said something of a day",
 	"LayHours":   "filled days that are over",
 	"JoinPerson": "joined a newcomer to somebody",
 	"SetPIN":     "set a PIN", "PutOwnField": "set a field of people",

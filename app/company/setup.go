@@ -326,6 +326,7 @@ type SetUpPage struct {
 	Units        []store.Unit
 	Kinds        []store.Kind
 	Own          []store.OwnField // of people
+	DayFields    []store.DayField // asked of days, and those that were
 	PeriodGroups []store.PeriodGroup
 
 	Unused []PartStanding
@@ -379,6 +380,9 @@ func SetUp(ctx context.Context, a *app.App, actor app.Actor) (*SetUpPage, error)
 		return nil, err
 	}
 	if p.Own, err = store.OwnFields(ctx, a.DB); err != nil {
+		return nil, err
+	}
+	if p.DayFields, err = store.DayFields(ctx, a.DB, true); err != nil {
 		return nil, err
 	}
 	first, err := app.FirstOpenDay(ctx, a.DB, place, p.Today)

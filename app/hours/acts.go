@@ -13,4 +13,5 @@ var Acts = []app.Act{Punch{}, PunchOther{}, Swipe{}, SeePlace{}, AddNote{}, AddP
 	KeepFinding{}, DropFinding{}, Looked{},
 	EndStint{}, Amend{}, AskChange{}, TakeRequest{}, DeclineRequest{}, Object{}, AnswerObjection{}, TakeClaim{}, DeclineClaim{},
 	CrewPunches{}, Borrow{}, GiveBack{}, NotThere{}, CountWork{}, SignSheet{},
-	ReportHours{}, ReportLike{}, SignReported{}, LayHours{}}
+	ReportHours{}, ReportLike{}, SignReported{}, LayHours{},
+	PutDayField{}, CloseDayField{}, SayOfDay{}}

@@ -217,7 +217,7 @@ func TestAWorkersReach(t *testing.T) {
 			return err
 		},
 		"pay run": func() error { _, err := payroll.PayRun(ctx, w.App, dao, uuid.Nil); return err },
-		"file":    func() error { _, _, err := payroll.RunLines(ctx, w.App, dao, apptest.NewID()); return err },
+		"file":    func() error { _, _, _, err := payroll.RunLines(ctx, w.App, dao, apptest.NewID()); return err },
 		"find":    func() error { _, _, err := hours.Find(ctx, w.App, dao, "a"); return err },
 	} {
 		if err := read(); !errors.Is(err, app.ErrForbidden) {

@@ -52,6 +52,9 @@ type CardPage struct {
 	Now        time.Time
 	Limits     card.Limits
 
+	Asked  []AskedOf // beside the hours
+	MaySay bool      // the actor may answer
+
 	AsksCallOut, AsksMeal bool // the rules of the day pay a call-out its least, or take meals out by themselves
 }
 
@@ -102,6 +105,13 @@ func ReadCardPage(ctx context.Context, a *app.App, actor app.Actor, ref CardRef)
 	if err := cardHistory(ctx, a, place, p, ref); err != nil {
 		return nil, err
 	}
+	fields, said, err := readAsked(ctx, a, ref.Employment, when.Period{From: ref.Date, To: ref.Date})
+	if err != nil {
+		return nil, err
+	}
+	p.Asked = askedOf(fields, said, p.Row.Unit, ref.Date, p.Row.Stints)
+	p.MaySay = actor.Reaches("day.say", p.Row.Person, p.Row.Unit) &&
+		(!p.Row.Own || p.Row.State != card.Approved && p.Row.State != card.Paid)
 	if err := p.desk(ctx, a, actor, place); err != nil {
 		return nil, err
 	}

@@ -41,6 +41,13 @@ type ReportBlock struct {
 	ToSign  []CardRef
 	Sum     int64
 	Planned int64
+	Asked   []AskedRow // of its days, beside the hours
+}
+
+// AskedRow is what the place asks of each day, with what was said.
+type AskedRow struct {
+	store.DayField
+	Values []string
 }
 
 // ReportDay is a column: what its lines come to, and what stands on the card once it is over.
@@ -135,6 +142,9 @@ func readReportBlock(ctx context.Context, a *app.App, place *app.Company, p *Rep
 		delete(before, l.On)
 	}
 	b.Before = len(before)
+	if err := b.asked(ctx, a, p.Period); err != nil {
+		return nil, err
+	}
 	if !b.Writes {
 		return b, nil
 	}
@@ -152,6 +162,24 @@ func readReportBlock(ctx context.Context, a *app.App, place *app.Company, p *Rep
 	}
 	b.Classes, err = classes(ctx, a, b.Choices, min(p.Today, p.Period.To))
 	return b, err
+}
+
+// asked reads what is asked of the days beside the hours.
+func (b *ReportBlock) asked(ctx context.Context, a *app.App, period when.Period) error {
+	fields, said, err := readAsked(ctx, a, b.ID, period)
+	for _, f := range fields {
+		if f.OfStint || f.Closed || f.Unit != nil && *f.Unit != b.Unit {
+			continue
+		}
+		row := AskedRow{f, make([]string, len(b.Days))}
+		for _, s := range said {
+			if s.Field == f.ID {
+				row.Values[s.Date-period.From] = s.Value
+			}
+		}
+		b.Asked = append(b.Asked, row)
+	}
+	return err
 }
 
 // put puts what was reported of a day on its line.

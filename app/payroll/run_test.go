@@ -17,8 +17,10 @@ import (
 	"manudex/app/apptest"
 	"manudex/app/company"
 	"manudex/app/hours"
+	"manudex/app/jobs"
 	"manudex/app/payroll"
 	"manudex/app/people"
+	"manudex/core/clock"
 	"manudex/core/when"
 	"manudex/dbtest"
 	"manudex/files"
@@ -162,7 +164,7 @@ func TestRunFile(t *testing.T) {
 	ctx := context.Background()
 	sana := w.Person(t, "Sana Verity")
 	run := dbtest.Get[uuid.UUID](t, w, `select id from run order by number desc limit 1`)
-	lines, r, err := payroll.RunLines(ctx, w.App, sana, run)
+	lines, _, r, err := payroll.RunLines(ctx, w.App, sana, run)
 	apptest.Must(t, err)
 	var b bytes.Buffer
 	apptest.Must(t, files.WriteRun(&b, lines))
@@ -224,7 +226,7 @@ func TestAccounts(t *testing.T) {
 	set("account", "5100-harbour")
 	run, _ := apptest.CloseOpenRun(t, w)
 	set("account", "9999")
-	lines, _, err := payroll.RunLines(ctx, w.App, sana, run)
+	lines, _, _, err := payroll.RunLines(ctx, w.App, sana, run)
 	apptest.Must(t, err)
 	accounts := map[string]int{}
 	for _, l := range lines {
@@ -276,4 +278,53 @@ func TestDoubleTimeStandsApart(t *testing.T) {
 		open.Total.Regular != closed.Total.Regular {
 		t.Errorf("open %+v, closed %+v", open.Total, closed.Total)
 	}
+}
+
+// Hours that were reported are classed by the rules as any, by the week; a line is booked to the
+// account that was said for it, else to the job's; a later change of somebody's own account
+// moves nothing that was paid.
+func TestReportedHoursArePaid(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira, sana := w.Person(t, "Mira Castellane"), w.Person(t, "Sana Verity")
+	viggo := w.Person(t, "Ruth Adeyemi")
+	e := *viggo.Employment
+	apptest.Must(t, w.Do(ctx, mira, company.SetCompany{Field: "account_words", Value: "paint = 4711"}))
+	said := apptest.Work(t, w, "2226", "Priming")
+	plain := apptest.Work(t, w, "2229", "Coating")
+	apptest.Must(t, w.Do(ctx, mira, jobs.SetJob{Job: plain.Job, Field: "job_account", Value: "5000"}))
+	said.Account = "paint"
+	w.Set(time.Date(2026, 11, 22, 15, 0, 0, 0, time.UTC)) // the second week is over
+	if viggo.OnClock() {
+		apptest.Must(t, w.Do(ctx, mira, hours.EndStint{ID: apptest.NewID(), Employment: e, At: dbtest.Now.Add(time.Hour),
+			Why: "went home"}))
+	}
+	sunday := when.NewDate(2026, 11, 15)
+	for d := sunday + 1; d <= sunday+5; d++ {
+		for on, length := range map[clock.Assignment]string{said: "6", plain: "4"} {
+			apptest.Must(t, w.Do(ctx, mira, hours.ReportHours{ID: apptest.NewID(), Employment: e, Date: d, On: on, Hours: length}))
+		}
+		apptest.Must(t, w.Do(ctx, w.Person(t, "Orla Ebbwater"), hours.Approve{Card: hours.CardRef{Employment: e, Date: d}, Why: "as told"}))
+	}
+	w.Set(apptest.AfterPeriod)
+	run, _ := apptest.CloseOpenRun(t, w)
+	lines, _, _, err := payroll.RunLines(ctx, w.App, sana, run)
+	apptest.Must(t, err)
+	worked := map[string]int64{}
+	for _, l := range lines {
+		if l.Family == viggo.Family && l.Given == viggo.Given && l.Kind == "straight" && l.Date > sunday {
+			worked[l.Class] += l.Seconds
+			worked[l.Job+" "+l.Account] += l.Seconds
+		}
+	}
+	if worked["regular"] != 40*3600 || worked["overtime"] != 10*3600 || worked["2226 4711"] != 30*3600 || worked["2229 5000"] != 20*3600 {
+		t.Errorf("the week pays %v", worked)
+	}
+	apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: viggo.ID, Employment: e, Field: "account",
+		Value: "6000"}))
+	if _, gross := apptest.Share(t, w, e); !gross.IsZero() {
+		t.Errorf("a change of the account owes %s", gross)
+	}
+	apptest.Consistent(t, w)
 }

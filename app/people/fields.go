@@ -4,14 +4,12 @@ import (
 	"context"
 	"fmt"
 	"slices"
-	"strings"
 
 	"github.com/google/uuid"
 
 	"manudex/app"
 	"manudex/app/field"
 	"manudex/app/hours"
-	"manudex/core/pay"
 	"manudex/core/refusal"
 	"manudex/store"
 )
@@ -329,34 +327,8 @@ func putHired(ctx context.Context, t *app.Turn, puts []field.Put) error {
 }
 
 func ownField(o store.OwnField) field.PersonField {
-	f := field.PersonField{Field: field.Field{Key: o.ID.String(), Label: o.Name, Group: "Company", Kind: field.FieldKind(o.Kind)},
-		Many: true, Own: true, Self: true}
-	switch o.Kind {
-	case "date":
-		f.Check = field.Date
-	case "number":
-		f.Check = func(v string) (string, error) {
-			if _, err := pay.ParseRate(v); err != nil {
-				return "", fmt.Errorf("write a number such as 12.5")
-			}
-			return v, nil
-		}
-	case "choice":
-		f.Choices = field.Choices("", "–")
-		for c := range strings.Lines(o.Choices) {
-			if c = strings.TrimSpace(c); c != "" {
-				f.Choices = append(f.Choices, field.Choice{Value: c, Label: c})
-			}
-		}
-		f.Check = f.Pick
-	default:
-		f.Check = func(v string) (string, error) {
-			if len([]rune(v)) > 200 {
-				return "", fmt.Errorf("write at most 200 characters")
-			}
-			return v, nil
-		}
-	}
+	f := field.PersonField{Field: field.Own(o.ID.String(), o.Name, o.Kind, o.Choices), Many: true, Own: true, Self: true}
+	f.Group = "Company"
 	f.Put = func(ctx context.Context, t *app.Turn, puts []field.Put) error {
 		return store.PutOwnValues(ctx, t, o.ID, byPerson(puts, func(v string) string { return v }))
 	}

@@ -58,7 +58,7 @@ func (p PutOwnField) Do(ctx context.Context, t *app.Turn) error {
 		return app.ErrNotFound
 	}
 	if f.Kind == string(field.ChoiceField) {
-		if f.Choices, err = choiceLines(p.Choices); err != nil {
+		if f.Choices, err = field.ChoiceLines(p.Choices); err != nil {
 			return err
 		}
 		if err := keepsUsed(ctx, t, f); err != nil {
@@ -70,24 +70,6 @@ func (p PutOwnField) Do(ctx context.Context, t *app.Turn) error {
 	}
 	t.Record(store.Event{Act: t.Act}, p.ID, map[string]any{"field": "Field of people", "to": f.Name})
 	return nil
-}
-
-// choiceLines reads the choices of a list, one a line.
-func choiceLines(text string) (string, error) {
-	var choices []string
-	for line := range strings.Lines(text) {
-		if line = strings.TrimSpace(line); line == "" {
-			continue
-		}
-		if len([]rune(line)) > 60 || slices.Contains(choices, line) {
-			return "", refusal.New("choices", "A choice can't be “"+field.Shorten(line)+"”", "Write each once, with at most 60 characters")
-		}
-		choices = append(choices, line)
-	}
-	if len(choices) < 2 {
-		return "", refusal.New("choices", "There is nothing to choose", "Write at least two choices, one a line")
-	}
-	return strings.Join(choices, "\n"), nil
 }
 
 // keepsUsed refuses to take out a choice that somebody has.
