@@ -113,7 +113,8 @@ func (s SayOfDay) Do(ctx context.Context, t *app.Turn) error {
 	if len(cards) > 0 && who.Person == t.Actor.ID && (cards[0].State == card.Approved || cards[0].State == card.Paid) {
 		return refusal.New("date", "That day is approved", "Ask the office to change it")
 	}
-	said := store.DaySaid{EmploymentDate: store.EmploymentDate{Employment: who.ID, Date: s.Card.Date}, Stint: idOrNone(s.Stint), Field: s.Field,
+	said := store.DaySaid{EmploymentDate: store.EmploymentDate{Employment: who.ID, Date: s.Card.Date}, Stint: idOrNone(s.Stint),
+		Field: s.Field,
 		Value: value, By: t.Actor.ID, MadeAt: t.Now}
 	if fresh, err := store.InsertSaid(ctx, t, s.ID, said); err != nil || !fresh {
 		return err
