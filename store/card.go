@@ -25,6 +25,7 @@ type Card struct {
 	Given, Family, UnitName  string
 	SiteName, Zone           string
 	Leads                    string // who leads their crew, with commas
+	WatchedBy                string // who watched where some of it was pressed without a PIN, "" for nobody
 	NotBy                    string // who says that they didn't come, "" where nobody does
 }
 
@@ -67,12 +68,13 @@ type cardRow struct {
 	SiteName   string    `db:"site_name"`
 	Leads      string
 	NotBy      string `db:"not_by"`
+	Watched    string `db:"watched_by"`
 	Zone       string
 }
 
 func (r *cardRow) card() (Card, error) {
 	c := Card{Employment: r.Employment, Person: r.Person, Unit: r.Unit, Given: r.Given, Family: r.Family,
-		UnitName: r.UnitName, SiteName: r.SiteName, Zone: r.Zone, Leads: r.Leads, NotBy: r.NotBy,
+		UnitName: r.UnitName, SiteName: r.SiteName, Zone: r.Zone, Leads: r.Leads, NotBy: r.NotBy, WatchedBy: r.Watched,
 		Standing: card.Standing{State: card.State(r.State), Signed: r.Signed, Late: r.LateChange, Adjust: r.Adjust},
 		Card: card.Card{Date: r.Date, Worked: r.Worked, Break: r.Break, OpenSince: timeOr0(r.OpenSince), OpenKind: r.OpenKind,
 			First: timeOr0(r.First), Last: timeOr0(r.Last), BroughtIn: r.BroughtIn,
@@ -211,7 +213,7 @@ func Cards(ctx context.Context, q Q, f CardFilter) ([]Card, error) {
 	var rows []cardRow
 	err := q.SelectContext(ctx, &rows, `
 		with place as (
-			select most_a_week > 0 as limits, exists (select 1 from job) as has_jobs, coalesce((
+			select most_a_week > 0 as limits, exists (select 1 from punch where watched_by is not null) as watches, exists (select 1 from job) as has_jobs, coalesce((
 			         select (position(left(r.rules ->> 'workweek_start', 3) in 'SunMonTueWedThuFriSat') - 1) / 3
 			         from rule_set r where r.starts_on <= $2::date order by r.starts_on desc limit 1), 0) as week_day
 			from company)
@@ -232,7 +234,12 @@ func Cards(ctx context.Context, q Q, f CardFilter) ([]Card, error) {
 		       u.name as unit_name, s.name as site_name, s.zone, coalesce(ld.leads, '') as leads,
 		       coalesce(case when c.first_at is null then (
 		           select n.given_name || ' ' || n.family_name from not_there x join person n on n.id = x.by_person
-		           where x.employment_id = c.employment_id and x.date = c.date and x.back_at is null) end, '') as not_by
+		           where x.employment_id = c.employment_id and x.date = c.date and x.back_at is null) end, '') as not_by,
+		       coalesce(case when (select watches from place) then (
+		           select n.given_name || ' ' || n.family_name from punch x join person n on n.id = x.watched_by
+		           where x.employment_id = c.employment_id and x.watched_by is not null
+		             and x.claimed_at between c.first_at and coalesce(c.open_since, c.last_at)
+		           order by x.claimed_at limit 1) end, '') as watched_by
 		from card c join employment e on e.id = c.employment_id join person p on p.id = e.person_id join unit u on u.id = e.unit_id
 		join site s on s.id = e.site_id
 		left join lateral (

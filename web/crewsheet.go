@@ -60,7 +60,8 @@ type crewLine struct {
 	Ribbon                              template.HTML
 	Ticked, On, Missing, MayMiss        bool
 	NotBy                               string
-	Borrowed, Incomplete, Flagged       bool
+	Borrowed, Incomplete                bool
+	MayCard                             bool // the reader may open their card
 }
 
 type crewOption struct {
@@ -103,7 +104,7 @@ func (s *Server) crewPage(w http.ResponseWriter, r *http.Request) error {
 	v.CrewHref = crewPath + "?day=" + p.Day.String() + "&unit="
 	axis := crewAxis(p)
 	v.Axis = template.HTML(draw.Hours(nil, axis, p.Loc))
-	v.group(axis)
+	v.group(visitOf(r).actor, axis)
 	v.Options = crewOptions(p.Choices, p.Classes)
 	for _, q := range p.Quantities {
 		c := crewCount{ID: newID().String(), Job: q.Job.String(), Name: q.Name, CountedIn: q.CountedIn, By: q.ByName}
@@ -162,10 +163,11 @@ func crewAxis(p *hours.CrewSheet) draw.Axis {
 }
 
 // group puts people under the job they are on, or planned on.
-func (v *crewSheetView) group(axis draw.Axis) {
+func (v *crewSheetView) group(actor app.Actor, axis draw.Axis) {
 	on, off, done, missing := 0, 0, 0, 0
 	for _, l := range v.Rows {
 		line := crewLineOf(l, v.CrewSheet)
+		line.MayCard = actor.Reaches("card.see", l.SheetPerson.Person, l.SheetPerson.Unit)
 		line.Ribbon = ribbon(axis, l.DayRow, v.Now)
 		v.SomeOff = v.SomeOff || !line.On && !line.Missing
 		v.SomeOnBreak = v.SomeOnBreak || line.On && l.OpenKind != clock.Work
@@ -216,7 +218,7 @@ func (v *crewSheetView) tick(on int) {
 
 func crewLineOf(l hours.SheetLine, p *hours.CrewSheet) crewLine {
 	line := crewLine{Employment: l.SheetPerson.Employment.String(), Name: l.SheetPerson.Name(), On: l.Running(), Borrowed: l.Borrowed,
-		Incomplete: l.Incomplete, Card: cardHref(l.DayRow), Flagged: len(l.Flags) > 0}
+		Incomplete: l.Incomplete, Card: cardHref(l.DayRow)}
 	if l.Borrowed {
 		line.Crew = l.SheetPerson.UnitName
 	}

@@ -272,6 +272,8 @@ func (s *crewSheet) claimed(t *app.Turn, c CrewPunches, who store.Employment, pu
 		why = "Somebody else lets times count that one says of oneself"
 	case !t.Actor.Reaches("time.edit", who.Person, who.Unit) && !t.Company.LeadTimes:
 		why = "Crew leads don't say times here"
+	case t.Company.ChangeDays > 0 && c.Day < t.Company.Today(t.Now)-when.Date(t.Company.ChangeDays) && t.Actor.Level != "owner":
+		why = fmt.Sprintf("That is more than %d days ago", t.Company.ChangeDays)
 	}
 	return why, nil
 }

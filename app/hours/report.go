@@ -88,7 +88,10 @@ func reportable(t *app.Turn, who store.Employment, d when.Date) error {
 		return refusal.New("date", d.Format("2 January 2006")+" is before the first day or after the last", "Choose another day")
 	case d > today+reportAhead:
 		return refusal.New("date", "That is too far ahead", fmt.Sprintf("Write at most %d days ahead", reportAhead))
-	case d < today-reportBack:
+	case t.Company.ChangeDays > 0 && d < today-when.Date(t.Company.ChangeDays) && t.Actor.Level != "owner":
+		return refusal.New("date", fmt.Sprintf("%s is more than %d days ago", d.Format("2 January 2006"), t.Company.ChangeDays),
+			"An owner changes what is older")
+	case d < today-reportBack && who.Person == t.Actor.ID:
 		return refusal.New("date", "That is too long ago", "Ask for the change on the card of that day")
 	}
 	return nil

@@ -223,3 +223,46 @@ func TestHoursIn(t *testing.T) {
 		}
 	}
 }
+
+// Several positions are blocks of one page, each with its own sum and its own signature; the
+// office writes for somebody, and doesn't approve what it wrote.
+func TestReportingInSeveralPositions(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira := w.Person(t, "Mira Castellane")
+	dao := reporter(t, w, "Dao Pham")
+	second := apptest.NewID()
+	apptest.Must(t, w.Do(ctx, mira, people.AddPosition{ID: second, Person: dao.ID, Unit: "Paint line", Title: "Second",
+		StartsOn: "2026-11-15"}))
+	apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: dao.ID, Employment: second, Field: "clock_points",
+		Value: string(clock.Reporting)}))
+	w.Set(time.Date(2026, 11, 24, 15, 0, 0, 0, time.UTC))
+	monday, on := when.NewDate(2026, 11, 23), apptest.Work(t, w, "2226", "Priming")
+	for of, length := range map[uuid.UUID]string{*dao.Employment: "5", second: "2:30"} {
+		apptest.Must(t, w.Do(ctx, dao, hours.ReportHours{ID: apptest.NewID(), Employment: of, Date: monday, On: on, Hours: length}))
+	}
+	page, err := hours.ReadReportPage(ctx, w.App, dao, uuid.Nil, monday)
+	apptest.Must(t, err)
+	if len(page.Blocks) != 2 || page.Blocks[0].Sum != 5*3600 || page.Blocks[1].Sum != 9000 || len(page.Blocks[1].ToSign) != 1 {
+		t.Fatalf("%+v", page.Blocks)
+	}
+	apptest.Must(t, w.Do(ctx, dao, hours.SignReported{ID: apptest.NewID(), Employment: second, Days: page.Period,
+		Seen: hours.Digest(page.Blocks[1].ToSign)}))
+	states := dbtest.Get[string](t, w, `select string_agg(state, ' ' order by state) from card c join employment e on e.id = c.employment_id
+		where e.person_id = $1 and c.date = $2`, dao.ID, monday.String())
+	if states != "open signed" {
+		t.Errorf("after one signature: %s", states)
+	}
+	// In both at once is no more than one after the other: they lie over nothing.
+	if n := dbtest.Get[int](t, w, `select count(*) from stint a join stint b on a.person_id = b.person_id and a.id < b.id
+		and a.start_at < b.end_at and b.start_at < a.end_at where a.person_id = $1`, dao.ID); n != 0 {
+		t.Errorf("%d stints lie over others", n)
+	}
+	apptest.Must(t, w.Do(ctx, mira, hours.ReportHours{ID: apptest.NewID(), Employment: second, Date: monday, On: on, Hours: "6"}))
+	refused := apptest.Refusal(t, w.Do(ctx, mira, hours.Approve{Card: hours.CardRef{Employment: second, Date: monday}, Why: "x"}))
+	if !strings.HasPrefix(refused.Wrong, "You changed the card") {
+		t.Error(refused)
+	}
+	apptest.Consistent(t, w)
+}

@@ -21,6 +21,7 @@ import (
 	"manudex/app/people"
 	"manudex/app/points"
 	"manudex/core/clock"
+	"manudex/core/when"
 	"manudex/dbtest"
 	"manudex/demo"
 )
@@ -184,6 +185,15 @@ func TestAWatchedTerminal(t *testing.T) {
 	in, out := press(clock.In)
 	if by := dbtest.Get[uuid.UUID](t, w, `select watched_by from punch where id = $1`, in); out.Claim || by != wren.ID {
 		t.Errorf("watched by %s, %+v", by, out)
+	}
+	desk, err := hours.ReadDesk(ctx, w.App, mira, apptest.OneDay(when.NewDate(2026, 11, 13)))
+	apptest.Must(t, err)
+	said := ""
+	for _, r := range desk.Rows {
+		said += r.WatchedBy
+	}
+	if said != "Wren Halloran" {
+		t.Errorf("the desk says who watched: %q", said)
 	}
 	if _, out := press(clock.BreakStart); !out.Claim {
 		t.Error("a break was taken where breaks aren't")

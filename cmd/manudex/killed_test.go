@@ -38,8 +38,8 @@ func TestMain(m *testing.M) {
 	os.Exit(m.Run())
 }
 
-// The server and PostgreSQL are killed while people punch, a file is brought in
-// and a run is closed: what was acknowledged is there, once, and nothing else.
+// The server and PostgreSQL are killed while people punch on their phones, at a device and
+// on a crew's sheet, a file is brought in and a run is closed: what was acknowledged is there, once, and nothing else.
 func TestKilled(t *testing.T) {
 	k := newKillable(t)
 	ask := func(query string, args ...any) (n int) {
@@ -63,6 +63,15 @@ func TestKilled(t *testing.T) {
 	before, runs := ask(`select count(*) from punch`), ask(`select count(*) from run`)
 	clerk, mira := k.signIn("sana.verity@"+demo.MailDomain), k.signIn("mira.castellane@"+demo.MailDomain)
 
+	wren, crew, at := k.signIn("wren.halloran@"+demo.MailDomain),
+		k.column(`select e.id::text from employment e join unit u on u.id = e.unit_id
+		join person p on p.id = e.person_id where u.name = 'Gantry crew B' and p.level = 'worker'`),
+		k.column(`select p.number from person p join employment e on e.person_id = p.id where e.clock_points like '%device at the site%'
+			and p.email <> all($1) and not exists (select 1 from stint s where s.person_id = p.id and s.end_at is null)
+			order by p.number limit 3`, workersOf(workers))
+	if len(crew) != 5 || len(at) == 0 {
+		t.Fatalf("%d of a crew, %d who clock at a device", len(crew), len(at))
+	}
 	run, seen := uuid.NewString(), field(t, clerk.get("/payruns/close"), "seen")
 	imported := uuid.NewString()
 	mira.bring(imported, 40)
@@ -73,7 +82,7 @@ func TestKilled(t *testing.T) {
 			k.kill(k.server)
 			k.serve(now)
 		}
-		done := make(chan string, len(workers)+2)
+		done := make(chan string, len(workers)+len(at)+3)
 		var all sync.WaitGroup
 		do := func(what string, f func()) { all.Go(func() { f(); done <- what }) }
 		for _, w := range workers {
@@ -89,6 +98,13 @@ func TestKilled(t *testing.T) {
 				}
 				w.until("/clock/punch", form)
 			})
+		}
+		// A crew is out since the Friday before, and then as everybody.
+		sheet := url.Values{"id": {uuid.NewString()}, "unit": {k.column(`select id::text from unit where name = 'Gantry crew B'`)[0]},
+			"day": {"2026-11-23"}, "p": crew, "act": {[]string{"out", "in", "meal", "back"}[round]}}
+		do("sheet", func() { wren.until("/crew/punch", sheet) })
+		for _, number := range at {
+			do("device", func() { k.device(number, act) })
 		}
 		switch round {
 		case 0:
@@ -119,8 +135,11 @@ func TestKilled(t *testing.T) {
 	k.kill(k.server)
 	k.killPostgres()
 
-	if n := ask(`select count(*) from punch`); n-before != len(workers)*len(acts) {
-		t.Errorf("%d punches of %d", n-before, len(workers)*len(acts))
+	if n, want := ask(`select count(*) from punch`), (len(workers)+len(crew)+len(at))*len(acts); n-before != want {
+		t.Errorf("%d punches of %d", n-before, want)
+	}
+	if n := ask(`select count(*) from claim where received_at >= '2026-11-23'`); n != 0 {
+		t.Errorf("%d claims", n)
 	}
 	for _, id := range k.acknowledged {
 		if n := ask(`select count(*) from punch where id = $1`, id); n != 1 {
@@ -297,6 +316,60 @@ func (k *killable) signIn(email string) *caller {
 		CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}, email, k}
 	c.until("/signin", url.Values{"email": {email}, "password": {demo.Password}})
 	return c
+}
+
+// column reads texts.
+func (k *killable) column(query string, args ...any) (texts []string) {
+	k.Helper()
+	db, err := store.Open(k.Context(), k.dsn)
+	if err != nil {
+		k.Fatal(err)
+	}
+	defer db.Close()
+	if err := db.SelectContext(k.Context(), &texts, query, args...); err != nil {
+		k.Fatal(err)
+	}
+	return texts
+}
+
+func workersOf(callers []*caller) (emails []string) {
+	for _, c := range callers {
+		emails = append(emails, c.email)
+	}
+	return emails
+}
+
+// device sends a punch as a reader of the company's does, the same until it is answered.
+func (k *killable) device(number, act string) {
+	id := uuid.NewString()
+	sent := fmt.Sprintf(`{"id": %q, "number": %q, "act": %q, "break": "meal"}`, id, number, act)
+	for give := time.Now().Add(time.Minute); time.Now().Before(give); {
+		req, err := http.NewRequest("POST", k.base+"/api/v1/punches", strings.NewReader(sent))
+		if err != nil {
+			k.Error(err)
+			return
+		}
+		req.Header.Set("Content-Type", "application/json")
+		req.Header.Set("Authorization", "Bearer "+demo.ReaderKey)
+		res, err := http.DefaultClient.Do(req)
+		if err != nil {
+			continue // killed
+		}
+		body, err := io.ReadAll(res.Body)
+		res.Body.Close()
+		switch {
+		case err != nil, res.StatusCode == http.StatusServiceUnavailable:
+			continue
+		case res.StatusCode >= 300 || !strings.Contains(string(body), `"recorded"`):
+			k.Errorf("%s of %s at a device: %d %s", act, number, res.StatusCode, body)
+			return
+		}
+		k.mu.Lock()
+		k.acknowledged = append(k.acknowledged, id)
+		k.mu.Unlock()
+		return
+	}
+	k.Errorf("%s of %s at a device is never answered", act, number)
 }
 
 // until posts a form until it is answered with a redirect.
