@@ -18,7 +18,7 @@ import (
 )
 
 // Every "no" of a crew's sheet, and of who is added on it: of who may, and of what can't be.
-func TestCrewSheetRefusals(t *testing.T) {
+func TestRefusedOnCrewSheets(t *testing.T) {
 	t.Parallel()
 	w := dbtest.Open(t)
 	ctx := context.Background()

@@ -18,7 +18,7 @@ import (
 )
 
 // Every "no" of hours by hand.
-func TestReportRefusals(t *testing.T) {
+func TestRefusedReports(t *testing.T) {
 	t.Parallel()
 	w := dbtest.Open(t)
 	ctx := context.Background()

@@ -213,7 +213,8 @@ func Cards(ctx context.Context, q Q, f CardFilter) ([]Card, error) {
 	var rows []cardRow
 	err := q.SelectContext(ctx, &rows, `
 		with place as (
-			select most_a_week > 0 as limits, exists (select 1 from punch where watched_by is not null) as watches, exists (select 1 from job) as has_jobs, coalesce((
+			select most_a_week > 0 as limits, exists (select 1 from punch where watched_by is not null) as watches,
+			        exists (select 1 from job) as has_jobs, coalesce((
 			         select (position(left(r.rules ->> 'workweek_start', 3) in 'SunMonTueWedThuFriSat') - 1) / 3
 			         from rule_set r where r.starts_on <= $2::date order by r.starts_on desc limit 1), 0) as week_day
 			from company)
