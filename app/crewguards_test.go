@@ -128,6 +128,17 @@ func TestRefusedOnCrewSheets(t *testing.T) {
 			t.Errorf("%s: %q, want %q", row.name, told, row.why)
 		}
 	}
+	for what, read := range map[string]func() error{
+		"the sheet of another crew": func() error { _, err := hours.ReadCrewSheet(ctx, w.App, wren, shop, today, ""); return err },
+		"what another crew works on": func() error {
+			_, _, err := hours.CrewChoices(ctx, w.App, wren, shop, today, "")
+			return err
+		},
+	} {
+		if err := read(); err != app.ErrNotFound {
+			t.Errorf("%s: %v", what, err)
+		}
+	}
 	// Without the right to change others' time, a manager of people joins nobody.
 	g := w.Person(t, "Wren Halloran")
 	g.Grants = nil

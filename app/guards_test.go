@@ -325,6 +325,11 @@ func TestReadsAskWhoMay(t *testing.T) {
 		"the map":    func() error { _, err := hours.ReadMap(ctx, w.App, dao, uuid.Nil); return err },
 		"day sheets": func() error { _, err := hours.ReadSheets(ctx, w.App, dao, 0); return err },
 		"claims":     func() error { _, err := hours.Claims(ctx, w.App, dao); return err },
+		"a crew's sheet": func() error {
+			_, err := hours.ReadCrewSheet(ctx, w.App, dao, uuid.Nil, 0, "")
+			return err
+		},
+		"whom somebody may be": func() error { _, err := people.MayBe(ctx, w.App, dao, uuid.Nil, ""); return err },
 		"who stands beside": func() error {
 			_, _, err := people.Beside(ctx, w.App, dao, store.SheetFilter{}, dao.ID)
 			return err

@@ -7,6 +7,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"manudex/app"
 	"manudex/app/apptest"
 	"manudex/app/company"
 	"manudex/app/hours"
@@ -84,6 +85,21 @@ func TestRefusedReports(t *testing.T) {
 		{orla, company.SetCompany{Field: "no_account", Value: "maybe"}, "can't be"},
 	} {
 		row.try(t, w)
+	}
+	for what, read := range map[string]func() error{
+		"what somebody else reports": func() error { _, err := hours.ReadReportPage(ctx, w.App, ruth, dao.ID, monday); return err },
+		"what somebody else reports on": func() error {
+			_, _, err := hours.ReportChoices(ctx, w.App, ruth, e, "")
+			return err
+		},
+		"what nobody reports on": func() error {
+			_, _, err := hours.ReportChoices(ctx, w.App, mira, apptest.NewID(), "")
+			return err
+		},
+	} {
+		if err := read(); err != app.ErrNotFound {
+			t.Errorf("%s: %v", what, err)
+		}
 	}
 	w.Pass(96 * time.Hour) // what was written ahead is over
 	apptest.Must(t, hours.KeepReported(ctx, w.App))
