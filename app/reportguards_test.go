@@ -60,7 +60,7 @@ func TestRefusedReports(t *testing.T) {
 		{dao, say(e, monday, on, "25"), "more than a day"},
 		{dao, say(e, monday+7, more, "5"), "25:00 on one day"},
 		{dao, say(e, monday+100, on, "8"), "too far ahead"},
-		{dao, say(e, monday-100, on, "8"), "too long ago"},
+		{dao, say(e, monday-100, on, "8"), "more than 62 days ago"},
 		{dao, say(e, when.NewDate(2001, 1, 1), on, "8"), "before the first day"},
 		{dao, say(e, approved, on, "8"), "is approved"},
 		{dao, say(e, monday+7, account, "1"), "no account"},
@@ -86,6 +86,8 @@ func TestRefusedReports(t *testing.T) {
 	} {
 		row.try(t, w)
 	}
+	do(orla, company.SetCompany{Field: "change_days", Value: "0"})
+	refused{dao, say(e, monday-100, on, "8"), "too long ago"}.try(t, w)
 	for what, read := range map[string]func() error{
 		"what somebody else reports": func() error { _, err := hours.ReadReportPage(ctx, w.App, ruth, dao.ID, monday); return err },
 		"what somebody else reports on": func() error {
