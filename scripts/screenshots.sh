@@ -17,6 +17,23 @@ forgotten() {
     --data-urlencode "why=Went to the depot and forgot to press" "$base$card/ask"
   rm -f "$jar"
 }
+# written makes Bram Eberhart write some hours of the week to come down.
+written() {
+  local jar page employment choice day
+  jar=$(mktemp)
+  curl -s -o /dev/null -c "$jar" -d "email=bram.eberhart@ebbwater.example" --data-urlencode "password=beacon and gantry" "$base/signin"
+  page=$(curl -s -b "$jar" "$base/byhand")
+  employment=$(grep -o 'block-[0-9a-f-]*' <<<"$page" | head -n 1)
+  n=0
+  for choice in $(grep -o 'option value="[0-9a-f.~-]*' <<<"$page" | cut -d'"' -f2 | awk '!seen[$0]++' | grep . | head -n 3); do
+    n=$((n + 1))
+    for day in 16 17 18 19 20; do
+      curl -s -o /dev/null -b "$jar" -d "id=$(cat /proc/sys/kernel/random/uuid)" -d "employment=${employment#block-}" -d "date=2026-11-$day" \
+        -d "choice=$choice" -d "hours=$((4 - n)):$((n * 15 % 60))" "$base/byhand/line"
+    done
+  done
+  rm -f "$jar"
+}
 go run ./e2e/shots -base "$base" -out docs/screenshots \
   "clock dao.pham 390x844 light /clock" \
   "crew wren.halloran 390x844 light /crew" \
@@ -35,5 +52,7 @@ go run ./e2e/shots -base "$base" -out docs/screenshots \
   "setup $m 1280x800 light /setup/on/keeping" \
   "begin $m 1280x800 light /setup/begin?step=rules"
 forgotten
+written
+go run ./e2e/shots -base "$base" -out docs/screenshots "byhand bram.eberhart 1280x800 light /byhand?day=2026-11-17"
 go run ./e2e/shots -base "$base" -out docs/screenshots "claims $m 1280x800 light /claims" \
   "terminal $m 1024x800 light /setup/on/points form[action$='/terminal']>button" # which signs out

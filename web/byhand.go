@@ -67,7 +67,8 @@ type byHandDay struct {
 	ID   string
 	On   bool // a narrow screen shows it
 	Href string
-	Tell string // what stands on its card
+	Tell string // how its card stands
+	Card string // what stands there, where it isn't what was written
 }
 
 type byHandLine struct {
@@ -158,6 +159,9 @@ func (v *byHandView) block(b *hours.ReportBlock) byHandBlock {
 		Digest: hours.Digest(b.ToSign), Signs: v.Signs, Mine: v.Own, Day: v.Picked, Word: v.Around.Word}
 	for _, d := range b.Days {
 		day := byHandDay{ReportDay: d, ID: id[:8] + "-" + d.Date.String(), On: d.Date == v.Picked, Href: byHandAddress(v.Of, d.Date)}
+		if d.Worked != d.Sum && (d.Worked > 0 && d.Over || d.State != card.Open) {
+			day.Card = card.HoursMinutes(d.Worked)
+		}
 		switch {
 		case d.State != card.Open:
 			day.Tell = string(d.State)

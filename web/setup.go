@@ -73,7 +73,7 @@ var setupSubjects = []setupSubject{
 	{Key: "asks", Label: "Whom to ask", Says: "Subjects, with a person for each site: everybody finds them at the foot of every page"},
 	{Key: "sites", Label: "Sites", Says: "Where people work, how far around one may punch, and the map"},
 	{Key: "crews", Label: "Crews and departments", Says: "Who belongs together, where they work and to which account"},
-	{Key: "people", Label: "Fields of your own", Says: "What else you keep of people"},
+	{Key: "people", Label: "Fields of your own", Says: "What else you keep of people and of days"},
 	{Key: "jobs", Label: "Kinds of job", Says: "What jobs of a kind begin with"},
 	{Key: "clocking", Label: "Clocking", Group: "Clock", Says: "What holds for new people, and where a punch is a claim"},
 	{Key: "points", Label: "Clock points", Says: "Devices of yours at which people clock, and the keys that they act by"},
