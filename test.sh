@@ -30,15 +30,16 @@ with_race() { go test -race -gcflags=all=-d=checkptr=0 -timeout 20m "$@"; }
 if [ $# -gt 0 ]; then with_race "$@"; exit; fi
 
 # The race detector doubles the time of what it looks at: it looks at the tests in
-# which several act at once, streams are read or nodes die, and at all of what is
-# little else. The stories run two at a time, beside what is light.
+# which several act at once, streams are read or nodes die, in the rooms that have such,
+# and at all of what is little else. The stories run two at a time, beside what is light.
 meet='AtOnce|Racing|Meanwhile|Live|List|Rows|Stream|Missed|Away|Lost|Nodes|DoubleTap|Bounded|HeavyReading'
 all_race=(./app/work ./store ./standin)
 rooms=(./web/... ./demo ./app ./app/payroll ./app/company ./app/hours ./cmd/...)
+meeting=(./web ./demo ./app/payroll ./app/company ./app/hours ./app/points)
 light=$(go list ./... | grep -vxF "$(go list ./e2e "${all_race[@]}" "${rooms[@]}")")
 failed=0
 go test -timeout 20m ./e2e $light || failed=1
 go test -timeout 20m "${rooms[@]}" || failed=1
-with_race -run "$meet" "${rooms[@]}" || failed=1
+with_race -run "$meet" "${meeting[@]}" || failed=1
 with_race "${all_race[@]}" || failed=1
 exit $failed

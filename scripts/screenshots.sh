@@ -28,7 +28,8 @@ written() {
   for choice in $(grep -o 'option value="[0-9a-f.~-]*' <<<"$page" | cut -d'"' -f2 | awk '!seen[$0]++' | grep . | head -n 3); do
     n=$((n + 1))
     for day in 16 17 18 19 20; do
-      curl -s -o /dev/null -b "$jar" -d "id=$(cat /proc/sys/kernel/random/uuid)" -d "employment=${employment#block-}" -d "date=2026-11-$day" \
+      curl -s -o /dev/null -b "$jar" -d "id=$(cat /proc/sys/kernel/random/uuid)" -d "employment=${employment#block-}" \
+        -d "date=2026-11-$day" \
         -d "choice=$choice" -d "hours=$((4 - n)):$((n * 15 % 60))" "$base/byhand/line"
     done
   done

@@ -4,6 +4,8 @@ import (
 	"context"
 	"errors"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -16,6 +18,7 @@ import (
 	"manudex/app/payroll"
 	"manudex/app/people"
 	"manudex/core/clock"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/dbtest"
 )
@@ -116,6 +119,54 @@ func TestACrewsDayOnItsSheet(t *testing.T) {
 	if n := dbtest.Get[int](t, w, `select count(*) from stint where end_at is null and job_id = $1 and task_id = $2`, work.Job,
 		work.Task); n != 2 {
 		t.Errorf("%d moved", n)
+	}
+	apptest.Consistent(t, w)
+}
+
+// A lead's sheet and everybody's own phone at once: each is clocked out once, whoever was
+// first, and whoever came second is told.
+func TestRacingASheetAndPhones(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	wren := w.Person(t, "Wren Halloran")
+	day := when.NewDate(2026, 11, 13)
+	unit, crew := crewOf(t, w, wren, day)
+	var all sync.WaitGroup
+	var own atomic.Int32
+	var told sync.Map
+	for range 3 {
+		all.Go(func() {
+			err := w.Do(t.Context(), wren, hours.CrewPunches{ID: apptest.NewID(), Unit: unit, Day: day, People: crew,
+				Steps: []hours.CrewStep{{Act: clock.Out}}, Tell: func(of []hours.CrewTold) {
+					for _, one := range of {
+						if one.Refused == nil {
+							if _, twice := told.LoadOrStore(one.Name, true); twice {
+								t.Errorf("%s was clocked out twice", one.Name)
+							}
+						}
+					}
+				}})
+			if err != nil {
+				t.Error(err)
+			}
+		})
+	}
+	for _, name := range []string{"Tomasz Brandt", "Abena Farouk", "Zofia Fjeld"} {
+		all.Go(func() {
+			err := w.Do(t.Context(), w.Person(t, name), hours.Punch{ID: apptest.NewID(), Act: clock.Out})
+			if err == nil {
+				own.Add(1)
+			} else if r := (*refusal.Refusal)(nil); !errors.As(err, &r) {
+				t.Error(err)
+			}
+		})
+	}
+	all.Wait()
+	sheets := 0
+	told.Range(func(any, any) bool { sheets++; return true })
+	if n := dbtest.Get[int](t, w, `select count(*) from punch where act = 'out' and received_at = $1`, w.At()); n != len(crew) ||
+		sheets+int(own.Load()) != len(crew) {
+		t.Errorf("%d punches, %d by sheets and %d by phones, of %d people", n, sheets, own.Load(), len(crew))
 	}
 	apptest.Consistent(t, w)
 }
