@@ -35,7 +35,7 @@ if [ $# -gt 0 ]; then with_race "$@"; exit; fi
 meet='AtOnce|Racing|Meanwhile|Live|List|Rows|Stream|Missed|Away|Lost|Nodes|DoubleTap|Bounded|HeavyReading'
 all_race=(./app/work ./store ./standin)
 rooms=(./web/... ./demo ./app ./app/payroll ./app/company ./app/hours ./cmd/...)
-meeting=(./web ./demo ./app/payroll ./app/company ./app/hours ./app/points)
+meeting=(./web ./app/payroll ./app/company ./app/hours ./app/points)
 light=$(go list ./... | grep -vxF "$(go list ./e2e "${all_race[@]}" "${rooms[@]}")")
 failed=0
 go test -timeout 20m ./e2e $light || failed=1

@@ -32,6 +32,9 @@ func TestWithoutSignal(t *testing.T) {
 	s := open(t)
 	name, other := "Dao Pham", "Ruth Adeyemi"
 	who := dbtest.Get[uuid.UUID](t, s.World, `select id from person where given_name || ' ' || family_name = $1`, name)
+	if _, err := s.DB.Exec(`update job set billing_asked = true where number = '2233'`); err != nil {
+		t.Fatal(err)
+	}
 	phone := s.device(390, 844)
 	phone.signIn(name)
 	phone.sees(".now-line", "On the clock since")
@@ -56,6 +59,7 @@ func TestWithoutSignal(t *testing.T) {
 	phone.press("^Switch$")
 	phone.MustElement("#jobs-q").MustInput("2233")
 	phone.sees(".choice", "2233").MustClick()
+	phone.sees(".choice fieldset label", "not billed").MustClick()
 	phone.press("Switch to this")
 	phone.sees("h1", "2233")
 	s.pass(15 * time.Minute)
@@ -118,7 +122,7 @@ func TestWithoutSignal(t *testing.T) {
 			}
 		}
 		if n := dbtest.Get[int](t, s.World, `select count(*) from claim c join employment e on e.id = c.employment_id
-			where e.person_id = $1 and c.act = 'switch' and c.job_id = $2`, who, job); n != 1 {
+			where e.person_id = $1 and c.act = 'switch' and c.job_id = $2 and c.marks = 16`, who, job); n != 1 {
 			t.Errorf("%d claims", n)
 		}
 	}

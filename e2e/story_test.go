@@ -374,6 +374,9 @@ func TestAccessible(t *testing.T) {
 			{phone, "/clock/kept"}, {mira, "/crew"}, {phone, "/byhand"},
 			{mira, "/people?without=sign-in"}, {ruth, "/clock"}, {ruth, "/timecards?day=2026-11-12"},
 		} {
+			if theme == "dark" && strings.Contains(c.path, "?") {
+				continue // the same pieces in another state: their contrast is that of the page without
+			}
 			c.d.MustEval(`(theme) => { localStorage.setItem("theme", theme); }`, theme)
 			c.d.open(c.path)
 			c.d.accessible(theme+" "+c.path, rules)

@@ -117,6 +117,8 @@ type seenWork struct {
 	Name    string      `json:"name"`
 	Task    string      `json:"task"`
 	Classes []seenClass `json:"classes,omitempty"`
+	Asks    bool        `json:"asks"`   // whether it is billed is asked
+	Billed  bool        `json:"billed"` // and it is, unless they say otherwise
 }
 
 type seenClass struct {
@@ -154,7 +156,7 @@ func (s *Server) clockSeen(w http.ResponseWriter, r *http.Request) error {
 		seen.Travel = choiceKey(*p.Travel)
 	}
 	for _, c := range all {
-		work := seenWork{Key: choiceKey(c), Name: c.Number + " " + c.Name, Task: c.TaskName}
+		work := seenWork{Key: choiceKey(c), Name: c.Number + " " + c.Name, Task: c.TaskName, Asks: c.AskBilling, Billed: c.Billable}
 		for _, cl := range classes[c.Job] {
 			work.Classes = append(work.Classes, seenClass{cl.ID.String(), cl.Name})
 		}

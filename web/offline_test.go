@@ -263,6 +263,10 @@ func TestSureOfWays(t *testing.T) {
 		!strings.Contains(body, `name="sure" value="yes"`) || points() != was {
 		t.Errorf("unasked: %d, %q: %s", status, points(), body)
 	}
+	q := "/people/many?q=Dao+Pham&field=clock_points&value=" + url.QueryEscape("device at the site")
+	if _, body, _ := c.get(q); !strings.Contains(body, "nowhere but at the site") {
+		t.Error("of many at once nothing is said of what they lack")
+	}
 	if status, _ := set("yes"); status != http.StatusOK || points() != "device at the site" {
 		t.Errorf("asked: %d, %q", status, points())
 	}

@@ -11,6 +11,7 @@ import (
 	"manudex/app/people"
 	"manudex/core/when"
 	"manudex/web/form"
+	"manudex/web/words"
 )
 
 // cutReach splits "unit:ID" and "site:ID".
@@ -27,6 +28,19 @@ type manyView struct {
 	Wrong   string
 	ID      string
 	Total   int
+}
+
+// WaysTaken says what somebody of the preview would lack, and gain, by ways of clocking that
+// are taken from them; "" where none is.
+func (v manyView) WaysTaken(row people.ManyRow) string {
+	if v.Field == nil || v.Field.Key != "clock_points" || row.Why != "" {
+		return ""
+	}
+	lacks, gains := words.WaysTaken(row.Values["given_name"], field.SplitList(row.Old), field.SplitList(row.New))
+	if lacks == "" {
+		return ""
+	}
+	return lacks + ". " + gains + "."
 }
 
 // manyPage chooses a setting for everyone the list shows, and previews what

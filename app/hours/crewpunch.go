@@ -67,7 +67,7 @@ func (c CrewPunches) PunchID(employment uuid.UUID, step int) uuid.UUID {
 
 func (c CrewPunches) Do(ctx context.Context, t *app.Turn) error {
 	switch {
-	case len(c.People) == 0:
+	case len(c.People) == 0 || len(c.Steps) == 0:
 		return refusal.New("people", "Nobody is ticked", "Tick whom it is about")
 	case len(c.People) > mostOnSheet || len(c.Steps) > mostSteps:
 		return refusal.New("people", "That is too much at once", fmt.Sprintf("Tick at most %d", mostOnSheet))

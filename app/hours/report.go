@@ -68,16 +68,21 @@ const (
 	reportBack  = 62 // days, after which one asks for a change instead
 )
 
-// mayReport refuses whose hours the actor doesn't report.
-func mayReport(t *app.Turn, who store.Employment) error {
+// lockReporter locks somebody whose hours the actor reports.
+func lockReporter(ctx context.Context, t *app.Turn, employment uuid.UUID) (store.Employment, error) {
+	who, err := store.LockEmployment(ctx, t, employment)
 	switch {
+	case store.NotFound(err):
+		return who, app.ErrNotFound
+	case err != nil:
+		return who, err
 	case !t.Actor.Reaches(t.Act, who.Person, who.Unit):
-		return app.ErrNotFound
+		return who, app.ErrNotFound
 	case who.Person == t.Actor.ID && !slices.Contains(field.SplitList(who.Points), string(clock.Reporting)):
-		return refusal.New("employment", "You don't report hours by hand here", "Clock at: "+field.OrNothing(who.Points)+
+		return who, refusal.New("employment", "You don't report hours by hand here", "Clock at: "+field.OrNothing(who.Points)+
 			". The office can open this to you")
 	}
-	return nil
+	return who, nil
 }
 
 // reportable refuses a day that hours can't be reported of.
@@ -129,14 +134,8 @@ func HoursIn(text string) (int64, error) {
 }
 
 func (r ReportHours) Do(ctx context.Context, t *app.Turn) error {
-	who, err := store.LockEmployment(ctx, t, r.Employment)
-	if store.NotFound(err) {
-		return app.ErrNotFound
-	}
+	who, err := lockReporter(ctx, t, r.Employment)
 	if err != nil {
-		return err
-	}
-	if err := mayReport(t, who); err != nil {
 		return err
 	}
 	said := store.Reported{EmploymentDate: store.EmploymentDate{Employment: who.ID, Date: r.Date}, On: r.On, By: t.Actor.ID, MadeAt: t.Now}
@@ -222,14 +221,8 @@ func fitsDay(ctx context.Context, t *app.Turn, said store.Reported) error {
 }
 
 func (l ReportLike) Do(ctx context.Context, t *app.Turn) error {
-	who, err := store.LockEmployment(ctx, t, l.Employment)
-	if store.NotFound(err) {
-		return app.ErrNotFound
-	}
+	who, err := lockReporter(ctx, t, l.Employment)
 	if err != nil {
-		return err
-	}
-	if err := mayReport(t, who); err != nil {
 		return err
 	}
 	days := l.Days.To - l.Days.From + 1

@@ -45,6 +45,7 @@ create table quantity (
 );
 create index quantity_of_job on quantity (job_id, date);
 create index quantity_of_unit on quantity (unit_id, date);
+create trigger quantity_append_only before update on quantity for each row execute function append_only();
 
 -- Somebody of whom only the name is known has no number until the office gives one; or they
 -- turn out to be somebody who is there already.

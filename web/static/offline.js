@@ -82,6 +82,13 @@ function picker(act, label, but) {
         return node("label", {}, "", [one, document.createTextNode(" " + cl.name)]);
       })]));
     }
+    if (c.asks) {
+      li.append(node("fieldset", { class: "classes" }, "", [node("legend", {}, words.isbilled), ...["yes", "no"].map(function (is) {
+        const one = node("input", { type: "radio", name: "billed-" + c.key, value: is });
+        one.checked = c.billed === (is === "yes");
+        return node("label", {}, "", [one, document.createTextNode(" " + words[is === "yes" ? "billed" : "notbilled"])]);
+      })]));
+    }
     return li;
   };
   fill();
@@ -100,8 +107,10 @@ function picker(act, label, but) {
   }
   const go = button(label, "btn btn-primary big", function () {
     const classOf = list.querySelector('input[name="class-' + CSS.escape(chosen) + '"]:checked');
+    const billed = list.querySelector('input[name="billed-' + CSS.escape(chosen) + '"]:checked');
     if (!chosen) return;
-    press({ act: act, choice: chosen, class: classOf ? classOf.value : "", called_in: Boolean(called && called.checked) });
+    press({ act: act, choice: chosen, class: classOf ? classOf.value : "", billed: billed ? billed.value : "",
+      called_in: Boolean(called && called.checked) });
   });
   parts.push(node("div", { class: "sticky" }, "", [go]));
   return parts;

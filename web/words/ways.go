@@ -41,6 +41,7 @@ var lost = map[clock.Way][2]string{
 		"needs no phone for it, and nobody asks where they are"},
 	clock.Terminal:  {"doesn’t clock in at shared terminals", "has no PIN to remember, and waits behind nobody"},
 	clock.PhoneLine: {"doesn’t clock in by a call", "has no number to call, and no keys to remember"},
+	clock.Reporting: {"doesn’t write hours down any more", "has nothing to write: what is clocked counts"},
 	clock.Device:    {"doesn’t clock in at what stands at the site", "clocks by their own phone alone, wherever they work"},
 }
 
