@@ -78,7 +78,7 @@ func DB(t testing.TB) *store.DB {
 	if made != nil {
 		t.Fatal(made)
 	}
-	return create(t, server, " template "+template)
+	return create(t, server, " template "+template+" strategy file_copy") // a third faster than through the log
 }
 
 // Blank gives a test a database without a table.
