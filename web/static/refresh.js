@@ -57,6 +57,13 @@ function said() {
   }, 10000);
 }
 
+// carryOpen keeps open what the reader has opened, and is about to write in.
+function carryOpen(old, now) {
+  const called = function (d) { return d.className + " " + d.id + " " + d.querySelector("summary")?.textContent.trim(); };
+  const open = new Set(Array.from(old.querySelectorAll("details[open]"), called));
+  now.querySelectorAll("details").forEach(function (d) { if (open.has(called(d))) d.open = true; });
+}
+
 // refresh reads the page anew and lays it over what stands there.
 export async function refresh() {
   if (document.querySelector("#live[data-still]")) return;
@@ -85,6 +92,7 @@ export async function refresh() {
       const picked = old.querySelector && old.querySelector("tr.sel");
       if (picked && picked.id) { const row = fresh.getElementById(picked.id); if (row) row.classList.add("sel"); }
       carryTicks(old, now);
+      carryOpen(old, now);
       Idiomorph.morph(old, now, { ignoreActiveValue: true });
       htmx.process(document.getElementById(id));
     }
