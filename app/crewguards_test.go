@@ -33,7 +33,8 @@ func TestRefusedOnCrewSheets(t *testing.T) {
 	}
 	out := hours.CrewStep{Act: clock.Out}
 	at := func(act clock.Act, hour int) hours.CrewStep {
-		return hours.CrewStep{Act: act, On: apptest.Work(t, w, "2247", "Erecting"), At: time.Date(2026, 11, 13, hour+5, 0, 0, 0, time.UTC)}
+		return hours.CrewStep{Act: act, On: apptest.Work(t, w, "2247", "Erecting"), At: hours.SaidTime{Date: today,
+			Of: time.Duration(hour) * time.Hour}}
 	}
 	newcomer := func(in uuid.UUID, day when.Date, name, mobile string) people.AddNewcomer {
 		return people.AddNewcomer{ID: id(), Employment: id(), Unit: in, Day: day, Name: name, Mobile: mobile}

@@ -30,7 +30,6 @@ type crewSheetView struct {
 	frameView
 	*hours.CrewSheet
 	Href        string // of the sheet, with its crew and day
-	CrewHref    string // of another crew on the day, but for its id
 	Heading     string
 	Sentence    []string // "6 on the clock"
 	IsToday     bool
@@ -41,7 +40,6 @@ type crewSheetView struct {
 	Options     []crewOption
 	Counts      []crewCount
 	Days        []crewDayLink
-	Candidates  []store.SheetPerson
 	Look        string
 	PunchID     string
 	Server      string // its time, for the device to count on from
@@ -96,12 +94,11 @@ func (s *Server) crewPage(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v := crewSheetView{CrewSheet: p, Look: look, PunchID: newID().String(), Server: p.Now.UTC().Format(time.RFC3339Nano),
-		IsToday: p.Day == p.Today, Heading: p.Day.Format("Monday 2 January"), Candidates: p.Found}
+		IsToday: p.Day == p.Today, Heading: p.Day.Format("Monday 2 January")}
 	for i := range v.IDs {
 		v.IDs[i] = newID().String()
 	}
 	v.Href = crewAddress(p.Crew.ID, p.Day)
-	v.CrewHref = crewPath + "?day=" + p.Day.String() + "&unit="
 	axis := crewAxis(p)
 	v.Axis = template.HTML(draw.Hours(nil, axis, p.Loc))
 	v.group(visitOf(r).actor, axis)
@@ -361,7 +358,7 @@ func (s *Server) crewSteps(ctx context.Context, said func(string) string, day wh
 		return nil, err
 	}
 	if name == "day" {
-		return writtenDay(said, day, place.Loc, on, choice == "")
+		return writtenDay(said, day, on, choice == "")
 	}
 	step, known := crewActs[name]
 	switch {
@@ -374,16 +371,16 @@ func (s *Server) crewSteps(ctx context.Context, said func(string) string, day wh
 	case step.Act == clock.Out && said("meal") == "no":
 		step.Marks = clock.NoMeal
 	}
-	step.At, err = timeOn(said("at"), day, time.Time{}, place.Loc)
+	step.At, err = timeOn(said("at"), day, hours.SaidTime{})
 	return []hours.CrewStep{step}, err
 }
 
 // writtenDay is a day as somebody writes it down: from, to, and the meal between.
-func writtenDay(said func(string) string, day when.Date, loc *time.Location, on clock.Assignment, planned bool) ([]hours.CrewStep, error) {
-	at := map[string]time.Time{}
-	var before time.Time
+func writtenDay(said func(string) string, day when.Date, on clock.Assignment, planned bool) ([]hours.CrewStep, error) {
+	at := map[string]hours.SaidTime{}
+	var before hours.SaidTime
 	for _, name := range []string{"from", "meal_from", "meal_to", "to"} {
-		t, err := timeOn(said(name), day, before, loc)
+		t, err := timeOn(said(name), day, before)
 		if err != nil {
 			return nil, err
 		}
@@ -405,22 +402,22 @@ func writtenDay(said func(string) string, day when.Date, loc *time.Location, on 
 	return append(steps, hours.CrewStep{Act: clock.Out, At: at["to"]}), nil
 }
 
-// timeOn reads a time of day, on a date, or on the next where it would be before another;
+// timeOn reads a time of day, on a date, or on the next where it would not be after another;
 // zero where there is none.
-func timeOn(text string, day when.Date, after time.Time, loc *time.Location) (time.Time, error) {
+func timeOn(text string, day when.Date, after hours.SaidTime) (at hours.SaidTime, err error) {
 	if text == "" {
-		return time.Time{}, nil
+		return at, nil
 	}
 	t, err := time.Parse("15:04", text)
 	if err != nil {
 		if t, err = time.Parse(time.TimeOnly, text); err != nil {
-			return time.Time{}, refusal.New("at", "That is no time", "Write it like 06:30")
+			return at, refusal.New("at", "That is no time", "Write it like 06:30")
 		}
 	}
-	of := time.Duration(t.Hour())*time.Hour + time.Duration(t.Minute())*time.Minute + time.Duration(t.Second())*time.Second
-	at := day.At(of, loc)
-	if !after.IsZero() && !at.After(after) {
-		at = (day + 1).At(of, loc)
+	at = hours.SaidTime{Date: day,
+		Of: time.Duration(t.Hour())*time.Hour + time.Duration(t.Minute())*time.Minute + time.Duration(t.Second())*time.Second}
+	if !after.IsZero() && !at.In(time.UTC).After(after.In(time.UTC)) {
+		at.Date++
 	}
 	return at, nil
 }

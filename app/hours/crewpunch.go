@@ -39,7 +39,25 @@ type CrewStep struct {
 	On      clock.Assignment
 	Planned bool // on what each of them is planned on, and on On who isn't
 	Marks   clock.Marks
-	At      time.Time // when it was, as somebody says; zero: when the device was pressed
+	At      SaidTime // when it was, as somebody says; zero: when the device was pressed
+}
+
+// SaidTime is a time that somebody says: what the clocks showed where the hours are whose
+// it is about.
+type SaidTime struct {
+	Date when.Date
+	Of   time.Duration // of the day
+}
+
+// IsZero says that nobody said a time.
+func (s SaidTime) IsZero() bool { return s == SaidTime{} }
+
+// In is the instant that it was in a zone, to the second.
+func (s SaidTime) In(loc *time.Location) time.Time {
+	if s.IsZero() {
+		return time.Time{}
+	}
+	return s.Date.At(s.Of.Truncate(time.Second), loc)
 }
 
 // CrewTold is what became of somebody's punches: recorded, kept as claims with why, or
@@ -108,6 +126,7 @@ func (c CrewPunches) Do(ctx context.Context, t *app.Turn) error {
 // crewSheet is what some people's punches go by, read for all of them at once.
 type crewSheet struct {
 	whose   []store.Employment
+	zones   map[uuid.UUID]*time.Location // of where they work
 	books   map[uuid.UUID]*dayBook
 	others  map[uuid.UUID][]clock.Stint // of the person, in other positions
 	same    map[uuid.UUID]store.Punch   // that were sent before, by id
@@ -120,7 +139,7 @@ func (c CrewPunches) read(ctx context.Context, t *app.Turn) (*crewSheet, error) 
 	people := slices.Clone(c.People)
 	slices.SortFunc(people, func(a, b uuid.UUID) int { return slices.Compare(a[:], b[:]) })
 	people = slices.Compact(people)
-	s := &crewSheet{works: map[clock.Assignment]map[uuid.UUID]store.Clockable{}}
+	s := &crewSheet{works: map[clock.Assignment]map[uuid.UUID]store.Clockable{}, zones: map[uuid.UUID]*time.Location{}}
 	var err error
 	if s.whose, err = store.LockEmployments(ctx, t, people); err != nil {
 		return nil, err
@@ -135,8 +154,11 @@ func (c CrewPunches) read(ctx context.Context, t *app.Turn) (*crewSheet, error) 
 	changes := make([]Change, 0, len(people))
 	for _, who := range s.whose {
 		at := t.Now
+		if s.zones[who.ID], err = who.Loc(); err != nil {
+			return nil, err
+		}
 		for i := range c.Steps {
-			made := c.made(t, who, i)
+			made := c.made(t, who, i, s.zones[who.ID])
 			at = minTime(at, made.Claimed)
 			ids = append(ids, made.ID)
 		}
@@ -175,7 +197,7 @@ func onSheet(ctx context.Context, t *app.Turn, unit uuid.UUID, day when.Date, wh
 
 // made is the punch of somebody that a step makes, when it arrives. One's own comes
 // through one's own device, whatever page it was pressed on.
-func (c CrewPunches) made(t *app.Turn, who store.Employment, step int) clock.Punch {
+func (c CrewPunches) made(t *app.Turn, who store.Employment, step int, loc *time.Location) clock.Punch {
 	s := c.Steps[step]
 	p := Punch{ID: c.PunchID(who.ID, step), Act: s.Act, Break: s.Break, On: s.On, Marks: s.Marks, Queued: c.Queued, Moment: c.Moment}
 	made := p.tidied().made(t)
@@ -188,7 +210,7 @@ func (c CrewPunches) made(t *app.Turn, who store.Employment, step int) clock.Pun
 		if made.Device.IsZero() {
 			made.Device = t.Now
 		}
-		made.Point, made.Claimed = clock.OnSheet, s.At.Truncate(time.Second)
+		made.Point, made.Claimed = clock.OnSheet, s.At.In(loc)
 	}
 	return made
 }
@@ -205,12 +227,13 @@ func (s *crewSheet) one(ctx context.Context, t *app.Turn, c CrewPunches, who sto
 	done := crewPunched{CrewTold: CrewTold{Employment: who.ID, Name: who.Name()}}
 	punches := make([]clock.Punch, len(c.Steps))
 	for i, step := range c.Steps {
-		punches[i] = c.made(t, who, i)
+		punches[i] = c.made(t, who, i, s.zones[who.ID])
 		if on, planned := s.planned[who.ID]; planned && step.Planned && (step.Act == clock.In || step.Act == clock.Switch) {
 			punches[i].On = on
 		}
 		if before, sent := s.same[punches[i].ID]; sent { // sent again: answered as before
-			again := clock.Punch{Act: step.Act, Break: punches[i].Break, On: punches[i].On, Marks: punches[i].Marks, Claimed: step.At}
+			again := clock.Punch{Act: step.Act, Break: punches[i].Break, On: punches[i].On, Marks: punches[i].Marks,
+				Claimed: step.At.In(s.zones[who.ID])}
 			if step.Planned {
 				again.On = before.On
 			}
@@ -250,7 +273,7 @@ func (s *crewSheet) one(ctx context.Context, t *app.Turn, c CrewPunches, who sto
 // claimed says why what is written of somebody is a claim, "" where it isn't; its refusal
 // is of what can't be.
 func (s *crewSheet) claimed(t *app.Turn, c CrewPunches, who store.Employment, punches []clock.Punch) (why string, err error) {
-	from, to := c.Day.At(0, t.Company.Loc), (c.Day+2).At(0, t.Company.Loc)
+	from, to := c.Day.At(0, s.zones[who.ID]), (c.Day+2).At(0, s.zones[who.ID])
 	for i, p := range punches {
 		switch {
 		case p.Claimed.After(t.Now):

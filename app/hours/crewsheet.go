@@ -45,11 +45,7 @@ type CrewSheet struct {
 type SheetLine struct {
 	store.SheetPerson
 	DayRow
-	Own bool
 }
-
-// On says whether they are on the clock.
-func (l SheetLine) On() bool { return l.Running() }
 
 // ReadCrewSheet reads the sheet of a crew on a day; without a crew that of the first that
 // the actor leads, or may fill. Look finds whom the crew can borrow.
@@ -141,7 +137,7 @@ func (s *CrewSheet) lines(ctx context.Context, a *app.App, actor app.Actor, plac
 		return err
 	}
 	for _, p := range people {
-		l := SheetLine{SheetPerson: p, Own: p.Person == actor.ID}
+		l := SheetLine{SheetPerson: p}
 		loc, err := time.LoadLocation(p.Zone)
 		if err != nil {
 			return err

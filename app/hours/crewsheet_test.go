@@ -181,15 +181,15 @@ func TestADayIsWrittenDown(t *testing.T) {
 	wren := w.Person(t, "Wren Halloran")
 	day := when.NewDate(2026, 11, 14)
 	unit, crew := crewOf(t, w, wren, day)
-	at := func(clockTime string) time.Time {
-		d, err := time.Parse("2006-01-02 15:04 -0700", "2026-11-14 "+clockTime+" -0500")
+	at := func(clockTime string) hours.SaidTime {
+		d, err := time.Parse("15:04", clockTime)
 		apptest.Must(t, err)
-		return d
+		return hours.SaidTime{Date: day, Of: time.Duration(d.Hour())*time.Hour + time.Duration(d.Minute())*time.Minute}
 	}
 	for _, id := range crew { // all of them are off the clock
 		apptest.Must(t, w.Do(ctx, w.Person(t, "Mira Castellane"), hours.CrewPunches{ID: apptest.NewID(), Unit: unit, Day: day - 1,
 			People: []uuid.UUID{id},
-			Steps:  []hours.CrewStep{{Act: clock.Out, At: at("00:05").Add(-10 * time.Hour)}}}))
+			Steps:  []hours.CrewStep{{Act: clock.Out, At: hours.SaidTime{Date: day - 1, Of: 14*time.Hour + 5*time.Minute}}}}))
 	}
 	work := apptest.Work(t, w, "2247", "Erecting")
 	written := []hours.CrewStep{{Act: clock.In, On: work, At: at("07:00")}, {Act: clock.BreakStart, Break: clock.Meal, At: at("11:00")},
@@ -243,6 +243,31 @@ func TestADayIsWrittenDown(t *testing.T) {
 	apptest.Consistent(t, w)
 }
 
+// What a lead writes is a time of the clocks where whoever it is about works: two sites two
+// hours apart make two instants of it.
+func TestATimeOnASheetIsOfTheSitesClocks(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	wren, day := w.Person(t, "Wren Halloran"), when.NewDate(2026, 11, 13)
+	unit, crew := crewOf(t, w, wren, day)
+	west := apptest.NewID()
+	set := func(query string, args ...any) {
+		_, err := w.DB.ExecContext(t.Context(), query, args...)
+		apptest.Must(t, err)
+	}
+	set(`insert into site (id, name, zone, lat, lon) select $1, 'Westing', 'America/Denver', lat, lon
+		from site limit 1`, west)
+	set(`update employment set site_id = $2 where id = $1`, crew[0], west)
+	apptest.Must(t, w.Do(t.Context(), w.Person(t, "Mira Castellane"), hours.CrewPunches{ID: apptest.NewID(), Unit: unit, Day: day,
+		People: crew[:2], Steps: []hours.CrewStep{{Act: clock.Out, At: hours.SaidTime{Date: day, Of: 8 * time.Hour}}}}))
+	for i, want := range []string{"15:00", "13:00"} {
+		if got := dbtest.Get[string](t, w, `select to_char(claimed_at at time zone 'UTC', 'HH24:MI') from punch
+			where employment_id = $1 and received_at = $2`, crew[i], w.At()); got != want {
+			t.Errorf("08:00 of number %d was written as %s UTC, not %s", i, got, want)
+		}
+	}
+}
+
 // Whoever wrote a day down by hand doesn't approve it.
 func TestWhoWritesADayDoesntApproveIt(t *testing.T) {
 	t.Parallel()
@@ -253,9 +278,8 @@ func TestWhoWritesADayDoesntApproveIt(t *testing.T) {
 	abena := w.Person(t, "Abena Farouk")
 	unit := *abena.Unit
 	w.Pass(26 * time.Hour)
-	late := w.At().Add(-2 * time.Hour)
 	apptest.Must(t, w.Do(ctx, mira, hours.CrewPunches{ID: apptest.NewID(), Unit: unit, Day: day + 1, People: []uuid.UUID{*abena.Employment},
-		Steps: []hours.CrewStep{{Act: clock.Out, At: late.Add(-20 * time.Hour)}}}))
+		Steps: []hours.CrewStep{{Act: clock.Out, At: hours.SaidTime{Date: day + 1, Of: 14 * time.Hour}}}}))
 	p, err := hours.ReadCrewSheet(ctx, w.App, mira, unit, day+1, "")
 	apptest.Must(t, err)
 	apptest.Must(t, w.Do(ctx, mira, hours.SignSheet{ID: apptest.NewID(), Unit: unit, Day: day + 1, Seen: p.SignDigest()}))

@@ -44,14 +44,7 @@ func TestKilled(t *testing.T) {
 	k := newKillable(t)
 	ask := func(query string, args ...any) (n int) {
 		t.Helper()
-		db, err := store.Open(t.Context(), k.dsn)
-		if err != nil {
-			t.Fatal(err)
-		}
-		defer db.Close()
-		if err := db.GetContext(t.Context(), &n, query, args...); err != nil {
-			t.Fatal(err)
-		}
+		k.read(func(db *store.DB) error { return db.GetContext(t.Context(), &n, query, args...) })
 		return n
 	}
 	monday := time.Date(2026, 11, 23, 15, 0, 0, 0, time.UTC)
@@ -321,15 +314,21 @@ func (k *killable) signIn(email string) *caller {
 // column reads texts.
 func (k *killable) column(query string, args ...any) (texts []string) {
 	k.Helper()
+	k.read(func(db *store.DB) error { return db.SelectContext(k.Context(), &texts, query, args...) })
+	return texts
+}
+
+// read reads from the database, by a connection of its own.
+func (k *killable) read(of func(*store.DB) error) {
+	k.Helper()
 	db, err := store.Open(k.Context(), k.dsn)
 	if err != nil {
 		k.Fatal(err)
 	}
 	defer db.Close()
-	if err := db.SelectContext(k.Context(), &texts, query, args...); err != nil {
+	if err := of(db); err != nil {
 		k.Fatal(err)
 	}
-	return texts
 }
 
 func workersOf(callers []*caller) (emails []string) {
