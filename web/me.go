@@ -10,7 +10,7 @@ import (
 
 	"manudex/app"
 	"manudex/app/people"
-	"manudex/web/tongue"
+	"manudex/tongue"
 )
 
 type meView struct {

@@ -19,7 +19,7 @@ import (
 	"manudex/app/hours"
 	"manudex/core/clock"
 	"manudex/core/refusal"
-	"manudex/web/tongue"
+	"manudex/tongue"
 )
 
 // The clock without a connection: a page that the browser keeps and shows where ours

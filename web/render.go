@@ -15,7 +15,7 @@ import (
 	"manudex/core/card"
 	"manudex/core/when"
 	"manudex/docs/guide"
-	"manudex/web/tongue"
+	"manudex/tongue"
 	"manudex/web/words"
 )
 

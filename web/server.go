@@ -25,7 +25,7 @@ import (
 
 	"manudex/app"
 	"manudex/docs/guide"
-	"manudex/web/tongue"
+	"manudex/tongue"
 )
 
 // Options are what a server can be told.

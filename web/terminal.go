@@ -23,9 +23,9 @@ import (
 	"manudex/core/clock"
 	"manudex/core/refusal"
 	"manudex/store"
+	"manudex/tongue"
 	"manudex/web/draw"
 	"manudex/web/form"
-	"manudex/web/tongue"
 )
 
 // The shared terminal: a page that a browser keeps, and what it asks by the key that it

@@ -13,7 +13,7 @@ import (
 	"strings"
 	"testing"
 
-	"manudex/web/tongue"
+	"manudex/tongue"
 )
 
 // workersRefuse are the files whose refusals reach workers on pages that are said in

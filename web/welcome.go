@@ -7,7 +7,7 @@ import (
 
 	"manudex/app"
 	"manudex/app/people"
-	"manudex/web/tongue"
+	"manudex/tongue"
 )
 
 type welcomeView struct {
