@@ -18,6 +18,7 @@ import (
 	"manudex/app/company"
 	"manudex/app/hours"
 	"manudex/app/jobs"
+	"manudex/app/notice"
 	"manudex/app/payroll"
 	"manudex/app/people"
 	"manudex/app/points"
@@ -27,6 +28,7 @@ import (
 // cmd → web, demo → app → store, files → core.
 var arrows = map[string][]string{
 	"core/when":    {},
+	"core/notice":  {"core/when"},
 	"core/geo":     {},
 	"core/refusal": {},
 	"core/seal":    {},
@@ -48,7 +50,8 @@ var arrows = map[string][]string{
 	"app/people":   {"core", "store", "files", "app", "app/field", "app/bringin", "app/hours", "app/payroll"},
 	"app/jobs":     {"core", "store", "files", "app", "app/field", "app/bringin", "app/hours", "app/payroll"},
 	"app/company":  {"core", "store", "files", "app", "app/field", "app/bringin", "app/hours", "app/payroll", "app/people", "app/jobs"},
-	"app/work":     {"app", "app/bringin", "app/hours", "app/people"},
+	"app/notice":   {"core", "tongue", "store", "app"},
+	"app/work":     {"app", "app/bringin", "app/hours", "app/notice", "app/people"},
 	"app/apptest":  {"core", "store", "app", "dbtest"},
 	"web/draw":     {"core"},
 	"web":          {"core", "tongue", "store", "files", "app", "web/draw", "docs", "docs/guide"},
@@ -137,7 +140,8 @@ func TestArrowsPointOneWay(t *testing.T) {
 }
 
 // acts lists every act there is, by the rooms of app.
-var acts = slices.Concat(app.Acts, bringin.Acts, hours.Acts, payroll.Acts, points.Acts, people.Acts, jobs.Acts, company.Acts)
+var acts = slices.Concat(app.Acts, bringin.Acts, hours.Acts, notice.Acts, payroll.Acts, points.Acts, people.Acts, jobs.Acts,
+	company.Acts)
 
 // Every act stands in the Acts of its room, the lists that the permission
 // table and its test are held against. An act is a type with a method Do.

@@ -30,6 +30,16 @@ if [ -z "${MANUDEX_SMTP:-}" ]; then
     say "  What it mails shows at http://127.0.0.1:8026"
   fi
 fi
+if [ -z "${MANUDEX_TEXT:-}" ]; then
+  if (exec 3<>/dev/tcp/127.0.0.1/8029) 2>/dev/null; then
+    say "  It sends no text messages: something else holds port 8029."
+  else
+    bin/manudex standin text &
+    texts=$!
+    export MANUDEX_TEXT=http://127.0.0.1:8029/
+    say "  Its text messages show at http://127.0.0.1:8029"
+  fi
+fi
 if (exec 3<>/dev/tcp/127.0.0.1/8027) 2>/dev/null; then
   say "  Its badge reader doesn't run: something else holds port 8027."
 else

@@ -32,7 +32,9 @@ type App struct {
 	Now func() time.Time
 	Log *slog.Logger
 
-	Post Post // how mail is sent
+	Post    Post   // how mail is sent
+	Texts   Texts  // how text messages are
+	Address string // where people reach the server, for links in both: https://hours.example
 
 	Live     *Hub
 	announce *announcer
@@ -108,6 +110,7 @@ type Turn struct {
 	queue  *river.Client[*sql.Tx]
 	audit  []store.Audit
 	events []store.Event
+	told   []Notice
 }
 
 // Record notes what was done about what; it becomes an audit row and a live
@@ -223,6 +226,9 @@ func (a *App) turn(ctx context.Context, t *Turn, act Act) error {
 		return err
 	}
 	if err := act.Do(ctx, t); err != nil {
+		return err
+	}
+	if err := t.writeNotices(ctx, a.waysOut()); err != nil {
 		return err
 	}
 	for i := range t.audit {

@@ -68,6 +68,16 @@ func (p *Company) Today(now time.Time) when.Date {
 	return when.WorkedDate(now, p.Loc, time.Duration(p.CutOver)*time.Second)
 }
 
+// SignatureDue is when the signature of a worked day's card is overdue: at the place's time
+// of the next working day.
+func (p *Company) SignatureDue(d when.Date, loc *time.Location) time.Time {
+	next := d + 1
+	for next.Weekday() == time.Saturday || next.Weekday() == time.Sunday || p.Holiday(next) {
+		next++
+	}
+	return next.At(time.Duration(p.UnsignedAt)*time.Second, loc)
+}
+
 // Company reads the company's settings for a page; they are kept until an
 // event says that they changed, or the node finds so by itself. An act goes by
 // those of its [Turn].

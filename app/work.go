@@ -31,18 +31,41 @@ func newQueue(db *store.DB) (*river.Client[*sql.Tx], error) {
 	return river.NewClient(riverdatabasesql.New(db.DB.DB), &river.Config{Logger: slog.New(slog.DiscardHandler)})
 }
 
-// Later puts a job into the queue, in the turn's transaction. The same job isn't
-// put there twice while one waits or runs.
-func (t *Turn) Later(ctx context.Context, job river.JobArgs) error {
-	opts := &river.InsertOpts{MaxAttempts: WorkTries, ScheduledAt: time.Now(),
+// Patient is a job that is tried more often than others, over hours, before somebody has to
+// look at it: what it needs may be away for as long.
+type Patient interface{ Tries() int }
+
+func laterOpts(job river.JobArgs) *river.InsertOpts {
+	tries := WorkTries
+	if p, ok := job.(Patient); ok {
+		tries = p.Tries()
+	}
+	return &river.InsertOpts{MaxAttempts: tries, ScheduledAt: time.Now(),
 		UniqueOpts: river.UniqueOpts{ByArgs: true, ByState: []rivertype.JobState{
 			rivertype.JobStateAvailable, rivertype.JobStatePending, rivertype.JobStateRunning, rivertype.JobStateRetryable,
 			rivertype.JobStateScheduled}}}
+}
+
+// Later puts a job into the queue, in the turn's transaction. The same job isn't
+// put there twice while one waits or runs.
+func (t *Turn) Later(ctx context.Context, job river.JobArgs) error {
+	return t.LaterAll(ctx, []river.JobArgs{job})
+}
+
+// LaterAll puts several there, in one statement.
+func (t *Turn) LaterAll(ctx context.Context, jobs []river.JobArgs) error {
+	if len(jobs) == 0 {
+		return nil
+	}
 	if err := t.Flush(ctx); err != nil {
 		return err
 	}
-	if _, err := t.queue.InsertTx(ctx, t.Tx.Tx.Tx, job, opts); err != nil {
-		return fmt.Errorf("put a job into the queue: %w", err)
+	all := make([]river.InsertManyParams, len(jobs))
+	for i, job := range jobs {
+		all[i] = river.InsertManyParams{Args: job, InsertOpts: laterOpts(job)}
+	}
+	if _, err := t.queue.InsertManyTx(ctx, t.Tx.Tx.Tx, all); err != nil {
+		return fmt.Errorf("put jobs into the queue: %w", err)
 	}
 	return nil
 }

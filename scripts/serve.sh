@@ -27,6 +27,7 @@ database() {
 
 cleanup() {
   [ -z "${mail:-}" ] || kill "$mail" 2>/dev/null || true
+  [ -z "${texts:-}" ] || kill "$texts" 2>/dev/null || true
   [ -z "${phone:-}" ] || kill "$phone" 2>/dev/null || true
   [ -z "${reader:-}" ] || kill "$reader" 2>/dev/null || true
   [ "${PG_OURS:-0}" = 0 ] || pg_stop

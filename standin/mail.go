@@ -21,7 +21,9 @@ import (
 
 // Letter is a message that the mail stand-in took in.
 type Letter struct {
+	ID                  string // its Message-ID
 	From, Subject, Body string
+	Came                int // how often, under this id
 	To                  []string
 	At                  time.Time
 }
@@ -66,9 +68,15 @@ func (m *Mail) Letters() []Letter {
 	return letters
 }
 
+// take takes a letter in; one that it has already only counts.
 func (m *Mail) take(l Letter) {
 	m.mu.Lock()
 	defer m.mu.Unlock()
+	if i := slices.IndexFunc(m.letters, func(k Letter) bool { return l.ID != "" && k.ID == l.ID }); i >= 0 {
+		m.letters[i].Came++
+		return
+	}
+	l.Came = 1
 	m.letters = append(m.letters, l)
 	if n := len(m.letters) - kept; n > 0 {
 		m.letters = slices.Delete(m.letters, 0, n)
@@ -99,7 +107,7 @@ func (s *session) Data(r io.Reader) error {
 	if err != nil {
 		subject = msg.Header.Get("Subject")
 	}
-	s.mail.take(Letter{From: s.from, To: s.to, Subject: subject, Body: body, At: time.Now()})
+	s.mail.take(Letter{ID: msg.Header.Get("Message-ID"), From: s.from, To: s.to, Subject: subject, Body: body, At: time.Now()})
 	return nil
 }
 
@@ -127,7 +135,7 @@ var inbox = template.Must(template.New("inbox").Funcs(template.FuncMap{"join": s
 {{range .}}
 <hr>
 <h2>{{.Subject}}</h2>
-<p>{{.At.Format "2006-01-02 15:04:05"}}, to {{join .To ", "}}, from {{.From}}</p>
+<p>{{.At.Format "2006-01-02 15:04:05"}}, to {{join .To ", "}}, from {{.From}}{{if gt .Came 1}}, came {{.Came}} times{{end}}</p>
 <pre>{{.Body}}</pre>
 {{else}}
 <p>No mail came in yet.</p>

@@ -44,6 +44,14 @@ func TestMail(t *testing.T) {
 			t.Errorf("%s: %+v", c.name, got)
 		}
 	}
+	for range 2 { // as when whoever sent it died before it knew
+		if err := send("Message-ID: <one@manudex>\nSubject: Twice\n\nonce\n"); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if got := m.Letters(); got[0].Came != 2 || got[1].Subject == "Twice" {
+		t.Errorf("what came twice: %+v", got[:2])
+	}
 	page := httptest.NewRecorder()
 	m.Handler().ServeHTTP(page, httptest.NewRequest("GET", "/", nil))
 	if text := page.Body.String(); strings.Contains(text, "<script>") || strings.Contains(text, "<img") ||

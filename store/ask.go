@@ -47,3 +47,9 @@ func DropAsk(ctx context.Context, q Q, id uuid.UUID) (subject string, err error)
 	}
 	return subject, err
 }
+
+// GetAsk reads whom to ask about one subject.
+func GetAsk(ctx context.Context, q Q, id uuid.UUID) (a AskWhom, err error) {
+	err = q.GetContext(ctx, &a, `select id, subject, site_id, person_id, reach from ask where id = $1`, id)
+	return a, err
+}

@@ -16,7 +16,8 @@ type ComingOvertime struct {
 	Employment uuid.UUID `db:"employment_id"`
 	Person     uuid.UUID `db:"person_id"`
 	Name       string
-	UnitName   string `db:"unit_name"`
+	Unit       uuid.UUID `db:"unit_id"`
+	UnitName   string    `db:"unit_name"`
 	Zone       string
 	Date       when.Date
 	ShiftFrom  *time.Time `db:"shift_from"`
@@ -46,7 +47,7 @@ func OvertimeAhead(ctx context.Context, q Q, week when.Period, today when.Date, 
 		days as (
 			select each.*, sum(seconds) over (partition by employment_id order by date) - seconds as before,
 			       sum(seconds) over (partition by employment_id) as total from each)
-		select d.employment_id, e.person_id, p.given_name || ' ' || p.family_name as name, u.name as unit_name, s.zone,
+		select d.employment_id, e.person_id, p.given_name || ' ' || p.family_name as name, e.unit_id, u.name as unit_name, s.zone,
 		       d.date, d.shift_from, d.worked, d.before, d.total
 		from days d join employment e on e.id = d.employment_id join person p on p.id = e.person_id join unit u on u.id = e.unit_id
 		join site s on s.id = e.site_id `+w.sql()+`

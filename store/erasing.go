@@ -88,9 +88,13 @@ func LeftBefore(ctx context.Context, q Q, date when.Date, most int) ([]uuid.UUID
 }
 
 // EraseFiles takes away the rows of files that were brought in before an instant,
-// and links to sign in that ended before it. What came in by them stays.
+// links to sign in that ended before it, and what people were told before it. What came in
+// by them stays.
 func EraseFiles(ctx context.Context, q Q, before time.Time) (files, links int, err error) {
+	var notices, messages int
 	for statement, n := range map[string]*int{
+		`delete from notice where made_at < $1`: &notices,
+		`delete from message where made_at < $1 and not exists (select from notice_way w where w.message_id = message.id)`: &messages,
 		`delete from import where made_at < $1`:                                                 &files,
 		`delete from sign_in_link where coalesce(used_at, expires_at) < $1 and expires_at < $1`: &links,
 	} {

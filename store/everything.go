@@ -21,6 +21,8 @@ var aboutPerson = []struct{ table, person, employment, secret string }{
 	{table: "list_view", person: "person_id"}, {table: "looked", person: "person_id"}, {table: "own_value", person: "person_id"},
 	{table: "pay_code", person: "person_id"}, {table: "person_tag", person: "person_id"},
 	{table: "sign_in_link", person: "person_id", secret: "token_hash"}, {table: "unit_lead", person: "person_id"},
+	{table: "notice", person: "person_id"}, {table: "notice_way", person: "person_id"}, {table: "notice_choice", person: "person_id"},
+	{table: "message", person: "person_id"},
 	{table: "phone_call", person: "person_id"}, {table: "pin_ask", person: "person_id"}, {table: "pin_try", person: "person_id"},
 	{table: "amendment", employment: "employment_id"}, {table: "card", employment: "employment_id"},
 	{table: "card_act", employment: "employment_id"}, {table: "card_hold", employment: "employment_id"},

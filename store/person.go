@@ -32,6 +32,7 @@ type Person struct {
 	Ended        bool // their last day is over; they are on the clock still
 	Running      bool // on the clock
 	Reports      bool // they report hours by hand in some position, or their plan is paid
+	Unseen       int  // notices that they haven't seen
 }
 
 // OnClock says whether the person is on the clock.
@@ -50,6 +51,7 @@ var personOn = `
 		       exists (select 1 from employment x where x.person_id = p.id and x.starts_on <= $1 and coalesce(x.ends_on, 'infinity') >= $1
 		               and (x.reporting = 'pattern'
 		                    or '` + string(clock.Reporting) + `' = any(string_to_array(x.clock_points, ', ')))) as reports,
+		       (select count(*) from notice where person_id = p.id and seen_at is null) as unseen,
 		       array(select unit_id from unit_lead where person_id = p.id order by unit_id) as leads_units,
 		       (select coalesce(json_agg(json_build_object('what', g.what, 'everyone', g.unit_id is null and g.site_id is null,
 		            'units', array(select u.id from unit u where u.id = g.unit_id or u.site_id = g.site_id order by u.id))
@@ -78,6 +80,18 @@ func GetPersons(ctx context.Context, q Q, ids []uuid.UUID, on when.Date) ([]Pers
 	err := q.SelectContext(ctx, &found, personOn+` and p.id = any($3)`, on.String(), uuid.Nil, UUIDs(ids))
 	if err != nil {
 		err = fmt.Errorf("read people: %w", err)
+	}
+	return found, err
+}
+
+// OfficePeople reads those who may more than for themselves: by their level, by leading a
+// crew, or by a right that they were given.
+func OfficePeople(ctx context.Context, q Q, on when.Date) ([]Person, error) {
+	var found []Person
+	err := q.SelectContext(ctx, &found, personOn+` and (p.level <> 'worker' or exists (select from unit_lead where person_id = p.id)
+		or exists (select from grant_given where person_id = p.id and taken_at is null)) order by p.id`, on.String(), uuid.Nil)
+	if err != nil {
+		err = fmt.Errorf("read who may more than for themselves: %w", err)
 	}
 	return found, err
 }
@@ -162,6 +176,10 @@ func JoinInto(ctx context.Context, q Q, person, into uuid.UUID, on when.Date) er
 // ErasePerson takes away what names a person; hours and pay stay.
 func ErasePerson(ctx context.Context, q Q, person uuid.UUID, at time.Time) error {
 	for _, statement := range []string{
+		`delete from notice where $2::timestamptz is not null and (person_id = $1
+			or words ? (select given_name || ' ' || family_name from person where id = $1))`,
+		`delete from message where person_id = $1 and $2::timestamptz is not null`,
+		`delete from notice_choice where person_id = $1 and $2::timestamptz is not null`,
 		`update person set given_name = 'Erased', family_name = 'person ' || number, email = null, mobile = null, password_hash = null,
 			pin_hash = null, zone = null, erased_at = $2 where id = $1`,
 		`update phone_call set caller = '' where person_id = $1 and $2::timestamptz is not null`,

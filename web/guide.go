@@ -18,7 +18,17 @@ type guideView struct {
 	Pages []guide.Page // that the reader has a use for
 	Page  *guide.Page  // nil on the list of them
 	Asks  []store.AskWhom
+	From  string // the page that the reader came from
 }
+
+// askForm is what a question is asked by.
+type askForm struct {
+	store.AskWhom
+	NewID, From string
+}
+
+// Ask is the form for somebody.
+func (v guideView) Ask(whom store.AskWhom) askForm { return askForm{whom, newID().String(), v.From} }
 
 // guideFor are the pages of the guide that somebody has a use for.
 func (s *Server) guideFor(actor app.Actor) []guide.Page {
@@ -29,7 +39,7 @@ func (s *Server) guideFor(actor app.Actor) []guide.Page {
 
 func (s *Server) guidePage(w http.ResponseWriter, r *http.Request) error {
 	actor := visitOf(r).actor
-	v := guideView{Pages: s.guideFor(actor)}
+	v := guideView{Pages: s.guideFor(actor), From: askedFrom(r)}
 	title := "Guide"
 	if key := chi.URLParam(r, "page"); key != "" {
 		i := slices.IndexFunc(v.Pages, func(p guide.Page) bool { return p.Key == key })

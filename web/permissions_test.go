@@ -22,6 +22,7 @@ import (
 	"manudex/app/company"
 	"manudex/app/hours"
 	"manudex/app/jobs"
+	"manudex/app/notice"
 	"manudex/app/payroll"
 	"manudex/app/people"
 	"manudex/app/points"
@@ -206,7 +207,8 @@ func TestPermissionTable(t *testing.T) {
 			t.Errorf("%s: %s, want %s", name, s, want)
 		}
 	}
-	for _, act := range slices.Concat(app.Acts, bringin.Acts, hours.Acts, payroll.Acts, points.Acts, people.Acts, jobs.Acts, company.Acts) {
+	for _, act := range slices.Concat(app.Acts, bringin.Acts, hours.Acts, notice.Acts, payroll.Acts, points.Acts, people.Acts, jobs.Acts,
+		company.Acts) {
 		if _, ok := reach[act.Permission()]; !ok {
 			t.Errorf("the act %T takes %s, which no row names", act, act.Permission())
 		}

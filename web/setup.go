@@ -88,6 +88,8 @@ var setupSubjects = []setupSubject{
 	{Key: "samples", Label: "Samples", Says: "People and jobs to try things with"},
 	{Key: "rights", Label: "Who may what", Path: "/setup/rights", Needs: "audit.see", Says: "Levels, rights beyond them and auditors"},
 	{Key: "audit", Label: "What was done", Path: "/setup/audit", Needs: "audit.see", Says: "Every act, by whom and when"},
+	{Key: "notices", Label: "Notices", Group: "Notices", Says: "What people are told of, and whether they may do without"},
+	{Key: "messages", Label: "Messages", Path: "/setup/messages", Says: "Mail and text messages that couldn't be delivered"},
 	{Key: "work", Label: "Work that runs later", Path: "/setup/work", Says: "Such as files that are brought in, and the nightly check"},
 }
 

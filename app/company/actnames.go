@@ -24,6 +24,8 @@ var actNames = map[string]string{
 	"ChangeMany": "changed many people", "Undo": "took back what was done", "UndoSettings": "took settings back",
 	"GiveSignIn": "gave a sign-in",
 	"TakeSignIn": "took a sign-in away", "Swipe": "swiped a card", "LearnBadge": "learnt a card", "DropBadges": "took cards away",
+	"ChooseWays": "chose by which ways they are told", "ChooseQuiet": "chose their quiet hours",
+	"SendAgain": "had a message sent again", "AskQuestion": "asked a question",
 	"GivePINs": "gave new PINs", "AskPIN": "asked for a new PIN",
 	"PunchOther": "clocked for somebody else", "CrewPunches": "clocked on a crew’s sheet", "Borrow": "put somebody on a crew’s sheet",
 	"GiveBack": "took somebody off a crew’s sheet", "NotThere": "said whether somebody came", "CountWork": "counted what was done",

@@ -154,7 +154,7 @@ func companyFields() []companyField {
 			func(p *app.Company) int { return p.HandChange }),
 		of(field.Field{Key: "unsigned_at", Label: "Cards that nobody signed stand out at", Group: "Pay", Required: true,
 			Help: "Of the next working day", Check: timeOfDay}, column("unsigned_at"), func(p *app.Company) string {
-			return fmt.Sprintf("%02d:%02d", p.UnsignedAt/3600, p.UnsignedAt/60%60)
+			return when.TimeOfDay(time.Duration(p.UnsignedAt) * time.Second)
 		}),
 		of(field.Field{Key: "expense_kinds", Label: "Expenses", Group: "Pay", Check: app.ExpenseKindsValue,
 			Help: "Kinds that people may put on their days, each with its pay code: Fuel = FUEL, Parking = PARK. Empty: nobody is asked"},
@@ -170,7 +170,7 @@ func companyFields() []companyField {
 			column("change_days"), func(p *app.Company) string { return strconv.Itoa(p.ChangeDays) }),
 		fixed(of(field.Field{Key: "cut_over", Label: "A worked day ends at", Group: "Pay",
 			Help: "Who begins before then works on the day before", Required: true, Check: cutOver},
-			column("cut_over"), func(p *app.Company) string { return fmt.Sprintf("%02d:%02d", p.CutOver/3600, p.CutOver/60%60) })),
+			column("cut_over"), func(p *app.Company) string { return when.TimeOfDay(time.Duration(p.CutOver) * time.Second) })),
 		figure("late_after", "Late after", 0, 240, func(f *store.Figures) *int { return &f.LateAfter }),
 		offable("early_after", "Came before the shift by", func(f *store.Figures) *int { return &f.EarlyAfter }),
 		offable("left_early", "Left before its end by", func(f *store.Figures) *int { return &f.LeftEarly }),
@@ -197,6 +197,10 @@ func companyFields() []companyField {
 			Choices: field.Choices("no", "no", "yes", "yes"),
 			Help:    "When somebody left who forgot to clock out, and days on the crew’s sheet; never of themselves"},
 			flag("lead_times"), func(p *app.Company) string { return field.Yes(p.LeadTimes) }),
+		of(field.Field{Key: "notices_off", Label: "People may do without notices of a kind", Group: "Notices", Kind: field.ChoiceField,
+			Choices: field.Choices("no", "no", "yes", "yes"),
+			Help:    "By which ways each is told, everybody chooses on their own page of notices"},
+			flag("notices_off"), func(p *app.Company) string { return field.Yes(p.NoticesOff) }),
 		of(field.Field{Key: "queue_limit", Label: "A punch that a phone sends later is a claim after", Group: "Clock", Unit: "hours",
 			Required: true, Check: field.Whole("hours", 1, 720, 3600)},
 			column("queue_limit"), func(p *app.Company) string { return strconv.Itoa(p.QueueLimit / 3600) }),

@@ -21,6 +21,7 @@ import (
 	"manudex/app/field"
 	"manudex/app/hours"
 	"manudex/app/jobs"
+	"manudex/app/notice"
 	"manudex/app/payroll"
 	"manudex/app/people"
 	"manudex/app/points"
@@ -392,12 +393,17 @@ func TestEveryActIsNamed(t *testing.T) {
 	w := dbtest.Open(t)
 	p, err := company.Audit(t.Context(), w.App, w.Person(t, "Mira Castellane"), company.AuditQuery{})
 	apptest.Must(t, err)
-	words := map[string]string{"PutColumns": "leaves no row", "MatchColumns": "leaves no row"}
+	words := map[string]string{}
+	for _, name := range []string{"PutColumns", "MatchColumns", "SeeNotice", "SeeNotices", "GatherMessages", "TellWhatTimeBrings",
+		"TellNewSignIn"} {
+		words[name] = "leaves no row"
+	}
 	for _, a := range p.Acts {
 		words[a.Value] = a.Label
 	}
 	all := 0
-	for _, acts := range [][]app.Act{app.Acts, bringin.Acts, company.Acts, hours.Acts, jobs.Acts, payroll.Acts, people.Acts, points.Acts} {
+	for _, acts := range [][]app.Act{app.Acts, bringin.Acts, company.Acts, hours.Acts, jobs.Acts, notice.Acts, payroll.Acts,
+		people.Acts, points.Acts} {
 		for _, act := range acts {
 			all++
 			if words[app.NameOf(act)] == "" {

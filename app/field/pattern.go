@@ -7,8 +7,10 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"manudex/core/pay"
+	"manudex/core/when"
 )
 
 // A pattern is kept as seven days, Sunday first, apart by spaces: the seconds to be
@@ -280,5 +282,5 @@ func patternDayWords(day string) string {
 	return words
 }
 
-func clockWords(seconds int64) string  { return fmt.Sprintf("%02d:%02d", seconds/3600, seconds/60%60) }
+func clockWords(seconds int64) string  { return when.TimeOfDay(time.Duration(seconds) * time.Second) }
 func lengthWords(seconds int64) string { return fmt.Sprintf("%d:%02d", seconds/3600, seconds/60%60) }

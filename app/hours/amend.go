@@ -15,6 +15,7 @@ import (
 	"manudex/app/bringin"
 	"manudex/core/card"
 	"manudex/core/clock"
+	"manudex/core/notice"
 	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
@@ -456,8 +457,44 @@ func heldBy(h store.Hold, loc *time.Location) error {
 		h.Since.In(loc).Format("15:04")), "Wait until it is released, or ask them")
 }
 
-// writeAmended stores what was worked out for people who are locked.
+// tellChanged tells somebody, once an act, that others changed their hours, and why.
+func tellChanged(t *app.Turn, a Amended) {
+	if len(a.rebuilt.amendments) == 0 {
+		return
+	}
+	first := a.rebuilt.amendments[0]
+	var dates []when.Date
+	for _, m := range a.rebuilt.amendments {
+		if !slices.Contains(dates, m.Date) {
+			dates = append(dates, m.Date)
+		}
+	}
+	days := dayWords(first.Date)
+	if n := len(dates) - 1; n > 0 {
+		days = fmt.Sprintf("%s and %d more", days, n)
+	}
+	t.Tell(app.Notice{Person: a.Who.Person, Kind: notice.CardChanged, Words: []string{t.Actor.Name(), days, first.Why},
+		Link: cardLink(a.Who.ID, first.Date)})
+}
+
+// dayWords writes a date as sentences of the catalogue read it.
+func dayWords(d when.Date) string { return d.Format("Monday 2 January") }
+
+// cardLink is where a card is.
+func cardLink(employment uuid.UUID, d when.Date) string {
+	return "/cards/" + employment.String() + "/" + d.String()
+}
+
+// writeAmended stores what was worked out for people who are locked, and tells each of them.
 func writeAmended(ctx context.Context, t *app.Turn, amended []Amended) error {
+	for _, a := range amended {
+		tellChanged(t, a)
+	}
+	return keepAmended(ctx, t, amended)
+}
+
+// keepAmended stores it and tells nobody.
+func keepAmended(ctx context.Context, t *app.Turn, amended []Amended) error {
 	changes := make([]rebuilt, len(amended))
 	for i, a := range amended {
 		changes[i] = a.rebuilt
@@ -644,5 +681,5 @@ func MoveHours(ctx context.Context, t *app.Turn, from, to, batch uuid.UUID, why 
 	if slices.ContainsFunc(amended, func(a Amended) bool { return a.Refused != nil }) {
 		return refusedOf(amended)
 	}
-	return writeAmended(ctx, t, amended)
+	return keepAmended(ctx, t, amended)
 }

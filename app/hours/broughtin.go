@@ -208,7 +208,7 @@ func (k *dayFile) BringIn(ctx context.Context, t *app.Turn, p *bringin.ImportPag
 	if slices.ContainsFunc(amended, func(a Amended) bool { return a.Refused != nil }) {
 		return refusedOf(amended)
 	}
-	return writeAmended(ctx, t, amended)
+	return keepAmended(ctx, t, amended)
 }
 
 // dayJudge knows what stands, and what the rows before have claimed.

@@ -14,6 +14,7 @@ import (
 
 	"manudex/app"
 	"manudex/core/card"
+	"manudex/core/notice"
 	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
@@ -253,6 +254,20 @@ func datesOf(cards []store.Card) []store.EmploymentDate {
 	return refs
 }
 
+// tellMoved tells somebody of a move of their card that asks something of them.
+func tellMoved(t *app.Turn, c store.Card, m card.Move, why string) {
+	n := app.Notice{Person: c.Person, Link: cardLink(c.Employment, c.Date), Words: []string{t.Actor.Name(), dayWords(c.Date)}}
+	switch m {
+	case card.SendBack:
+		n.Kind, n.Words = notice.CardSentBack, append(n.Words, why)
+	case card.Remind:
+		n.Kind = notice.SignAsked
+	default:
+		return
+	}
+	t.Tell(n)
+}
+
 // move makes a move on locked cards and records it. Whoever holds them has done
 // with them, but for a reminder, which leaves everything where it is.
 func move(ctx context.Context, t *app.Turn, cards []store.Card, m card.Move, batch uuid.UUID, why string) error {
@@ -271,6 +286,7 @@ func move(ctx context.Context, t *app.Turn, cards []store.Card, m card.Move, bat
 		}
 		c.Standing, acts[i] = next, cardAct(t, c.Employment, c.Date, m, batch, why)
 		t.Record(store.Event{Person: c.Person, Unit: c.Unit, Act: t.Act}, c.Employment, map[string]any{"date": c.Date, "move": m})
+		tellMoved(t, *c, m, why)
 	}
 	if err := store.InsertCardActs(ctx, t, acts); err != nil {
 		return fmt.Errorf("write the move %s: %w", m, err)

@@ -136,6 +136,7 @@ func (a TakeClaim) Do(ctx context.Context, t *app.Turn) error {
 	if err := PunchFor(ctx, t, who, p, nil); err != nil {
 		return err
 	}
+	tellAnswered(t, c.By, who, c.Date, "it counts")
 	return store.AnswerClaim(ctx, t, c.ID, t.Actor.ID, t.Now, &a.ID, "")
 }
 
@@ -151,6 +152,7 @@ func (a DeclineClaim) Do(ctx context.Context, t *app.Turn) error {
 	if err := store.AnswerClaim(ctx, t, c.ID, t.Actor.ID, t.Now, nil, why); err != nil {
 		return err
 	}
+	tellAnswered(t, c.By, who, c.Date, "“"+why+"”")
 	t.Record(store.Event{Person: who.Person, Unit: who.Unit, Act: t.Act}, c.ID, map[string]any{"claim": "declined", "why": why})
 	return nil
 }

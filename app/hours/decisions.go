@@ -162,7 +162,7 @@ func (d *Decisions) cards(rows []DayRow, actor app.Actor, place *app.Company) {
 			one.Matter, one.Since = AfterPaid, latest(r)
 		case r.Date < d.Today && approves:
 			m := waiting(r)
-			if m == "" || r.Requests > 0 || m == Unsigned && !d.signatureDue(r, place) ||
+			if m == "" || r.Requests > 0 || m == Unsigned && d.Now.Before(place.SignatureDue(r.Date, r.Loc)) ||
 				m == Ready && !ready(card.Approve, r.Card, r.Class, actor, d.Now) {
 				continue
 			}
@@ -239,16 +239,6 @@ func waiting(r DayRow) Matter {
 		}
 	}
 	return ""
-}
-
-// signatureDue says whether the signature of a card is overdue: at the place's
-// time of the next working day.
-func (d *Decisions) signatureDue(r DayRow, place *app.Company) bool {
-	next := r.Date + 1
-	for next.Weekday() == time.Saturday || next.Weekday() == time.Sunday || place.Holiday(next) {
-		next++
-	}
-	return !d.Now.Before(next.At(time.Duration(place.UnsignedAt)*time.Second, r.Loc))
 }
 
 // asked adds the requests and claims that wait.

@@ -2,11 +2,13 @@ package hours
 
 import (
 	"context"
+	"slices"
 
 	"github.com/google/uuid"
 
 	"manudex/app"
 	"manudex/core/card"
+	"manudex/core/notice"
 	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
@@ -65,6 +67,11 @@ func (o Object) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	t.Record(store.Event{Person: who.Person, Unit: who.Unit, Act: t.Act}, who.ID, map[string]any{"date": o.Card.Date, "objected": body})
+	slices.SortFunc(changed, func(a, b uuid.UUID) int { return slices.Compare(a[:], b[:]) })
+	for _, by := range slices.Compact(changed) {
+		t.Tell(app.Notice{Person: by, Kind: notice.ObjectionMade, Words: []string{t.Actor.Name(), dayWords(o.Card.Date), body},
+			Link: cardLink(who.ID, o.Card.Date)})
+	}
 	if err := reopen(ctx, t, o.Card, "objected to: "+body); err != nil {
 		return err
 	}
@@ -146,5 +153,7 @@ func (o AnswerObjection) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	t.Record(store.Event{Person: who.Person, Unit: who.Unit, Act: t.Act}, who.ID, map[string]any{"date": before.Date, "answered": body})
+	t.Tell(app.Notice{Person: who.Person, Kind: notice.ObjectionClosed, Words: []string{t.Actor.Name(), dayWords(before.Date), body},
+		Link: cardLink(who.ID, before.Date)})
 	return waits(ctx, t, who, before.Date)
 }

@@ -9,6 +9,7 @@ import (
 	"manudex/app"
 	"manudex/core/card"
 	"manudex/core/clock"
+	"manudex/core/notice"
 	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
@@ -185,6 +186,16 @@ func openRequest(ctx context.Context, t *app.Turn, id uuid.UUID) (store.Request,
 	return r, who, nil
 }
 
+// tellAnswered tells whoever asked, and whose hours it is about, what became of it.
+func tellAnswered(t *app.Turn, asked uuid.UUID, who store.Employment, date when.Date, what string) {
+	n := app.Notice{Person: asked, Kind: notice.Answered, Words: []string{t.Actor.Name(), dayWords(date), what},
+		Link: cardLink(who.ID, date)}
+	t.Tell(n)
+	if n.Person = who.Person; n.Person != asked {
+		t.Tell(n)
+	}
+}
+
 func (a TakeRequest) Do(ctx context.Context, t *app.Turn) error {
 	if again, err := sentBefore(ctx, t, a.Batch); again || err != nil {
 		return err
@@ -212,9 +223,10 @@ func (a TakeRequest) Do(ctx context.Context, t *app.Turn) error {
 	case amended[0].Refused != nil:
 		return amended[0].Refused
 	}
-	if err := writeAmended(ctx, t, amended); err != nil {
+	if err := keepAmended(ctx, t, amended); err != nil {
 		return err
 	}
+	tellAnswered(t, r.By, who, r.Date, "it is made")
 	if err := store.AnswerRequest(ctx, t, r.ID, t.Actor.ID, t.Now, &a.Batch, ""); err != nil {
 		return err
 	}
@@ -233,6 +245,7 @@ func (a DeclineRequest) Do(ctx context.Context, t *app.Turn) error {
 	if err := store.AnswerRequest(ctx, t, r.ID, t.Actor.ID, t.Now, nil, why); err != nil {
 		return err
 	}
+	tellAnswered(t, r.By, who, r.Date, "“"+why+"”")
 	t.Record(store.Event{Person: who.Person, Unit: who.Unit, Act: t.Act}, who.ID,
 		map[string]any{"date": r.Date, "request": "declined", "why": why})
 	return waits(ctx, t, who, r.Date)

@@ -9,5 +9,5 @@ import (
 var Acts = []app.Act{PutColumns{}, SetPerson{}, AddPerson{}, AddPosition{}, EndPerson{}, BringBack{}, ErasePerson{}, GrantRight{},
 	TakeRight{}, ChangeMany{}, GiveSignIn{}, TakeSignIn{}, SetPIN{},
 	PutOwnField{}, DropOwnField{}, ChangePassword{}, EndMySessions{}, BeginCode{}, ConfirmCode{}, DropCode{}, ResetCode{}, AddAuditor{},
-	ChooseLanguage{}, AskPIN{}, GivePINs{}, LearnBadge{}, DropBadges{},
+	ChooseLanguage{}, AskPIN{}, TellNewSignIn{}, GivePINs{}, LearnBadge{}, DropBadges{},
 	AddNewcomer{}, CompletePerson{}, JoinPerson{}}

@@ -8,6 +8,7 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"manudex/app"
+	"manudex/core/notice"
 	"manudex/store"
 )
 
@@ -28,12 +29,18 @@ func SeeDevice(ctx context.Context, a *app.App, actor app.Actor, token, agent, o
 	d := store.Device{ID: uuid.Must(uuid.NewV7()), Person: actor.ID, Token: app.TokenHash(token), End: app.TokenHash(end),
 		Agent: agent, LastAt: a.Now()}
 	fresh, others, err := store.SeeDevice(ctx, a.DB, d)
-	if err != nil || !fresh || others == 0 || actor.Email == nil || !a.Post.Ready() {
+	if err != nil || !fresh || others == 0 {
 		return err
 	}
 	place, err := a.Company(ctx)
 	if err != nil {
 		return err
+	}
+	if err := a.Do(ctx, actor, TellNewSignIn{agent}); err != nil {
+		return err
+	}
+	if actor.Email == nil || !a.Post.Ready() {
+		return nil
 	}
 	text := fmt.Sprintf("Hello %s,\n\nyou signed in to %s on %s from a browser that was not used before:\n\n%s\n\nIf that wasn't you, "+
 		"end all sessions here, and then choose a new password:\n\n%s/signin/end/%s\n",
@@ -41,6 +48,19 @@ func SeeDevice(ctx context.Context, a *app.App, actor app.Actor, token, agent, o
 	if err := a.Post.Send(ctx, *actor.Email, "A new sign-in", text); err != nil {
 		a.Log.Warn("tell of a new sign-in", "err", err)
 	}
+	return nil
+}
+
+// TellNewSignIn tells the actor that they signed in from a browser that they never used before.
+// The mail that ends all sessions goes besides: it holds a link that no queue keeps.
+type TellNewSignIn struct{ Agent string }
+
+// Permission is what the act takes.
+func (TellNewSignIn) Permission() string { return "self" }
+
+func (n TellNewSignIn) Do(_ context.Context, t *app.Turn) error {
+	t.TellOneself(app.Notice{Kind: notice.NewSignIn, Words: []string{t.Now.In(t.Company.Loc).Format("Monday 2 January 15:04"), n.Agent},
+		Link: "/me"})
 	return nil
 }
 

@@ -11,6 +11,7 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"manudex/app"
+	"manudex/core/notice"
 	"manudex/core/refusal"
 	"manudex/store"
 )
@@ -26,7 +27,18 @@ func (k AskPIN) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	t.Record(store.Event{Person: t.Actor.ID, Unit: store.IDOrNil(t.Actor.Unit), Act: t.Act}, t.Actor.ID, map[string]any{"asks": "PIN"})
-	return nil
+	point, err := store.GetClockPoint(ctx, t, k.Point)
+	if err != nil {
+		return err
+	}
+	give, err := t.Those(ctx, GivePINs{}.Permission())
+	for _, a := range give {
+		if a.Reaches(GivePINs{}.Permission(), t.Actor.ID, store.IDOrNil(t.Actor.Unit)) {
+			t.Tell(app.Notice{Person: a.ID, Kind: notice.PINHelp, Words: []string{t.Actor.Name(), t.Actor.Number, point.Name},
+				Link: "/people/" + t.Actor.ID.String()})
+		}
+	}
+	return err
 }
 
 // GivePINs gives people new PINs, made by chance. Told is told each, once: they are kept

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"slices"
 	"sync"
 	"time"
 
@@ -18,6 +19,7 @@ import (
 	"manudex/app"
 	"manudex/app/bringin"
 	"manudex/app/hours"
+	"manudex/app/notice"
 	"manudex/app/people"
 )
 
@@ -44,10 +46,11 @@ func Run(ctx context.Context, a *app.App) error {
 	bringin.AddWorkers(workers, a)
 	hours.AddWorkers(workers, a)
 	people.AddWorkers(workers, a)
+	notice.AddWorkers(workers, a)
 	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{
 		ID:     name,
 		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: atOnce}}, Workers: workers,
-		PeriodicJobs: append(app.Periodic(), hours.Nightly(a), hours.Keeping(), people.Erasing(a)),
+		PeriodicJobs: append(slices.Concat(app.Periodic(), notice.Periodic()), hours.Nightly(a), hours.Keeping(), people.Erasing(a)),
 		Logger:       slog.New(quiet{a.Log.Handler()}),
 		JobTimeout:   longest, RescueStuckJobsAfter: longest + time.Minute,
 		CompletedJobRetentionPeriod: 7 * 24 * time.Hour, DiscardedJobRetentionPeriod: 90 * 24 * time.Hour,

@@ -32,6 +32,8 @@ type serving struct {
 	localTLS         string // directory of an authority of one's own
 	trustListen      string // where phones come to trust it, without HTTPS
 	post             app.Post
+	texts            app.Texts
+	noWork           bool // whatever runs later is worked elsewhere
 	opts             web.Options
 }
 
@@ -39,13 +41,9 @@ func serveCommand(cfg *config) *cobra.Command {
 	var o serving
 	cmd := &cobra.Command{Use: "serve", Short: "Serve the application", Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error { return serve(cmd.Context(), cfg, o) }}
-	text := func(into *string, flag, env, fallback, what string) {
-		cmd.Flags().StringVar(into, flag, envOr(env, fallback), what+" ("+env+")")
-	}
+	text := flagText(cmd)
 	text(&o.listen, "listen", "MANUDEX_LISTEN", "127.0.0.1:8080", "address to serve on")
 	text(&o.metrics, "metrics", "MANUDEX_METRICS", "127.0.0.1:0", "address of /metrics; port 0 takes a free one, none serves none")
-	text(&o.address, "address", "MANUDEX_ADDRESS", "",
-		"how people reach the server, https://hours.example; links are made of it, and other names refused")
 	text(&o.proxies, "trusted-proxies", "MANUDEX_TRUSTED_PROXIES", "",
 		"addresses or networks, with commas, whose X-Forwarded-For is believed")
 	text(&o.cert, "tls-cert", "MANUDEX_TLS_CERT", "", "certificate to serve HTTPS with, PEM")
@@ -54,11 +52,31 @@ func serveCommand(cfg *config) *cobra.Command {
 		"directory in which to keep an authority of one's own, for HTTPS on a local network")
 	text(&o.trustListen, "trust-listen", "MANUDEX_TRUST_LISTEN", "",
 		"address without HTTPS of the page by which phones come to trust that authority")
-	text(&o.post.Server, "smtp", "MANUDEX_SMTP", "", "mail server, host:port; none sends no mail")
-	text(&o.post.From, "mail-from", "MANUDEX_MAIL_FROM", "manudex@localhost", "sender of mail")
+	o.outsideFlags(cmd)
+	cmd.Flags().BoolVar(&o.noWork, "no-work", os.Getenv("MANUDEX_NO_WORK") != "",
+		"leave what runs later to manudex work (MANUDEX_NO_WORK)")
 	cmd.Flags().BoolVar(&o.opts.SecureCookies, "secure-cookies", os.Getenv("MANUDEX_SECURE_COOKIES") != "",
 		"send cookies over HTTPS only (MANUDEX_SECURE_COOKIES)")
 	return cmd
+}
+
+// outsideFlags are those of how people are reached who aren't looking.
+func (o *serving) outsideFlags(cmd *cobra.Command) {
+	text := flagText(cmd)
+	text(&o.address, "address", "MANUDEX_ADDRESS", "",
+		"how people reach the server, https://hours.example; links are made of it, and other names refused")
+	text(&o.post.Server, "smtp", "MANUDEX_SMTP", "", "mail server, host:port; none sends no mail")
+	text(&o.post.From, "mail-from", "MANUDEX_MAIL_FROM", "manudex@localhost", "sender of mail")
+	text(&o.texts.Service, "text", "MANUDEX_TEXT", "",
+		"service for text messages: an address that takes POST with JSON of to and text; none sends none")
+	text(&o.texts.Key, "text-key", "MANUDEX_TEXT_KEY", "", "its bearer token")
+}
+
+// flagText gives what adds a flag that the environment can set.
+func flagText(cmd *cobra.Command) func(into *string, flag, env, fallback, what string) {
+	return func(into *string, flag, env, fallback, what string) {
+		cmd.Flags().StringVar(into, flag, envOr(env, fallback), what+" ("+env+")")
+	}
 }
 
 // ready checks what serve was told, and gives the certificate to serve with,
@@ -92,6 +110,51 @@ func (o *serving) ready(now time.Time) (*tls.Certificate, error) {
 		return nil, fmt.Errorf("--trust-listen goes with --tls-local: there is no authority to come to trust")
 	}
 	return nil, nil
+}
+
+// outside says how the application reaches people who aren't looking at it.
+func (o *serving) outside(a *app.App, secure bool) {
+	a.Post, a.Texts = o.post, o.texts
+	switch {
+	case o.opts.Address != nil:
+		a.Address = strings.TrimSuffix(o.opts.Address.String(), "/")
+	case secure:
+		a.Address = "https://" + o.listen
+	default:
+		a.Address = "http://" + o.listen
+	}
+}
+
+// workCommand works what runs later, beside servers that don't, or more than they do.
+func workCommand(cfg *config) *cobra.Command {
+	var o serving
+	cmd := &cobra.Command{Use: "work", Short: "Work what runs later, by itself", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if _, err := o.ready(time.Now()); err != nil {
+				return err
+			}
+			with, err := cfg.begin(cmd.Context())
+			if err != nil {
+				return err
+			}
+			defer with.db.Close()
+			a := app.New(with.db, with.now, with.log)
+			o.outside(a, false)
+			if _, err := a.Company(cmd.Context()); err != nil {
+				return err
+			}
+			running, stop := context.WithCancel(context.WithoutCancel(cmd.Context()))
+			ended := make(chan struct{})
+			go func() { defer close(ended); a.Run(running) }() // what it does is told to the pages
+			err = work.Run(cmd.Context(), a)
+			stop()
+			<-ended
+			return err
+		}}
+	o.outsideFlags(cmd)
+	cmd.Flags().StringVar(&o.listen, "listen", envOr("MANUDEX_LISTEN", "127.0.0.1:8080"),
+		"address of the server, for links (MANUDEX_LISTEN)")
+	return cmd
 }
 
 // local opens the authority of one's own.
@@ -164,7 +227,7 @@ func serve(ctx context.Context, cfg *config, o serving) error {
 		o.opts.Warnings = append(o.opts.Warnings, "warning: "+r.Setting+" is "+r.Is+": "+r.Means)
 	}
 	a := app.New(db, with.now, log)
-	a.Post = o.post
+	o.outside(a, cert != nil)
 	if _, err := a.Company(ctx); err != nil {
 		return err
 	}
@@ -185,7 +248,14 @@ func serve(ctx context.Context, cfg *config, o serving) error {
 	}()
 	go s.Run(running)
 	worked := make(chan error, 1)
-	go func() { worked <- work.Run(running, a) }()
+	go func() {
+		if o.noWork {
+			<-running.Done()
+			worked <- nil
+			return
+		}
+		worked <- work.Run(running, a)
+	}()
 
 	main, err := listenOn(o.listen, "listen", s.Handler(), cert)
 	if err != nil {

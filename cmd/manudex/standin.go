@@ -21,7 +21,17 @@ func standinCommand() *cobra.Command {
 		RunE: func(cmd *cobra.Command, _ []string) error { return standinMail(cmd.Context(), smtp, inbox) }}
 	mail.Flags().StringVar(&smtp, "smtp", "127.0.0.1:2525", "address to take mail on")
 	mail.Flags().StringVar(&inbox, "inbox", "127.0.0.1:8026", "address of the inbox's page")
-	cmd.AddCommand(mail, standinBadgeCommand(), standinPhoneCommand())
+	cmd.AddCommand(mail, standinTextCommand(), standinBadgeCommand(), standinPhoneCommand())
+	return cmd
+}
+
+func standinTextCommand() *cobra.Command {
+	var listen string
+	cmd := &cobra.Command{Use: "text", Short: "A service for text messages that delivers nothing and shows them as a page",
+		Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+			return servePage(cmd.Context(), listen, new(standin.Texts).Handler())
+		}}
+	cmd.Flags().StringVar(&listen, "listen", "127.0.0.1:8029", "address to take messages on, and of their page")
 	return cmd
 }
 

@@ -479,7 +479,7 @@ func (e *explainer) differentialText(b *strings.Builder, l Line) {
 		if l.PayCode == d.Name && l.Rate == d.hourly(e.Stints[l.Stint].Rate).rate() {
 			fmt.Fprintf(b, "Differential %s: %s between %s and %s local time, at %s = %s; in the regular rate (rules.md §4; 29 "+
 				"CFR 778.207).",
-				d.Name, hms(l.Seconds), tod(d.From), tod(d.To), l.Rate, e.money(l.Amount))
+				d.Name, hms(l.Seconds), when.TimeOfDay(d.From), when.TimeOfDay(d.To), l.Rate, e.money(l.Amount))
 			return
 		}
 	}
@@ -546,7 +546,3 @@ func hms(seconds int64) string {
 func day(d when.Date) string { return d.Format("Mon 2006-01-02") }
 
 func moment(t time.Time) string { return t.Format("Mon 2006-01-02 15:04:05 MST") }
-
-func tod(d time.Duration) string {
-	return fmt.Sprintf("%02d:%02d", d/time.Hour, d/time.Minute%60)
-}

@@ -76,6 +76,11 @@ func ParseWeekStart(s string) (time.Weekday, time.Duration, error) {
 	return weekday, at, nil
 }
 
+// TimeOfDay writes a local time of day as [ParseTimeOfDay] reads it.
+func TimeOfDay(d time.Duration) string {
+	return fmt.Sprintf("%02d:%02d", d/time.Hour, d/time.Minute%60)
+}
+
 // ParseTimeOfDay reads a local time of day written HH:MM, 00:00 to 23:59.
 func ParseTimeOfDay(s string) (time.Duration, error) {
 	t, err := time.Parse("15:04", s)

@@ -27,9 +27,19 @@ function concerns(people) {
   return !listed() && (!whose || !people || people.includes(whose));
 }
 
+// told reads anew how many notices the reader hasn't seen, where the page itself isn't read anew.
+async function told() {
+  const old = document.getElementById("told");
+  const answer = old && await fetch("/notices/unseen").catch(function () { return null; });
+  if (answer && answer.ok && !answer.redirected) old.outerHTML = await answer.text();
+}
+
 function hear(message) {
   switch (message.what) {
-    case "changed": if (concerns(message.people)) refresh(); return;
+    case "changed":
+      if (concerns(message.people)) refresh();
+      else if (listed() && message.people?.includes(person)) told();
+      return;
     case "rows":
       if (!message.patch.apart) { take(message.patch); return; }
       apart.add(message.patch.list);

@@ -79,7 +79,7 @@ export async function refresh() {
     // Whoever went on to another page, or began to type, is left alone.
     if (location.href !== here || busy()) { again = true; return; }
     const chosen = document.querySelector("#live .choice > input:checked");
-    for (const id of ["railbox", "running", "live"]) {
+    for (const id of ["railbox", "running", "told", "live"]) {
       const old = document.getElementById(id), now = fresh.getElementById(id);
       if (!old || !now) continue;
       if (id === "live" && chosen) {
