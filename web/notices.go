@@ -72,7 +72,7 @@ func (s *Server) noticesPage(w http.ResponseWriter, r *http.Request) error {
 		v.Told = append(v.Told, row)
 	}
 	for _, k := range p.Kinds {
-		v.Chosen = append(v.Chosen, toldKind{k.Kind, string(k.By), s.waysFor(v, k)})
+		v.Chosen = append(v.Chosen, toldKind{k.Kind, string(k.By.Reaching(v.ByMail, v.ByText)), s.waysFor(v, k)})
 	}
 	if v.frameView, err = s.stillFrame(r, "Notices", "notices"); err != nil {
 		return err
@@ -82,15 +82,10 @@ func (s *Server) noticesPage(w http.ResponseWriter, r *http.Request) error {
 	return nil
 }
 
-// waysFor are the ways that somebody can choose for a kind: those that reach them, and the
-// one that is chosen.
+// waysFor are the ways that somebody can choose for a kind: those that reach them.
 func (s *Server) waysFor(v noticesView, k notice.KindChosen) (choices []field.Choice) {
 	for _, ways := range core.Choices {
-		reaches := (!ways.Has(core.Mail) || v.ByMail) && (!ways.Has(core.Text) || v.ByText)
-		if ways == "" {
-			reaches = v.MayNone && !k.Never
-		}
-		if reaches || ways == k.By {
+		if ways.Reaching(v.ByMail, v.ByText) == ways && (ways != "" || v.MayNone && !k.Never || k.By == "") {
 			choices = append(choices, field.Choice{Value: string(ways), Label: waysWords[ways]})
 		}
 	}

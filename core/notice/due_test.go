@@ -99,6 +99,16 @@ func TestKinds(t *testing.T) {
 	if _, ok := notice.Of("nothing"); ok || notice.Ways("page, mail").Has(notice.Text) || !notice.Ways("page, mail").Has(notice.Mail) {
 		t.Error("ways and kinds are not told apart")
 	}
+	for _, row := range []struct {
+		ways       notice.Ways
+		mail, text bool
+		want       notice.Ways
+	}{{"page, mail, text", true, true, "page, mail, text"}, {"page, mail, text", false, true, "page, text"},
+		{"page, mail", false, true, "page"}, {"page", true, true, "page"}, {"", true, true, ""}} {
+		if got := row.ways.Reaching(row.mail, row.text); got != row.want {
+			t.Errorf("of %q reach %q, not %q", row.ways, got, row.want)
+		}
+	}
 	if _, ok := notice.Choice("mail"); ok {
 		t.Error("mail without the page can be chosen")
 	}

@@ -29,6 +29,22 @@ func (w Ways) Has(way Way) bool {
 	return slices.Contains(strings.Split(strings.ReplaceAll(string(w), " ", ""), ","), string(way))
 }
 
+// Reaching are those of several ways that reach somebody, the page always among them; none
+// of none.
+func (w Ways) Reaching(mail, text bool) Ways {
+	if w == "" {
+		return w
+	}
+	reaching := Ways(Page)
+	if mail && w.Has(Mail) {
+		reaching += ", " + Ways(Mail)
+	}
+	if text && w.Has(Text) {
+		reaching += ", " + Ways(Text)
+	}
+	return reaching
+}
+
 // Choices are the ways that somebody chooses between, in the order of the list.
 var Choices = []Ways{"page", "page, mail", "page, text", "page, mail, text", ""}
 
