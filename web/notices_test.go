@@ -116,7 +116,8 @@ func TestMessagesPage(t *testing.T) {
 	if status, _, _ := mira.post("/setup/messages/"+id+"/again", nil); status != http.StatusSeeOther {
 		t.Errorf("again: %d", status)
 	}
-	if n := dbtest.Get[int](t, s.World, `select count(*) from river_job where kind = 'send_message' and args ->> 'message' = $1`, id); n != 1 {
+	if n := dbtest.Get[int](t, s.World, `select count(*) from river_job where kind = 'send_message' and args ->> 'message' = $1`,
+		id); n != 1 {
 		t.Errorf("%d jobs send it", n)
 	}
 }

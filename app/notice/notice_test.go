@@ -196,7 +196,8 @@ func TestTheLastTry(t *testing.T) {
 	sendBack(t, w, apptest.Thursday, "x")
 	apptest.Must(t, notice.Gather(t.Context(), w.App))
 	apptest.Must(t, notice.SendAll(t.Context(), w.App, true))
-	if n := dbtest.Get[int](t, w, `select count(*) from message where failed_at is not null and tries = 1 and reason like '%503%'`); n != 1 {
+	if n := dbtest.Get[int](t, w,
+		`select count(*) from message where failed_at is not null and tries = 1 and reason like '%503%'`); n != 1 {
 		t.Errorf("%d were given up", n)
 	}
 }
@@ -247,11 +248,13 @@ func TestWhomActsTell(t *testing.T) {
 	ctx := t.Context()
 	mira, dao, orla := w.Person(t, "Mira Castellane"), w.Person(t, "Dao Pham"), w.Person(t, "Orla Ebbwater")
 	ref := apptest.Ref(t, w, "Dao Pham", apptest.Thursday)
-	link := dbtest.Get[uuid.UUID](t, w, `select id from stint where employment_id = $1 and date = $2 and kind = 'work' order by start_at desc
+	link := dbtest.Get[uuid.UUID](t, w,
+		`select id from stint where employment_id = $1 and date = $2 and kind = 'work' order by start_at desc
 		limit 1`, ref.Employment, ref.Date.String())
 	end := dbtest.Get[time.Time](t, w, `select end_at from stint where id = $1`, link)
-	apptest.Must(t, w.Do(ctx, mira, hours.Amend{Batch: apptest.NewID(), Why: "the depot says so", Changes: []hours.Change{{ID: apptest.NewID(),
-		Employment: ref.Employment, Does: clock.MoveEnd, Of: link, At: end.Add(-10 * time.Minute)}}}))
+	apptest.Must(t, w.Do(ctx, mira, hours.Amend{Batch: apptest.NewID(), Why: "the depot says so",
+		Changes: []hours.Change{{ID: apptest.NewID(),
+			Employment: ref.Employment, Does: clock.MoveEnd, Of: link, At: end.Add(-10 * time.Minute)}}}))
 	if got := told(t, w, dao); len(got) != 1 ||
 		got[0] != "card_changed: Mira Castellane changed your hours of Thursday 12 November: “the depot says so”" {
 		t.Errorf("whose hours were changed: %v", got)
@@ -262,7 +265,8 @@ func TestWhomActsTell(t *testing.T) {
 	}
 	objection := dbtest.Get[uuid.UUID](t, w, `select id from objection where employment_id = $1`, ref.Employment)
 	apptest.Must(t, w.Do(ctx, orla, hours.AnswerObjection{Objection: objection, Body: "so they were"}))
-	asked := hours.AskChange{ID: apptest.NewID(), Why: "forgot", Change: hours.Change{Employment: ref.Employment, Does: clock.MoveEnd, Of: link,
+	asked := hours.AskChange{ID: apptest.NewID(), Why: "forgot", Change: hours.Change{Employment: ref.Employment,
+		Does: clock.MoveEnd, Of: link,
 		At: end}}
 	apptest.Must(t, w.Do(ctx, dao, asked))
 	apptest.Must(t, w.Do(ctx, mira, hours.DeclineRequest{Request: asked.ID, Why: "no"}))
@@ -331,7 +335,8 @@ func TestWhatTimeBrings(t *testing.T) {
 	mira, orla, dao := w.Person(t, "Mira Castellane"), w.Person(t, "Orla Ebbwater"), w.Person(t, "Dao Pham")
 	wren, abena := w.Person(t, "Wren Halloran"), w.Person(t, "Abena Farouk")
 	set(t, w, `update card set state = 'open', signed = false where employment_id = $1 and date = '2026-11-10'`, abena.Employment)
-	set(t, w, `insert into person_tag (person_id, tag, expires_on) values ($1, 'Crane', '2026-11-20'), ($1, 'Rope', '2027-01-20')`, abena.ID)
+	set(t, w, `insert into person_tag (person_id, tag, expires_on) values ($1, 'Crane', '2026-11-20'), ($1, 'Rope', '2027-01-20')`,
+		abena.ID)
 	for range 2 {
 		apptest.Must(t, notice.TellByTime(ctx, w.App))
 	}
@@ -401,7 +406,8 @@ func TestNodesAtOnceTellOnce(t *testing.T) {
 	for range 8 {
 		apptest.Must(t, <-errs)
 	}
-	if n := dbtest.Get[int](t, w, `select count(*) from message m where person_id = $1 and way = 'text'`, w.Person(t, "Dao Pham").ID); n != 1 {
+	if n := dbtest.Get[int](t, w, `select count(*) from message m where person_id = $1 and way = 'text'`, w.Person(t,
+		"Dao Pham").ID); n != 1 {
 		t.Errorf("%d messages of one notice", n)
 	}
 	apptest.Must(t, notice.SendAll(t.Context(), w.App, false))
@@ -418,7 +424,8 @@ func TestErasedNotices(t *testing.T) {
 	w, _ := world(t)
 	ask := company.PutAsk{ID: apptest.NewID(), Subject: "Pay", Named: w.Person(t, "Orla Ebbwater").Number}
 	apptest.Must(t, w.Do(t.Context(), w.Person(t, "Mira Castellane"), ask))
-	apptest.Must(t, w.Do(t.Context(), w.Person(t, "Dao Pham"), notice.AskQuestion{ID: apptest.NewID(), Ask: ask.ID, Question: "x", Page: "/"}))
+	apptest.Must(t, w.Do(t.Context(), w.Person(t, "Dao Pham"), notice.AskQuestion{ID: apptest.NewID(), Ask: ask.ID, Question: "x",
+		Page: "/"}))
 	signed(t, w, apptest.Thursday)
 	sendBack(t, w, apptest.Thursday, "x")
 	apptest.Must(t, deliver(t, w))
