@@ -57,6 +57,8 @@ var permissions = map[string][5]Scope{
 	"card.object":     {Own, Own, Own, Own, None},
 	"time.ask":        {Own, Crew, All, All, None},
 	"today.see":       {None, Crew, All, All, All},
+	"roster.see":      {None, Crew, All, All, All},
+	"roster.plan":     {None, Crew, All, All, None},
 	"timecards.see":   {None, Crew, All, All, All},
 	"timecards.find":  {None, Crew, All, All, None}, // keep what one looks for
 	"find":            {None, Crew, All, All, All},

@@ -23,6 +23,11 @@ type Notice struct {
 	About  time.Time // when what it tells of happens, if that is soon
 }
 
+// NoticeID is the id of the notice by which somebody is told of something by its key.
+func NoticeID(person uuid.UUID, kind, key string) uuid.UUID {
+	return uuid.NewSHA1(person, []byte(kind+" "+key))
+}
+
 // Tell tells people at the end of the turn; nobody of what they did themselves.
 func (t *Turn) Tell(notices ...Notice) {
 	for _, n := range notices {
@@ -63,7 +68,7 @@ func (t *Turn) writeNotices(ctx context.Context, out []string) error {
 		row := store.Notice{ID: uuid.Must(uuid.NewV7()), Person: n.Person, Kind: n.Kind, Words: words, Link: n.Link, MadeAt: t.Now,
 			Ways: string(kind.Ways)}
 		if n.Key != "" {
-			row.ID = uuid.NewSHA1(n.Person, []byte(n.Kind+" "+n.Key))
+			row.ID = NoticeID(n.Person, n.Kind, n.Key)
 		}
 		if !n.About.IsZero() {
 			row.About = &n.About

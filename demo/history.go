@@ -73,6 +73,7 @@ func (w *World) happened(e *employee) *history {
 		if !w.worksOn(e, d) {
 			if extra := w.extraShift(e, d, r, h); extra != nil {
 				plan.ShiftFrom, plan.ShiftTo = extra.Start, extra.End
+				plan.Expected = int64(extra.End.Sub(extra.Start) / time.Second)
 			}
 		} else {
 			if away > 0 {
@@ -107,7 +108,7 @@ func (w *World) happened(e *employee) *history {
 func (w *World) shift(e *employee, d when.Date, r rng) store.Shift {
 	spec := w.spec(e)
 	s := store.Shift{ID: r.id(d.At(0, e.loc)), Employment: e.who.ID, Date: d, Start: w.minute(e, d, spec.hours.from),
-		End: w.minute(e, d, spec.hours.to)}
+		End: w.minute(e, d, spec.hours.to), Less: max(0, (spec.hours.to-spec.hours.from)*60-w.patternOf(e)[d.Weekday()])}
 	// A crew works on one job for some days, and all of it on the same.
 	plan := w.rng(spec.name + when.Date(int(d)/4).String())
 	s.Job, s.Task = w.assign(e, spec.jobs[plan.IntN(len(spec.jobs))], r)
@@ -143,7 +144,7 @@ func (w *World) extraShift(e *employee, d when.Date, r rng, h *history) *store.S
 		return nil
 	}
 	s := w.shift(e, d, r)
-	s.Start, s.End = w.minute(e, d, 420), w.minute(e, d, 720)
+	s.Start, s.End, s.Less = w.minute(e, d, 420), w.minute(e, d, 720), 0
 	h.shifts = append(h.shifts, s)
 	h.clockDay(w, e, d, s, r)
 	return &s

@@ -37,7 +37,7 @@ const closedByAct = 2
 // historyTables are those of what happened, each with the columns it is loaded
 // by.
 var historyTables = map[string][]string{
-	"shift":     {"id", "employment_id", "date", "start_at", "end_at", "job_id", "task_id"},
+	"shift":     {"id", "employment_id", "date", "start_at", "end_at", "job_id", "task_id", "less"},
 	"leave_day": {"id", "employment_id", "date", "name", "pay_code", "seconds"},
 	"punch":     store.PunchColumns,
 	"note":      {"id", "employment_id", "date", "by_person", "made_at", "body"},
@@ -52,7 +52,7 @@ var historyTables = map[string][]string{
 func (h *history) rowsOf(e *employee) map[string][][]any {
 	rows := map[string][][]any{}
 	for _, s := range h.shifts {
-		rows["shift"] = append(rows["shift"], []any{s.ID, s.Employment, s.Date.String(), s.Start, s.End, s.Job, s.Task})
+		rows["shift"] = append(rows["shift"], []any{s.ID, s.Employment, s.Date.String(), s.Start, s.End, s.Job, s.Task, s.Less})
 	}
 	for _, l := range h.leaves {
 		rows["leave_day"] = append(rows["leave_day"], []any{l.id, e.who.ID, l.date.String(), l.name, l.code, l.seconds})

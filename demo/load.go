@@ -37,6 +37,12 @@ func (w *World) Load(ctx context.Context, db *store.DB, log *slog.Logger) error 
 	if err := w.loadHistory(ctx, db, log); err != nil {
 		return err
 	}
+	if err := store.PlanAsTold(ctx, db, w.Now); err != nil {
+		return err
+	}
+	if err := w.loadDraft(ctx, db); err != nil {
+		return err
+	}
 	if _, err := db.ExecContext(ctx, `analyze`); err != nil {
 		return err
 	}

@@ -30,6 +30,7 @@ func PeopleBroughtIn(ctx context.Context, q Q, file uuid.UUID) ([]BroughtIn, err
 		                 or exists (select 1 from claim where employment_id = e.id)
 		                 or exists (select 1 from amendment where employment_id = e.id)) then 'has a card that was worked on'
 		            when bool_or(exists (select 1 from shift where employment_id = e.id)
+		                 or exists (select 1 from planned_change where employment_id = e.id)
 		                 or exists (select 1 from leave_day where employment_id = e.id)) then 'is planned'
 		            when p.password_hash is not null or exists (select 1 from audit where person_id = p.id) then 'signs in'
 		            when exists (select 1 from change where person_id = p.id or made_by = p.id)
@@ -74,7 +75,8 @@ func JobsBroughtIn(ctx context.Context, q Q, file uuid.UUID) (jobs, tasks []Brou
 		select j.id, j.number || ' ' || j.name as name,
 		       case when exists (select 1 from punch where job_id = j.id) or exists (select 1 from amendment where job_id = j.id)
 		                 or exists (select 1 from request where job_id = j.id) then 'has hours'
-		            when exists (select 1 from shift where job_id = j.id) then 'is planned'
+		            when exists (select 1 from planned where job_id = j.id)
+		                 or exists (select 1 from shift where job_id = j.id) then 'is planned'
 		            when exists (select 1 from audit a where a.about = j.id and a.made_at > i.applied_at) then 'was changed since'
 		            else '' end as why
 		from job j join import i on i.id = $1 where j.brought_in = $1 order by j.number`, file); err != nil {
@@ -84,7 +86,8 @@ func JobsBroughtIn(ctx context.Context, q Q, file uuid.UUID) (jobs, tasks []Brou
 		select t.id, j.number || ', ' || t.name as name, t.job_id as job,
 		       case when exists (select 1 from punch where task_id = t.id) or exists (select 1 from amendment where task_id = t.id)
 		                 or exists (select 1 from request where task_id = t.id) then 'has hours'
-		            when exists (select 1 from shift where task_id = t.id) then 'is planned'
+		            when exists (select 1 from planned where task_id = t.id)
+		                 or exists (select 1 from shift where task_id = t.id) then 'is planned'
 		            when t.joined_into is not null or exists (select 1 from task where joined_into = t.id)
 		                 or exists (select 1 from audit a where a.about = j.id and a.made_at > i.applied_at) then 'was changed since'
 		            else '' end as why

@@ -129,16 +129,17 @@ func SetWorked(ctx context.Context, q Q, cards []Card) error {
 
 type plannedRow struct {
 	EmploymentDate
-	ShiftFrom  *time.Time `db:"shift_from"`
-	ShiftTo    *time.Time `db:"shift_to"`
-	Leave      int64
-	LeaveName  string `db:"leave_name"`
-	Pattern    []byte // that holds on the date, as JSON
-	Zone       string // of the employment's site
-	State      string
-	Signed     bool
-	LateChange bool `db:"late_change"`
-	Adjust     bool
+	ShiftFrom    *time.Time `db:"shift_from"`
+	ShiftTo      *time.Time `db:"shift_to"`
+	ShiftSeconds int64      `db:"shift_seconds"`
+	Leave        int64
+	LeaveName    string `db:"leave_name"`
+	Pattern      []byte // that holds on the date, as JSON
+	Zone         string // of the employment's site
+	State        string
+	Signed       bool
+	LateChange   bool `db:"late_change"`
+	Adjust       bool
 }
 
 // CardFilter picks cards. A nil Units means all units; zero ids and false

@@ -18,12 +18,14 @@ type Shift struct {
 	End        time.Time  `db:"end_at"`
 	Job        *uuid.UUID `db:"job_id"`
 	Task       *uuid.UUID `db:"task_id"`
-	JobNumber  string     `db:"job_number"`
-	JobName    string     `db:"job_name"`
+	Less       int        // seconds of unpaid breaks that are expected in it
+	Note       string
+	JobNumber  string `db:"job_number"`
+	JobName    string `db:"job_name"`
 }
 
-const namedShifts = `select s.id, s.employment_id, s.date, s.start_at, s.end_at, s.job_id, s.task_id, coalesce(j.number, '') as job_number,
-	coalesce(j.name, '') as job_name
+const namedShifts = `select s.id, s.employment_id, s.date, s.start_at, s.end_at, s.job_id, s.task_id, s.less, s.note,
+	coalesce(j.number, '') as job_number, coalesce(j.name, '') as job_name
 		from shift s left join job j on j.id = s.job_id`
 
 // ShiftsOn reads the shifts of some employments on some dates.
@@ -56,7 +58,7 @@ func ShiftsAfter(ctx context.Context, q Q, employment uuid.UUID, after when.Date
 
 // InsertShift plans a shift.
 func InsertShift(ctx context.Context, q Q, s Shift) error {
-	_, err := q.ExecContext(ctx, `insert into shift (id, employment_id, date, start_at, end_at, job_id, task_id)
-		values ($1, $2, $3, $4, $5, $6, $7)`, s.ID, s.Employment, s.Date.String(), s.Start, s.End, s.Job, s.Task)
+	_, err := q.ExecContext(ctx, `insert into shift (id, employment_id, date, start_at, end_at, job_id, task_id, less, note)
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9)`, s.ID, s.Employment, s.Date.String(), s.Start, s.End, s.Job, s.Task, s.Less, s.Note)
 	return err
 }

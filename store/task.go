@@ -81,5 +81,6 @@ func SetTask(ctx context.Context, q Q, id uuid.UUID, column string, value any) e
 // whether it could.
 func DeleteTask(ctx context.Context, q Q, id uuid.UUID) (bool, error) {
 	return did(q.ExecContext(ctx, `delete from task t where t.id = $1 and not exists (select 1 from punch where task_id = t.id)
-		and not exists (select 1 from shift where task_id = t.id) and not exists (select 1 from task x where x.joined_into = t.id)`, id))
+		and not exists (select 1 from planned where task_id = t.id) and not exists (select 1 from shift where task_id = t.id)
+		and not exists (select 1 from task x where x.joined_into = t.id)`, id))
 }

@@ -16,7 +16,9 @@ import (
 	"manudex/app/field"
 	"manudex/app/payroll"
 	"manudex/app/people"
+	"manudex/app/roster"
 	"manudex/core/card"
+	rules "manudex/core/roster"
 	"manudex/core/when"
 	"manudex/store"
 	"manudex/web/form"
@@ -47,6 +49,7 @@ type setupView struct {
 	OwnKinds  []field.Choice
 	Lengths   []field.Choice // of pay periods
 	SitesMap  template.HTML
+	PlanRules []rules.Rule // of the page on planning
 }
 
 // UnitKinds says where the people of a crew or department can be.
@@ -77,6 +80,7 @@ var setupSubjects = []setupSubject{
 	{Key: "jobs", Label: "Kinds of job", Says: "What jobs of a kind begin with"},
 	{Key: "clocking", Label: "Clocking", Group: "Clock", Says: "What holds for new people, and where a punch is a claim"},
 	{Key: "points", Label: "Clock points", Says: "Devices of yours at which people clock, and the keys that they act by"},
+	{Key: "planning", Label: "Planning", Says: "What speaks against a shift while it is planned, and what is refused"},
 	{Key: "flags", Label: "Flags", Group: "Flags", Says: "What wants a look on a card, and at which site not"},
 	{Key: "pay", Label: "Pay periods", Group: "Pay", Says: "The period, when a day and a week begin, and who is paid by another period"},
 	{Key: "rules", Label: "Overtime rules", Path: "/setup/rules", Says: "When overtime and double time begin, and the premiums"},
@@ -127,6 +131,11 @@ func (s *Server) writeSetup(w http.ResponseWriter, r *http.Request, on, newKey s
 	for _, value := range p.Values {
 		if v.Subject != nil && value.Group == v.Subject.Group {
 			v.Values = append(v.Values, companySetting(value))
+		}
+	}
+	if v.On == "planning" {
+		if v.PlanRules, err = roster.RulesOf(r.Context(), s.app.DB); err != nil {
+			return err
 		}
 	}
 	if v.On == "asks" {

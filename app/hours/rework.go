@@ -4,11 +4,13 @@ import (
 	"context"
 	"fmt"
 	"reflect"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/core/card"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -37,6 +39,53 @@ func ReworkAll(ctx context.Context, t *app.Turn, f store.CardFilter) error {
 		return err
 	}
 	return Rework(ctx, t, lock, f) // as they stand now that nobody else writes
+}
+
+// PlanTold works the cards of days anew on which somebody was told of other shifts, of
+// people who are locked: days without one get theirs.
+func PlanTold(ctx context.Context, t *app.Turn, lock store.Locked, on []store.EmploymentDate) error {
+	if len(on) == 0 {
+		return nil
+	}
+	var days []when.Date
+	var of []uuid.UUID
+	for _, o := range on {
+		days, of = append(days, o.Date), append(of, o.Employment)
+	}
+	there, err := store.Cards(ctx, t, store.CardFilter{From: slices.Min(days), To: slices.Max(days), On: days, Among: of})
+	if err != nil {
+		return err
+	}
+	has := map[store.EmploymentDate]bool{}
+	for _, c := range there {
+		has[store.EmploymentDate{Employment: c.Employment, Date: c.Date}] = true
+	}
+	lacking := slices.DeleteFunc(slices.Clone(on), func(o store.EmploymentDate) bool { return has[o] })
+	plans, err := store.PlansOf(ctx, t, lacking, t.Company.Holiday)
+	if err != nil {
+		return err
+	}
+	var fresh []store.Card
+	for _, p := range plans {
+		c := card.Work(p.Date, nil, p.Plan, card.Evidence{}, t.Company.LimitsOn(p.Date))
+		if !c.Empty() {
+			fresh = append(fresh, store.Card{Card: c, Standing: card.Start, Employment: p.Employment})
+		}
+	}
+	if err := store.PutCards(ctx, t, fresh...); err != nil {
+		return err
+	}
+	wanted := map[store.EmploymentDate]bool{}
+	for _, o := range on {
+		wanted[o] = true
+	}
+	there = slices.DeleteFunc(there, func(c store.Card) bool {
+		return !wanted[store.EmploymentDate{Employment: c.Employment, Date: c.Date}]
+	})
+	if len(there) == 0 {
+		return nil
+	}
+	return reworkCards(ctx, t, lock, there)
 }
 
 func employmentsOf(cards []store.Card) []uuid.UUID {

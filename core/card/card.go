@@ -33,7 +33,7 @@ type Limits struct {
 // Seconds throughout.
 type Plan struct {
 	ShiftFrom, ShiftTo time.Time // zero when no shift is planned
-	Expected           int64     // by the working pattern, leave not yet taken off
+	Expected           int64     // by the shifts, else by the working pattern, leave not yet taken off
 	Leave              int64
 	LeaveName          string
 	Holiday            bool

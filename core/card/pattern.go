@@ -51,11 +51,15 @@ func UsualOn(d when.Date, patterns []Pattern, holiday bool, loc *time.Location) 
 	return u
 }
 
-// Planned gives the plan of a day on which this is usual and nothing was
-// planned by name: who has leave that day isn't looked for at a time.
+// Planned gives the plan of a day on which this is usual. Where shifts are planned by name
+// they stay what is expected; where none is, who has leave that day isn't looked for at a
+// time.
 func (u Usual) Planned(p Plan) Plan {
+	if !p.ShiftFrom.IsZero() {
+		return p
+	}
 	p.Expected = u.Seconds
-	if p.ShiftFrom.IsZero() && p.Leave == 0 {
+	if p.Leave == 0 {
 		p.ShiftFrom, p.ShiftTo = u.From, u.To
 	}
 	return p

@@ -59,16 +59,18 @@ func TestUsualIsPlanned(t *testing.T) {
 	seven := time.Date(2026, 3, 4, 7, 0, 0, 0, time.UTC)
 	usual := Usual{Seconds: h(8), From: seven, To: seven.Add(9 * time.Hour)}
 	for _, c := range []struct {
-		name  string
-		named Plan
-		from  time.Time
+		name     string
+		named    Plan
+		from     time.Time
+		expected int64
 	}{
-		{"nothing else", Plan{}, seven},
-		{"a shift", Plan{ShiftFrom: seven.Add(time.Hour), ShiftTo: seven.Add(5 * time.Hour)}, seven.Add(time.Hour)},
-		{"leave", Plan{Leave: h(8)}, time.Time{}},
-		{"half a day of leave", Plan{Leave: h(4)}, time.Time{}},
+		{"nothing else", Plan{}, seven, h(8)},
+		{"a shift", Plan{ShiftFrom: seven.Add(time.Hour), ShiftTo: seven.Add(5 * time.Hour), Expected: h(4)}, seven.Add(time.Hour), h(4)},
+		{"a shift and leave", Plan{ShiftFrom: seven, ShiftTo: seven.Add(5 * time.Hour), Expected: h(5), Leave: h(8)}, seven, h(5)},
+		{"leave", Plan{Leave: h(8)}, time.Time{}, h(8)},
+		{"half a day of leave", Plan{Leave: h(4)}, time.Time{}, h(8)},
 	} {
-		if got := usual.Planned(c.named); !got.ShiftFrom.Equal(c.from) || got.Expected != h(8) || got.Leave != c.named.Leave {
+		if got := usual.Planned(c.named); !got.ShiftFrom.Equal(c.from) || got.Expected != c.expected || got.Leave != c.named.Leave {
 			t.Errorf("%s: %+v", c.name, got)
 		}
 	}

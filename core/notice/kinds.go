@@ -67,6 +67,7 @@ type Kind struct {
 // The kinds. No sentence has a place for a figure of pay or the reason of leave: what
 // goes out by mail or text says no more than the page does, and leads to it.
 const (
+	ShiftTold       = "shift_told"
 	CardSentBack    = "card_sent_back"
 	CardChanged     = "card_changed"
 	SignAsked       = "sign_asked"
@@ -88,6 +89,7 @@ const (
 
 // Kinds lists them, in the order in which one chooses their ways.
 var Kinds = []Kind{
+	{Key: ShiftTold, Name: "Your shifts change", Ways: "page, text", Says: "Your shifts: %s."},
 	{Key: CardSentBack, Name: "A card of yours is sent back", Ways: "page, text",
 		Says: "%s sent your card of %s back: “%s”"},
 	{Key: CardChanged, Name: "Somebody changes your hours", Ways: "page, text",

@@ -17,3 +17,4 @@ import "./typed.js";
 import "./zones.js";
 import "./choose.js";
 import "./crew.js";
+import "./plan.js";

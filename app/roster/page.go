@@ -1,0 +1,324 @@
+package roster
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jmoiron/sqlx"
+
+	"manudex/app"
+	"manudex/core/pay"
+	"manudex/core/refusal"
+	"manudex/core/roster"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+// Query is what a roster is asked for.
+type Query struct {
+	Days when.Period // zero: the workweek of today
+	Unit uuid.UUID
+	Site uuid.UUID
+	Find string
+}
+
+// mostDays is how many days one roster shows.
+const mostDays = 31
+
+// Roster is the plan of some people in a span, beside what they were told and what they
+// worked.
+type Roster struct {
+	Around   *app.Frame
+	Now      time.Time
+	Today    when.Date
+	Days     when.Period
+	Loc      *time.Location
+	CutOver  time.Duration
+	People   []Row
+	Units    []store.Named // that the reader plans or sees
+	Sites    []store.Named
+	Usual    []store.UsualWeek
+	Changes  []roster.Change // that nobody was told of, from today on
+	Names    map[uuid.UUID]store.PlannedShift
+	MayPlan  bool
+	Shifts   int
+	Against  int   // shifts that something speaks against
+	Seconds  int64 // planned
+	Rules    []roster.Rule
+	SeesRate bool
+}
+
+// Row is one person on it.
+type Row struct {
+	store.RosterPerson
+	Loc      *time.Location
+	Shifts   []Cell
+	Gone     []store.PlannedShift // that they were told of, and that the plan has no more
+	Stints   []store.Stint
+	Leave    []store.LeaveOn
+	Planned  int64 // seconds, in the span
+	Worked   int64 // on its days that are over
+	Overtime int64 // of the week, worked and planned, beyond the threshold
+	Untold   []roster.Change
+	MayPlan  bool
+	Own      bool
+}
+
+// Cell is one shift of a row.
+type Cell struct {
+	store.PlannedShift
+	Told     bool // as it stands here
+	Seen     bool // and has seen it
+	Findings []roster.Finding
+}
+
+// ReadRoster reads a roster, all of one instant. However many people are on it, it takes as
+// many statements.
+func ReadRoster(ctx context.Context, a *app.App, actor app.Actor, query Query) (*Roster, error) {
+	if !actor.May("roster.see") {
+		return nil, app.ErrForbidden
+	}
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, err
+	}
+	r := &Roster{Now: a.Now(), Today: place.Today(a.Now()), Loc: place.Loc, Days: query.Days,
+		CutOver: time.Duration(place.CutOver) * time.Second, MayPlan: actor.May("roster.plan"), SeesRate: actor.May("rates.see")}
+	if r.Days == (when.Period{}) {
+		r.Days.From = (&facts{place: place}).weekOf(r.Today)
+		r.Days.To = r.Days.From + 6
+	}
+	if r.Days.Days() < 1 || r.Days.Days() > mostDays {
+		return nil, refusal.New("days", "That is no span of days that is shown", fmt.Sprintf("Choose at most %d", mostDays))
+	}
+	if r.Around, err = a.ReadFrame(ctx, actor, when.Period{From: r.Today, To: r.Today}); err != nil {
+		return nil, err
+	}
+	err = a.DB.Snapshot(ctx, func(tx *sqlx.Tx) error { return r.read(ctx, tx, actor, place, query) })
+	return r, err
+}
+
+func (r *Roster) read(ctx context.Context, q store.Q, actor app.Actor, place *app.Company, query Query) error {
+	all, err := store.Units(ctx, q)
+	if err != nil {
+		return err
+	}
+	for _, u := range all {
+		if actor.Reaches("roster.see", uuid.Nil, u.ID) {
+			r.Units = append(r.Units, u)
+		}
+	}
+	if r.Sites, err = store.Sites(ctx, q); err != nil {
+		return err
+	}
+	if r.Usual, err = store.UsualWeeks(ctx, q, actor.Units("roster.see")); err != nil {
+		return err
+	}
+	if r.Rules, err = RulesOf(ctx, q); err != nil {
+		return err
+	}
+	f, err := readFacts(ctx, q, place, store.RosterFilter{Days: r.Days, Units: actor.Units("roster.see"), Unit: query.Unit,
+		Site: query.Site,
+		Find: query.Find})
+	if err != nil || len(f.People) == 0 {
+		return err
+	}
+	ids := make([]uuid.UUID, len(f.People))
+	for i, p := range f.People {
+		ids[i] = p.Employment
+	}
+	told, err := store.PlannedIn(ctx, q, store.Told, ids, r.Days)
+	if err != nil {
+		return err
+	}
+	stints, err := store.StintsOn(ctx, q, ids, r.Days.Dates())
+	if err != nil {
+		return err
+	}
+	seen, err := store.SeenTold(ctx, q, shiftIDs(told))
+	if err != nil {
+		return err
+	}
+	worked, err := store.WorkedByDay(ctx, q, ids, when.Period{From: r.Days.From - around, To: r.Days.To})
+	if err != nil {
+		return err
+	}
+	return r.rows(f, told, stints, seen, worked, actor)
+}
+
+func shiftIDs(shifts []store.PlannedShift) []uuid.UUID {
+	ids := make([]uuid.UUID, len(shifts))
+	for i, s := range shifts {
+		ids[i] = s.ID
+	}
+	return ids
+}
+
+// rows puts what was read together, person by person.
+func (r *Roster) rows(f *facts, told []store.PlannedShift, stints []store.Stint, seen map[uuid.UUID]bool, worked []store.WorkedDay,
+	actor app.Actor) error {
+	byPerson := map[uuid.UUID][]store.PlannedShift{}
+	was := map[uuid.UUID]roster.Shift{}
+	r.Names = map[uuid.UUID]store.PlannedShift{}
+	for _, s := range told {
+		byPerson[s.Employment] = append(byPerson[s.Employment], s)
+		was[s.ID], r.Names[s.ID] = s.Rule(), s
+	}
+	blocks := map[uuid.UUID][]store.Stint{}
+	for _, s := range stints {
+		blocks[s.Employment] = append(blocks[s.Employment], s)
+	}
+	leave := map[uuid.UUID][]store.LeaveOn{}
+	for _, l := range f.Leave {
+		leave[l.Employment] = append(leave[l.Employment], l)
+	}
+	days := map[uuid.UUID]map[when.Date]int64{}
+	for _, w := range worked {
+		if days[w.Employment] == nil {
+			days[w.Employment] = map[when.Date]int64{}
+		}
+		days[w.Employment][w.Date] = w.Seconds
+	}
+	for _, p := range f.People {
+		row := Row{RosterPerson: p, Stints: blocks[p.Employment], Leave: leave[p.Employment], Own: p.Person == actor.ID,
+			MayPlan: actor.Reaches("roster.plan", uuid.Nil, p.Unit) && !(p.Person == actor.ID && p.Reporting == "pattern")}
+		var err error
+		if row.Loc, err = time.LoadLocation(p.Zone); err != nil {
+			return err
+		}
+		against := map[uuid.UUID][]roster.Finding{}
+		for _, found := range f.against(p, r.Rules) {
+			against[found.Shift] = append(against[found.Shift], found)
+		}
+		var draft, known []roster.Shift
+		planned := map[uuid.UUID]bool{}
+		for _, s := range f.Shifts[p.Employment] {
+			if !r.Days.Holds(s.Date) {
+				continue
+			}
+			before, is := was[s.ID]
+			c := Cell{PlannedShift: s, Told: is && before.Same(s.Rule())}
+			if s.Date >= r.Today { // of what is over it is too late to say
+				c.Findings = against[s.ID]
+			}
+			c.Seen = c.Told && seen[s.ID]
+			row.Shifts, planned[s.ID], r.Names[s.ID] = append(row.Shifts, c), true, s
+			row.Planned += s.Rule().Seconds()
+			if len(c.Findings) > 0 {
+				r.Against++
+			}
+			if s.Date >= r.Today {
+				draft = append(draft, s.Rule())
+			}
+		}
+		for _, s := range byPerson[p.Employment] {
+			if !planned[s.ID] {
+				row.Gone = append(row.Gone, s)
+			}
+			if s.Date >= r.Today {
+				known = append(known, s.Rule())
+			}
+		}
+		changes := roster.Differ(known, draft)
+		if row.MayPlan {
+			row.Untold = changes
+			r.Changes = append(r.Changes, changes...)
+		}
+		row.sum(r, f, days[p.Employment])
+		r.Shifts, r.Seconds = r.Shifts+len(row.Shifts), r.Seconds+row.Planned
+		r.People = append(r.People, row)
+	}
+	return nil
+}
+
+// sum adds up what the row was worked, and what of its weeks is beyond the threshold.
+func (w *Row) sum(r *Roster, f *facts, worked map[when.Date]int64) {
+	weeks := map[when.Date]int64{}
+	for d, seconds := range worked {
+		if d < r.Today {
+			weeks[f.weekOf(d)] += seconds
+			if r.Days.Holds(d) {
+				w.Worked += seconds
+			}
+		}
+	}
+	for _, s := range f.Shifts[w.Employment] {
+		if s.Date >= r.Today {
+			weeks[f.weekOf(s.Date)] += s.Rule().Seconds()
+		}
+	}
+	for week, seconds := range weeks {
+		set := f.place.RuleSetOn(week)
+		if set == nil || set.Rules.WeeklyOvertime == pay.NotInForce || !r.Days.Holds(week) && !r.Days.Holds(week+6) {
+			continue
+		}
+		w.Overtime += max(0, seconds-set.Rules.WeeklyOvertime)
+	}
+}
+
+// Whom is how the row's changes are told, as they are shown.
+func (w Row) Whom() Whom { return Whom{w.Employment, Digest(w.Untold)} }
+
+// Words says what the row's changes are.
+func (w Row) Words(r *Roster) []string {
+	var said []string
+	for _, c := range w.Untold {
+		said = append(said, changeWords(c, r.Names, w.Loc))
+	}
+	return said
+}
+
+// Choices are the jobs and tasks that somebody can be planned on, on a day.
+func Choices(ctx context.Context, a *app.App, actor app.Actor, employment uuid.UUID, on when.Date) ([]store.ClockOption, error) {
+	who, err := store.GetEmployment(ctx, a.DB, employment)
+	if store.NotFound(err) || err == nil && !actor.Reaches("roster.plan", uuid.Nil, who.Unit) {
+		return nil, app.ErrNotFound
+	}
+	if err != nil {
+		return nil, err
+	}
+	return store.OpenOptions(ctx, a.DB, "", []uuid.UUID{employment}, on, mostChoices)
+}
+
+// mostChoices is how many jobs and tasks the form of a shift offers.
+const mostChoices = 400
+
+// OwnShifts is what somebody is planned for, as they were told.
+type OwnShifts struct {
+	Now    time.Time
+	Today  when.Date
+	Loc    *time.Location
+	Shifts []store.PlannedShift
+	Leave  []store.LeaveOn
+}
+
+// ownAhead is for how many days somebody sees their shifts.
+const ownAhead = 42
+
+// ReadOwnShifts reads that of the actor.
+func ReadOwnShifts(ctx context.Context, a *app.App, actor app.Actor) (*OwnShifts, error) {
+	if !actor.May("clock.see") {
+		return nil, app.ErrForbidden
+	}
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, err
+	}
+	o := &OwnShifts{Now: a.Now(), Today: place.Today(a.Now()), Loc: place.Loc}
+	if actor.Employment == nil {
+		return o, nil
+	}
+	if actor.Zone != nil {
+		if o.Loc, err = time.LoadLocation(*actor.Zone); err != nil {
+			return nil, err
+		}
+	}
+	mine, days := []uuid.UUID{*actor.Employment}, when.Period{From: o.Today, To: o.Today + ownAhead}
+	if o.Shifts, err = store.PlannedIn(ctx, a.DB, store.Told, mine, days); err != nil {
+		return nil, err
+	}
+	o.Leave, err = store.LeaveIn(ctx, a.DB, mine, days)
+	return o, err
+}

@@ -1,0 +1,224 @@
+package draw
+
+import (
+	"strconv"
+	"time"
+)
+
+// PlanAxis is the days that a roster's rows share: where each begins, and where the last
+// ends.
+type PlanAxis struct {
+	Days  []PlanDay
+	End   time.Time
+	Width float64 // pixels
+	Zone  *time.Location
+}
+
+// PlanDay is one day of it.
+type PlanDay struct {
+	From  time.Time
+	Label string // "Mon 9"
+	Today bool
+}
+
+func (a PlanAxis) x(t time.Time) float64 {
+	from := a.Days[0].From
+	x := t.Sub(from).Seconds() / a.End.Sub(from).Seconds() * a.Width
+	return min(max(x, 0), a.Width)
+}
+
+// end is where a day of it ends.
+func (a PlanAxis) end(i int) time.Time {
+	if i+1 < len(a.Days) {
+		return a.Days[i+1].From
+	}
+	return a.End
+}
+
+// hours are those of a day at which there are lines.
+func (a PlanAxis) hours() []int {
+	if len(a.Days) == 1 {
+		return []int{6, 8, 10, 12, 14, 16, 18, 20, 22, 24, 26}
+	}
+	return []int{8, 12, 16, 20}
+}
+
+// at is a local hour of a day.
+func (a PlanAxis) at(d PlanDay, hour int) time.Time {
+	y, m, day := d.From.In(a.Zone).Date()
+	return time.Date(y, m, day, hour, 0, 0, 0, a.Zone)
+}
+
+// PlanShift is one shift on a row.
+type PlanShift struct {
+	ID, Href, Label, Title string
+	From, To               time.Time
+	Told                   bool // as it stands; dashed where it isn't
+	Picked                 bool
+	Against                string // what speaks against it, "" for nothing
+	Seen                   time.Time
+}
+
+// PlanRow is one person's plan: brackets, the worked blocks beneath, leave as bands, and
+// what was told and isn't planned any more struck through.
+type PlanRow struct {
+	Employment string // whom shifts are drawn for, "" where none are
+	Words      string
+	Shifts     []PlanShift
+	Gone       []PlanShift
+	Blocks     []Block
+	Leave      []PlanBand
+	Now        time.Time
+}
+
+// PlanBand is a day of leave.
+type PlanBand struct {
+	From, To time.Time
+	Label    string
+}
+
+const (
+	planTop    = 5.0
+	planFoot   = 13.0
+	workTop    = 21.0
+	workHeight = 9.0
+	planHigh   = 40.0
+	planSays   = 14.0 // more, where something speaks against a shift
+)
+
+// Plan appends a row of a roster.
+func Plan(dst []byte, a PlanAxis, r PlanRow) []byte {
+	s := svg{dst}
+	high := planHigh
+	for _, sh := range r.Shifts {
+		if sh.Against != "" {
+			high = planHigh + planSays
+		}
+	}
+	s.raw(`<svg class="planrow" viewBox="0 0 `).num(a.Width).raw(` `).num(high).raw(`" role="group" aria-label="`).esc(r.Words).raw(`"`)
+	if r.Employment != "" {
+		s.raw(` data-employment="`).esc(r.Employment).raw(`" data-from="`).raw(unix(a.Days[0].From)).raw(`" data-to="`).raw(unix(a.End)).
+			raw(`" data-zone="`).esc(a.Zone.String()).raw(`"`)
+	}
+	s.raw(`>`)
+	s.days(a, high)
+	for _, l := range r.Leave {
+		x := a.x(l.From)
+		w := a.x(l.To) - x
+		s.raw(`<g><title>`).esc(l.Label).raw(`</title>`)
+		s.rect("leave", x, planTop, w, 25)
+		if textWidth(l.Label) <= w+10 {
+			s.text("lv", x+4, 22, l.Label)
+		}
+		s.raw(`</g>`)
+	}
+	for _, b := range r.Blocks {
+		x := a.x(b.From)
+		w := max(a.x(b.To)-x-0.5, 0.5)
+		s.raw(`<g><title>`).esc(b.Title).raw(`</title>`)
+		s.rect("clk", x, workTop, w, workHeight)
+		s.raw(`</g>`)
+	}
+	for _, sh := range r.Gone {
+		x1, x2 := a.x(sh.From), a.x(sh.To)
+		s.raw(`<g class="gone"><title>`).esc(sh.Title).raw(`</title>`)
+		s.bracket("plan new", x1, x2)
+		s.line("strike", x1, planFoot+2, x2, planTop-1)
+		s.raw(`</g>`)
+	}
+	for _, sh := range r.Shifts {
+		s.shift(a, sh)
+	}
+	if !r.Now.IsZero() && r.Now.After(a.Days[0].From) && r.Now.Before(a.End) {
+		x := a.x(r.Now)
+		s.line("now", x, 0, x, high)
+	}
+	return s.raw(`</svg>`).b
+}
+
+func unix(t time.Time) string { return strconv.FormatInt(t.Unix(), 10) }
+
+// days draws where days begin, and quarters of them.
+func (s *svg) days(a PlanAxis, high float64) {
+	for i, d := range a.Days {
+		x, end := a.x(d.From), a.x(a.end(i))
+		if d.Today {
+			s.rect("picked", x, 0, end-x, high)
+		}
+		s.line("gd", x, 0, x, high)
+		if len(a.Days) > 14 {
+			continue
+		}
+		s.raw(`<path class="g" d="`)
+		for _, h := range a.hours() {
+			s.raw(`M`).num(a.x(a.at(d, h))).raw(` 0V`).num(high)
+		}
+		s.raw(`"/>`)
+	}
+}
+
+func (s *svg) bracket(class string, x1, x2 float64) {
+	s.raw(`<path class="`).raw(class).raw(`" d="M`).num(x1).raw(` `).num(planFoot).raw(`V`).num(planTop).raw(`H`).num(x2).raw(`V`).
+		num(planFoot).raw(`"/>`)
+}
+
+func (s *svg) shift(a PlanAxis, sh PlanShift) {
+	x1, x2 := a.x(sh.From), a.x(sh.To)
+	class, group := "plan", "shift"
+	if !sh.Told {
+		class += " new"
+	}
+	if sh.Picked {
+		group += " on"
+	}
+	s.raw(`<a class="`).raw(group).raw(`" href="`).esc(sh.Href).raw(`" data-id="`).esc(sh.ID).raw(`" data-start="`).raw(unix(sh.From)).
+		raw(`" data-end="`).raw(unix(sh.To)).raw(`" data-seen="`).raw(strconv.FormatInt(sh.Seen.UnixMicro(), 10)).
+		raw(`" aria-label="`).esc(sh.Title).raw(`"><title>`).esc(sh.Title).raw(`</title>`)
+	s.rect("hit", x1-2, 0, max(x2-x1+4, 6), workTop)
+	s.bracket(class, x1, x2)
+	if textWidth(sh.Label)+2 <= x2-x1+8 {
+		s.text("pl", x1+3, 17, sh.Label)
+	}
+	if sh.Against != "" {
+		s.rect("bar", x1, planHigh-1, 3, 12)
+		if len(a.Days) <= 7 { // else the words of one day would lie on those of the next
+			s.text("ag", x1+6, planHigh+8.5, sh.Against)
+		}
+	}
+	s.raw(`</a>`)
+}
+
+// PlanHead appends the days above the rows.
+func PlanHead(dst []byte, a PlanAxis) []byte {
+	s := svg{dst}
+	s.open("planhead", a.Width, 30, "")
+	for i, d := range a.Days {
+		x := a.x(d.From)
+		s.line("gd", x, 0, x, 30)
+		if len(a.Days) <= 14 || i%7 == 0 {
+			s.text("dy", x+5, 13, d.Label)
+		}
+		if len(a.Days) > 7 {
+			continue
+		}
+		for _, h := range a.hours() {
+			at := a.at(d, h)
+			s.text("ax", a.x(at), 27, at.In(a.Zone).Format("15"))
+		}
+	}
+	return s.raw(`</svg>`).b
+}
+
+// PlanCounts appends how many are planned each day, above the rows of a crew.
+func PlanCounts(dst []byte, a PlanAxis, each []string) []byte {
+	s := svg{dst}
+	s.open("plancount", a.Width, 24, "")
+	for i, d := range a.Days {
+		x := a.x(d.From)
+		s.line("gd", x, 0, x, 24)
+		if i < len(each) && len(a.Days) <= 14 {
+			s.text("ct", x+5, 16, each[i])
+		}
+	}
+	return s.raw(`</svg>`).b
+}

@@ -1,0 +1,44 @@
+package draw
+
+import (
+	"strings"
+	"testing"
+	"time"
+)
+
+// A shift that was told is a whole bracket, one that wasn't is dashed; what speaks against
+// one is said, what is gone is struck through, and names can't break the picture.
+func TestPlan(t *testing.T) {
+	a := PlanAxis{Width: 700, End: four.AddDate(0, 0, 7), Zone: time.UTC}
+	for i := range 7 {
+		a.Days = append(a.Days, PlanDay{From: four.AddDate(0, 0, i), Label: "Day", Today: i == 1})
+	}
+	row := PlanRow{Employment: "e", Words: `Dao <Pham> & "x"`, Now: four.AddDate(0, 0, 1).Add(6 * time.Hour),
+		Shifts: []PlanShift{{ID: "a", Href: "/roster?pick=a&x", Label: "2231", From: at(8), To: at(16), Told: true},
+			{ID: "b", Label: "2245", From: at(32), To: at(40), Against: "2245 is not open to them"}},
+		Gone: []PlanShift{{From: at(56), To: at(64), Title: "gone"}}, Leave: []PlanBand{{at(80), at(90), "Vacation"}},
+		Blocks: []Block{{From: at(8), To: at(12), Title: "worked"}}}
+	text := wellFormed(t, Plan(nil, a, row))
+	for _, want := range []string{`data-employment="e"`, `class="plan" d="M16.7 13.0V5.0H50.0V13.0"`, `class="plan new" d="M116.7`,
+		`>2245 is not open to them<`, `class="strike"`, `>Vacation<`, `class="clk" x="16.7"`, `class="picked" x="100.0"`,
+		`class="now" x1="125.0"`,
+		`Dao &lt;Pham&gt; &amp; &quot;x&quot;`, `viewBox="0 0 700.0 54.0"`} {
+		if !strings.Contains(text, want) {
+			t.Errorf("%s is not in %s", want, text)
+		}
+	}
+	month := a
+	month.Days = append(month.Days, PlanDay{From: a.End})
+	if text := wellFormed(t, Plan(nil, month, row)); strings.Contains(text, `>2245 is not open`) || !strings.Contains(text, `class="bar"`) {
+		t.Error("where there is no room, a bar says that something speaks against it, and no words")
+	}
+	row.Employment, row.Shifts = "", row.Shifts[:1]
+	if text := wellFormed(t, Plan(nil, a, row)); strings.Contains(text, "data-employment") || !strings.Contains(text, `0 0 700.0 40.0`) {
+		t.Errorf("a row that nobody plans, with nothing against it: %s", text)
+	}
+	for _, text := range []string{wellFormed(t, PlanHead(nil, a)), wellFormed(t, PlanCounts(nil, a, []string{"3", "4"}))} {
+		if strings.Count(text, `class="gd"`) != 7 {
+			t.Errorf("not seven days: %s", text)
+		}
+	}
+}
