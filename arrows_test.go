@@ -22,6 +22,7 @@ import (
 	"manudex/app/payroll"
 	"manudex/app/people"
 	"manudex/app/points"
+	"manudex/app/roster"
 )
 
 // arrows says what each part may import of ours. Arrows point one way:
@@ -143,7 +144,7 @@ func TestArrowsPointOneWay(t *testing.T) {
 
 // acts lists every act there is, by the rooms of app.
 var acts = slices.Concat(app.Acts, bringin.Acts, hours.Acts, notice.Acts, payroll.Acts, points.Acts, people.Acts, jobs.Acts,
-	company.Acts)
+	company.Acts, roster.Acts)
 
 // Every act stands in the Acts of its room, the lists that the permission
 // table and its test are held against. An act is a type with a method Do.

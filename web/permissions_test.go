@@ -26,6 +26,7 @@ import (
 	"manudex/app/payroll"
 	"manudex/app/people"
 	"manudex/app/points"
+	"manudex/app/roster"
 	"manudex/core/when"
 	"manudex/dbtest"
 	"manudex/demo"
@@ -163,6 +164,8 @@ var reach = map[string]string{ // worker lead manager owner auditor
 	"card.object":     "own own own own none",
 	"time.ask":        "own crew all all none",
 	"today.see":       "none crew all all all",
+	"roster.see":      "none crew all all all",
+	"roster.plan":     "none crew all all none",
 	"timecards.see":   "none crew all all all",
 	"timecards.find":  "none crew all all none",
 	"find":            "none crew all all all",
@@ -208,7 +211,7 @@ func TestPermissionTable(t *testing.T) {
 		}
 	}
 	for _, act := range slices.Concat(app.Acts, bringin.Acts, hours.Acts, notice.Acts, payroll.Acts, points.Acts, people.Acts, jobs.Acts,
-		company.Acts) {
+		company.Acts, roster.Acts) {
 		if _, ok := reach[act.Permission()]; !ok {
 			t.Errorf("the act %T takes %s, which no row names", act, act.Permission())
 		}
@@ -371,6 +374,18 @@ var routeReach = map[string]string{
 	"POST /me/language":                         "ok ok ok ok in",
 	"GET /me/everything.json":                   "ok ok ok ok in",
 	"GET /people/{person}/everything.json":      "403 403 403 ok in",
+	"GET /roster":                               "403 ok ok ok in",
+	"POST /roster/plan":                         "403 ok ok ok in",
+	"POST /roster/shifts/{shift}":               "403 404 404 404 in",
+	"POST /roster/shifts/{shift}/drop":          "403 404 404 404 in",
+	"POST /roster/copy":                         "403 404 404 404 in",
+	"POST /roster/usual":                        "403 404 404 404 in",
+	"POST /roster/usual/lay":                    "403 404 404 404 in",
+	"POST /roster/usual/drop":                   "403 404 404 404 in",
+	"GET /roster/tell":                          "403 ok ok ok in",
+	"POST /roster/tell":                         "403 ok ok ok in",
+	"GET /shifts":                               "ok ok ok ok in",
+	"POST /setup/planning":                      "403 403 404 404 in",
 	"GET /notices":                              "ok ok ok ok in",
 	"GET /notices/unseen":                       "ok ok ok ok in",
 	"GET /notices/{notice}":                     "404 404 404 404 in",

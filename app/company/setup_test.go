@@ -25,6 +25,7 @@ import (
 	"manudex/app/payroll"
 	"manudex/app/people"
 	"manudex/app/points"
+	"manudex/app/roster"
 	"manudex/core/when"
 	"manudex/dbtest"
 	"manudex/store"
@@ -123,8 +124,17 @@ func TestHolidays(t *testing.T) {
 		t.Fatal("nothing is expected on a Thursday")
 	}
 	apptest.Must(t, w.Do(ctx, mira, company.PutHoliday{Date: apptest.Thursday, Title: "Founders' day", Multiplier: "1.5"}))
+	planned := dbtest.Get[int](t, w, `select sum(extract(epoch from end_at - start_at) - less)::int from shift where date = '2026-11-12'`)
+	if n := expected(); n != planned {
+		t.Errorf("%d s are expected on a holiday, of those who are planned %d", n, planned)
+	}
+	apptest.Must(t, w.Do(ctx, mira, company.DropHoliday{Date: apptest.Thursday}))
+	if _, err := w.DB.Exec(`delete from shift where date = '2026-11-12'`); err != nil {
+		t.Fatal(err)
+	}
+	apptest.Must(t, w.Do(ctx, mira, company.PutHoliday{Date: apptest.Thursday, Title: "Founders' day", Multiplier: "1.5"}))
 	if n := expected(); n != 0 {
-		t.Errorf("%d s are expected on a holiday", n)
+		t.Errorf("%d s are expected on a holiday on which nobody is planned", n)
 	}
 	apptest.AllConsistent(t, w)
 	place, err := w.Company(ctx)
@@ -402,7 +412,7 @@ func TestEveryActIsNamed(t *testing.T) {
 		words[a.Value] = a.Label
 	}
 	all := 0
-	for _, acts := range [][]app.Act{app.Acts, bringin.Acts, company.Acts, hours.Acts, jobs.Acts, notice.Acts, payroll.Acts,
+	for _, acts := range [][]app.Act{app.Acts, bringin.Acts, company.Acts, hours.Acts, jobs.Acts, notice.Acts, payroll.Acts, roster.Acts,
 		people.Acts, points.Acts} {
 		for _, act := range acts {
 			all++
