@@ -372,6 +372,9 @@ func TestAccessible(t *testing.T) {
 			{mira, "/jobs/" + dbtest.Get[string](t, s.World, `select id::text from job where public_work order by number limit 1`)},
 			{mira, "/find?q=gantry"}, {mira, "/find?q=zzz"}, {phone, "/clock"}, {phone, "/clock/days"},
 			{phone, "/clock/kept"}, {mira, "/crew"}, {phone, "/byhand"},
+			{mira, "/roster"}, {mira, "/roster?from=2026-11-13&to=2026-11-13"}, {mira, "/roster?from=2026-11-08&to=2026-12-05"},
+			{mira, "/roster/tell"}, {mira, "/setup/on/planning"}, {mira, "/setup/on/notices"}, {mira, "/setup/messages"},
+			{mira, "/notices"}, {phone, "/notices"}, {phone, "/shifts"},
 			{mira, "/people?without=sign-in"}, {ruth, "/clock"}, {ruth, "/timecards?day=2026-11-12"},
 		} {
 			if theme == "dark" && strings.Contains(c.path, "?") {

@@ -376,6 +376,7 @@ var routeReach = map[string]string{
 	"GET /people/{person}/everything.json":      "403 403 403 ok in",
 	"GET /roster":                               "403 ok ok ok in",
 	"POST /roster/plan":                         "403 ok ok ok in",
+	"POST /roster/draw":                         "403 ok ok ok in",
 	"POST /roster/shifts/{shift}":               "403 404 404 404 in",
 	"POST /roster/shifts/{shift}/drop":          "403 404 404 404 in",
 	"POST /roster/copy":                         "403 404 404 404 in",

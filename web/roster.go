@@ -1,7 +1,6 @@
 package web
 
 import (
-	"fmt"
 	"html/template"
 	"net/http"
 	"net/url"
@@ -285,9 +284,6 @@ func (v *rosterView) row(axis draw.PlanAxis, row roster.Row) rosterRow {
 		}
 		if len(c.Findings) > 0 {
 			sh.Against = c.Findings[0].Words()
-			if n := len(c.Findings) - 1; n > 0 {
-				sh.Against += fmt.Sprintf(" +%d", n)
-			}
 			line.Against, sh.Title = findingWords(c.Findings), sh.Title+": "+findingWords(c.Findings)
 		}
 		out.Lines, plan.Shifts = append(out.Lines, line), append(plan.Shifts, sh)
@@ -480,10 +476,27 @@ func (s *Server) planned(w http.ResponseWriter, r *http.Request, err error, batc
 		Batch:     batch.String()})
 }
 
+// drawShift does what the pointer drew: a shift that is new, or one that was taken hold of.
+func (s *Server) drawShift(w http.ResponseWriter, r *http.Request) error {
+	f := form.Of(r)
+	if shift := f.MaybeID("shift"); shift != uuid.Nil && f.Err() == nil {
+		return s.change(w, r, shift)
+	}
+	return s.planShift(w, r)
+}
+
 // changeShift changes one.
 func (s *Server) changeShift(w http.ResponseWriter, r *http.Request) error {
+	shift, err := pathID(r, "shift")
+	if err != nil {
+		return err
+	}
+	return s.change(w, r, shift)
+}
+
+func (s *Server) change(w http.ResponseWriter, r *http.Request, shift uuid.UUID) error {
 	f := form.Of(r)
-	act := roster.ChangeShift{Batch: f.ID("batch"), Shift: f.PathID("shift")}
+	act := roster.ChangeShift{Batch: f.ID("batch"), Shift: shift}
 	if who := f.MaybeID("employment"); who != uuid.Nil {
 		act.Employment = &who
 	}

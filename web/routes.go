@@ -121,6 +121,7 @@ func (s *Server) pageRoutes() []route {
 		{"GET", "/today/decisions", "today.see", s.decisionsPart},
 		{"GET", rosterPath, "roster.see", s.rosterPage},
 		{"POST", rosterPath + "/plan", "roster.plan", s.planShift},
+		{"POST", rosterPath + "/draw", "roster.plan", s.drawShift},
 		{"POST", rosterPath + "/shifts/{shift}", "roster.plan", s.changeShift},
 		{"POST", rosterPath + "/shifts/{shift}/drop", "roster.plan", s.dropShift},
 		{"POST", rosterPath + "/copy", "roster.plan", s.copyDays},

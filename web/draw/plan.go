@@ -179,13 +179,13 @@ func (s *svg) shift(a PlanAxis, sh PlanShift) {
 	if textWidth(sh.Label)+2 <= x2-x1+8 {
 		s.text("pl", x1+3, 17, sh.Label)
 	}
+	s.raw(`</a>`)
 	if sh.Against != "" {
 		s.rect("bar", x1, planHigh-1, 3, 12)
 		if len(a.Days) <= 7 { // else the words of one day would lie on those of the next
 			s.text("ag", x1+6, planHigh+8.5, sh.Against)
 		}
 	}
-	s.raw(`</a>`)
 }
 
 // PlanHead appends the days above the rows.

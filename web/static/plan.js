@@ -84,10 +84,9 @@ document.addEventListener("pointermove", function (e) {
 });
 
 // send posts what was drawn by the page's hidden form.
-function send(action, fields) {
+function send(fields) {
   const form = document.getElementById("drawn");
   if (!form) return;
-  form.action = action;
   form.querySelectorAll("input:not([name=back])").forEach(function (i) { i.remove(); });
   for (const [name, value] of Object.entries(fields)) {
     const input = form.appendChild(document.createElement("input"));
@@ -112,10 +111,10 @@ document.addEventListener("pointerup", function () {
   setTimeout(function () { removeEventListener("click", swallow, true); }, 0);
   const id = uuid7(), at = { start: p.start, end: p.end };
   const who = p.row.dataset.employment;
-  if (p.part === "new") { send("/roster/plan", { id: id, employment: who, like: "yes", ...at }); return; }
-  if (p.copy) { send("/roster/plan", { id: id, employment: who, of: p.shift.dataset.id, ...at }); return; }
+  if (p.part === "new") { send({ id: id, employment: who, like: "yes", ...at }); return; }
+  if (p.copy) { send({ id: id, employment: who, of: p.shift.dataset.id, ...at }); return; }
   if (p.start === p.was[0] && p.end === p.was[1] && p.row === p.shift.ownerSVGElement) return;
-  send("/roster/shifts/" + p.shift.dataset.id, { batch: id, seen: p.shift.dataset.seen, employment: who, ...at });
+  send({ batch: id, shift: p.shift.dataset.id, seen: p.shift.dataset.seen, employment: who, ...at });
 });
 
 document.addEventListener("pointercancel", drop);

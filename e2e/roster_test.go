@@ -1,0 +1,94 @@
+package e2e
+
+import (
+	"testing"
+	"time"
+
+	"github.com/go-rod/rod/lib/proto"
+
+	"manudex/dbtest"
+)
+
+// hand draws with the pointer on somebody's row of the roster, from one instant to another.
+func (d *device) hand(row string, from, to time.Time) {
+	d.s.t.Helper()
+	svg := d.sees("tr.r", row).MustElement("svg.planrow")
+	if err := svg.WaitStableRAF(); err != nil { // words above it may still be coming
+		d.s.t.Fatal(err)
+	}
+	at := func(t time.Time) proto.Point {
+		p := svg.MustEval(`(unix) => {
+			const box = this.getBoundingClientRect(), from = Number(this.dataset.from), to = Number(this.dataset.to);
+			return { x: box.left + (unix - from) / (to - from) * box.width, y: box.top + 10 * box.width / this.viewBox.baseVal.width };
+		}`, t.Unix())
+		return proto.Point{X: p.Get("x").Num(), Y: p.Get("y").Num()}
+	}
+	a, b := at(from), at(to)
+	m := d.Mouse
+	for _, err := range []error{m.MoveTo(a), m.Down(proto.InputMouseButtonLeft, 1), m.MoveLinear(b, 6), m.Up(proto.InputMouseButtonLeft, 1)} {
+		if err != nil {
+			d.s.t.Fatal(err)
+		}
+	}
+}
+
+// A week is planned by drawing: a shift is drawn, made longer by its end, moved to another day,
+// taken back, planned by its form from the keyboard, told, and seen on the phone.
+func TestAWeekIsPlanned(t *testing.T) {
+	s := open(t)
+	works := time.FixedZone("works", -5*3600)
+	at := func(day, hour, minute int) time.Time { return time.Date(2026, 11, day, hour, minute, 0, 0, works) }
+	desk := s.device(1280, 800)
+	desk.signIn("Mira Castellane")
+	desk.open("/roster?from=2026-11-15&to=2026-11-21&q=Dao")
+	is := func(want string) {
+		t.Helper()
+		got := dbtest.Get[string](t, s.World, `select coalesce(string_agg(to_char(start_at at time zone 'America/New_York', 'DD HH24:MI') || '–' ||
+			to_char(end_at at time zone 'America/New_York', 'HH24:MI'), ', ' order by start_at), '') from planned p
+			join employment e on e.id = p.employment_id join person n on n.id = e.person_id
+			where n.given_name = 'Dao' and extract(dow from p.date) in (0, 6) and p.date between '2026-11-15' and '2026-11-21'`)
+		if got != want {
+			t.Errorf("at the week's end %q is planned, not %q", got, want)
+		}
+	}
+	desk.hand("Dao Pham", at(15, 8, 0), at(15, 12, 1))
+	desk.sees(".said", "Planned. Nobody is told of it yet")
+	is("15 08:00–12:00")
+	desk.hand("Dao Pham", at(15, 12, 0), at(15, 13, 31))
+	desk.sees(".said", "Changed")
+	is("15 08:00–13:30")
+	desk.hand("Dao Pham", at(15, 10, 0), at(21, 11, 0))
+	desk.waits(`() => document.querySelector("a.shift[aria-label*='Sat 21 09:00–14:30']") !== null`)
+	is("21 09:00–14:30")
+	desk.fits("the roster")
+	desk.accessible("the roster", "all")
+	desk.press("Take it back")
+	desk.waits(`() => document.querySelector("a.shift[aria-label*='Sun 15 08:00–13:30']") !== null`)
+	is("15 08:00–13:30")
+
+	desk.sees("tr.r", "Dao Pham").MustElementR("a", "^plan$").MustClick()
+	form := desk.sees("#shift", "Plan it")
+	form.MustElement(`[name="date"]`).MustInputTime(at(21, 0, 0))
+	for name, text := range map[string]time.Time{"from": at(21, 7, 0), "to": at(21, 11, 0)} {
+		form.MustElement(`[name="`+name+`"]`).MustEval(`(text) => { this.value = text; }`, text.Format("15:04"))
+	}
+	desk.press("^Plan it$")
+	desk.waits(`() => document.querySelector("a.shift[aria-label*='Sat 21 07:00–11:00']") !== null`)
+	is("15 08:00–13:30, 21 07:00–11:00")
+	s.shot(desk, "roster-draft")
+
+	phone := s.device(390, 844)
+	phone.signIn("Dao Pham")
+	phone.open("/shifts")
+	if phone.MustHasR(".ownday", "Sun 15") {
+		t.Error("a draft is on the phone")
+	}
+	desk.press("Tell 1 person their 2 changes")
+	desk.sees(".said", "Told: 1 person")
+	phone.open("/notices")
+	phone.sees(".told li", "Your shifts: New: Sun 15 Nov 08:00–13:30").MustElement("a").MustClick()
+	phone.sees(".ownday", "Sun 15 Nov[^]*08:00–13:30")
+	s.shot(phone, "shifts")
+	desk.open("/roster?from=2026-11-15&to=2026-11-21&q=Dao")
+	desk.waits(`() => document.querySelector("a.shift[aria-label*='Sat 21 07:00–11:00'][aria-label*='told and seen']") !== null`)
+}
