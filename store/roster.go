@@ -253,15 +253,19 @@ type RosterFilter struct {
 	Units []uuid.UUID
 	Unit  uuid.UUID // one crew
 	Site  uuid.UUID
-	Find  string // of name or number
-	Among []uuid.UUID
+	Find  string      // of name or number
+	Among []uuid.UUID // these, whether they work here then or not; nil for all who do
 }
 
 // RosterPeople lists who works here in a span and clocks, by crew, its lead first.
 func RosterPeople(ctx context.Context, q Q, f RosterFilter) ([]RosterPerson, error) {
 	w := among(f.Days.From.String(), f.Days.To.String())
-	w.plain(`e.starts_on <= $2 and coalesce(least(e.ends_on, p.ended_on), 'infinity') >= $1`)
-	w.plain(termOn(TermHourly, "e.id", "$2"))
+	if f.Among == nil {
+		w.plain(`e.starts_on <= $2 and coalesce(least(e.ends_on, p.ended_on), 'infinity') >= $1`)
+		w.plain(termOn(TermHourly, "e.id", "$2"))
+	} else {
+		w.plain(`$1::date <= $2::date`)
+	}
 	if f.Units != nil {
 		w.and(`e.unit_id = any($%d)`, UUIDs(f.Units))
 	}

@@ -1,0 +1,138 @@
+package app_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/app/apptest"
+	"manudex/app/roster"
+	"manudex/core/clock"
+	core "manudex/core/roster"
+	"manudex/core/when"
+	"manudex/dbtest"
+)
+
+// Every "no" of the plan: of who may, and of what can't be.
+func TestRefusedPlans(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := t.Context()
+	mira, wren, dao := w.Person(t, "Mira Castellane"), w.Person(t, "Wren Halloran"), w.Person(t, "Dao Pham")
+	day, id := when.NewDate(2026, 11, 15), apptest.NewID
+	at := func(d when.Date, from, to int) roster.When {
+		return roster.When{Date: d, From: time.Duration(from) * time.Hour, To: time.Duration(to) * time.Hour}
+	}
+	plan := func(of uuid.UUID, change func(*roster.PlanShift)) roster.PlanShift {
+		p := roster.PlanShift{ID: id(), Employment: of, When: at(day, 8, 12)}
+		if change != nil {
+			change(&p)
+		}
+		return p
+	}
+	mine, shop := *wren.Employment, *dao.Employment
+	own := dbtest.Get[uuid.UUID](t, w, `select id from planned where employment_id = $1 and date = '2026-11-16'`, mine)
+	other := dbtest.Get[uuid.UUID](t, w, `select id from planned where employment_id = $1 and date = '2026-11-16'`, shop)
+	over := dbtest.Get[uuid.UUID](t, w, `select id from planned where employment_id = $1 and date = '2026-11-12'`, mine)
+	when1 := at(day+1, 8, 12)
+	sent := plan(mine, nil)
+	apptest.Must(t, w.Do(ctx, wren, sent))
+	theirs := sent
+	theirs.When = at(day, 9, 10)
+	keep := roster.KeepUsual{ID: id(), Unit: *wren.Unit, Name: "Winter", Week: day}
+	apptest.Must(t, w.Do(ctx, wren, keep))
+	if _, err := w.DB.Exec(`update employment set reporting = 'pattern' where id = $1`, *w.Person(t,
+		"Ines Okonjo").Employment); err != nil {
+		t.Fatal(err)
+	}
+	ines := w.Person(t, "Ines Okonjo")
+	days := when.Period{From: day, To: day + 6}
+	tell := func(of uuid.UUID, seen string) roster.Tell {
+		return roster.Tell{ID: id(), Days: days, Whom: []roster.Whom{{Employment: of, Seen: seen}}}
+	}
+	otherWeek := func() roster.KeepUsual { k := keep; k.Week = day + 700; return k }()
+	nameless, endless, foreign := keep, keep, keep
+	nameless.Name, endless.Name, foreign.Unit = " ", long(41), *dao.Unit
+	gone := roster.LayUsual{Batch: id(), Usual: keep.ID, Week: day}
+	for _, row := range []refused{
+		{dao, plan(shop, nil), "forbidden"},
+		{wren, plan(shop, nil), "not found"},
+		{wren, plan(uuid.New(), nil), "not found"},
+		{mira, theirs, "conflict"},
+		{ines, plan(*ines.Employment, nil), "paid by your plan"},
+		{wren, plan(mine, func(p *roster.PlanShift) { p.Of = other }), "not found"},
+		{wren, plan(mine, func(p *roster.PlanShift) { p.Of = uuid.New() }), "not found"},
+		{wren, plan(mine, func(p *roster.PlanShift) { p.When = at(day-3, 8, 12) }), "What is over"},
+		{wren, plan(mine, func(p *roster.PlanShift) { p.When = at(day+500, 8, 12) }), "more than a year"},
+		{wren, plan(mine, func(p *roster.PlanShift) {
+			p.When = roster.When{Start: w.At().Add(9 * time.Hour),
+				End: w.At().Add(8 * time.Hour)}
+		}),
+			"ends before it begins"},
+		{wren, plan(mine, func(p *roster.PlanShift) {
+			p.When = roster.When{Start: w.At().Add(time.Hour),
+				End: w.At().Add(26 * time.Hour)}
+		}),
+			"longer than a day"},
+		{wren, plan(mine, func(p *roster.PlanShift) { p.Less = -1 }), "unpaid breaks"},
+		{wren, plan(mine, func(p *roster.PlanShift) { p.Less = 4 * 3600 }), "unpaid breaks"},
+		{wren, plan(mine, func(p *roster.PlanShift) { p.When, p.Less = at(day, 2, 12), 5*3600 }), "unpaid breaks"},
+		{wren, plan(mine, func(p *roster.PlanShift) { p.Note = long(201) }), "note is too long"},
+		{wren, plan(mine, func(p *roster.PlanShift) { p.On = clock.Assignment{Job: uuid.New()} }), "not found"},
+		{wren, plan(mine, func(p *roster.PlanShift) { p.On = clock.Assignment{Task: uuid.New()} }), "not found"},
+		{wren, plan(mine, func(p *roster.PlanShift) { p.When = at(day+1, 8, 12) }), "planned twice"},
+		{wren, roster.ChangeShift{Batch: id(), Shift: other, When: &when1}, "not found"},
+		{wren, roster.ChangeShift{Batch: id(), Shift: uuid.New(), When: &when1}, "not found"},
+		{wren, roster.ChangeShift{Batch: id(), Shift: own, Employment: &shop}, "not found"},
+		{wren, roster.ChangeShift{Batch: id(), Shift: over, When: &when1}, "What is over"},
+		{wren, roster.ChangeShift{Batch: id(), Shift: own, Seen: w.At().Add(-time.Hour), When: &when1}, "Somebody else changed"},
+		{wren, roster.DropShifts{Batch: id(), Shifts: []uuid.UUID{own, other}}, "not found"},
+		{wren, roster.DropShifts{Batch: id(), Shifts: []uuid.UUID{uuid.New()}}, "not found"},
+		{wren, roster.DropShifts{Batch: id(), Shifts: []uuid.UUID{over}}, "What is over"},
+		{wren, roster.DropShifts{Batch: id(), Shifts: make([]uuid.UUID, 5001)}, "too much"},
+		{wren, roster.CopyDays{Batch: id(), Days: days, To: day + 7}, "nothing to copy"},
+		{wren, roster.CopyDays{Batch: id(), Days: when.Period{From: day, To: day + 40}, To: day + 70,
+			Employments: []uuid.UUID{mine}}, "nothing to copy"},
+		{wren, roster.CopyDays{Batch: id(), Days: when.Period{From: day + 1, To: day}, To: day + 70, Employments: []uuid.UUID{mine}},
+			"nothing to copy"},
+		{wren, roster.CopyDays{Batch: id(), Days: days, To: day + 3, Employments: []uuid.UUID{mine}}, "onto themselves"},
+		{wren, roster.CopyDays{Batch: id(), Days: days, To: day + 7, Employments: []uuid.UUID{shop}}, "not found"},
+		{wren, roster.CopyDays{Batch: id(), Days: when.Period{From: day + 300, To: day + 306}, To: day + 310,
+			Employments: []uuid.UUID{mine}},
+			"nothing to copy"},
+		{wren, foreign, "not found"}, {wren, nameless, "missing or too long"}, {wren, endless, "missing or too long"},
+		{wren, otherWeek, "Nothing is planned"},
+		{ines, gone, "not found"},
+		{wren, roster.LayUsual{Batch: id(), Usual: uuid.New(), Week: day}, "not found"},
+		{wren, roster.LayUsual{Batch: id(), Usual: keep.ID, Week: day}, "planned already"},
+		{ines, roster.DropUsual{Usual: keep.ID}, "not found"},
+		{wren, roster.DropUsual{Usual: uuid.New()}, "not found"},
+		{wren, roster.Tell{ID: id(), Days: days}, "Nobody is chosen"},
+		{wren, roster.Tell{ID: id(), Days: days, Whom: make([]roster.Whom, 5001)}, "Nobody is chosen"},
+		{wren, tell(shop, ""), "not found"},
+		{wren, tell(mine, "x"), "changed while you were looking"},
+		{mira, tell(shop, roster.Digest(nil)), "knows already"},
+		{wren, app.Undo{Batch: uuid.New()}, "not found"},
+		{wren, roster.PutRule{Code: core.ShortRest, Does: core.Warns, Figure: 9}, "forbidden"},
+		{mira, roster.PutRule{Code: "x", Does: core.Warns}, "not found"},
+		{mira, roster.PutRule{Code: core.ShortRest, Does: "x"}, "not found"},
+		{mira, roster.PutRule{Code: core.Twice, Does: core.Off}, "always holds"},
+		{mira, roster.PutRule{Code: core.OnLeave, Does: core.Warns, Figure: 3}, "not found"},
+		{mira, roster.PutRule{Code: core.ShortRest, Does: core.Warns}, "no number of hours"},
+		{mira, roster.PutRule{Code: core.ShortRest, Does: core.Warns, Figure: 201}, "no number of hours"},
+		{wren, sent, ""}, // sent again it is answered as before
+	} {
+		row.try(t, w)
+	}
+	if _, err := w.DB.Exec(`update employment set ends_on = '2026-12-31' where unit_id = $1`, *wren.Unit); err != nil {
+		t.Fatal(err)
+	}
+	for _, row := range []refused{
+		{mira, roster.LayUsual{Batch: id(), Usual: keep.ID, Week: day + 70}, "Nobody of this crew"},
+		{mira, plan(mine, func(p *roster.PlanShift) { p.When = at(day+70, 8, 12) }), "doesn’t work here that day"},
+	} {
+		row.try(t, w)
+	}
+}
