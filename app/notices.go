@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -114,4 +115,22 @@ func (t *Turn) Those(ctx context.Context, permission string) ([]Actor, error) {
 		}
 	}
 	return found, nil
+}
+
+// LeadOf picks those who lead a crew, or where nobody does, those whom the permission
+// reaches it by.
+func LeadOf(among []Actor, permission string, unit uuid.UUID) []uuid.UUID {
+	var leads, others []uuid.UUID
+	for _, a := range among {
+		switch {
+		case slices.Contains(a.LeadsUnits, unit):
+			leads = append(leads, a.ID)
+		case a.Level != "auditor" && a.Reaches(permission, uuid.Nil, unit):
+			others = append(others, a.ID)
+		}
+	}
+	if len(leads) > 0 {
+		return leads
+	}
+	return others
 }

@@ -91,6 +91,8 @@ var tableWords = map[string]string{
 	"planned":          "Shifts of the plan, told or not",
 	"planned_change":   "Changes of the plan",
 	"shift_told":       "When people were told of shifts and of changes, and how long before",
+	"opening":          "Places of shifts that nobody had yet",
+	"opening_ask":      "Who asked for one, and what became of it",
 	"plan_rule":        "What the company said of what speaks against shifts",
 	"usual_week":       "Usual weeks of crews",
 	"site":             "Sites, with their zones and fences",

@@ -25,7 +25,8 @@ func (d *device) hand(row string, from, to time.Time) {
 	}
 	a, b := at(from), at(to)
 	m := d.Mouse
-	for _, err := range []error{m.MoveTo(a), m.Down(proto.InputMouseButtonLeft, 1), m.MoveLinear(b, 6), m.Up(proto.InputMouseButtonLeft, 1)} {
+	for _, err := range []error{m.MoveTo(a), m.Down(proto.InputMouseButtonLeft, 1), m.MoveLinear(b, 6),
+		m.Up(proto.InputMouseButtonLeft, 1)} {
 		if err != nil {
 			d.s.t.Fatal(err)
 		}
@@ -43,7 +44,8 @@ func TestAWeekIsPlanned(t *testing.T) {
 	desk.open("/roster?from=2026-11-15&to=2026-11-21&q=Dao")
 	is := func(want string) {
 		t.Helper()
-		got := dbtest.Get[string](t, s.World, `select coalesce(string_agg(to_char(start_at at time zone 'America/New_York', 'DD HH24:MI') || '–' ||
+		got := dbtest.Get[string](t, s.World,
+			`select coalesce(string_agg(to_char(start_at at time zone 'America/New_York', 'DD HH24:MI') || '–' ||
 			to_char(end_at at time zone 'America/New_York', 'HH24:MI'), ', ' order by start_at), '') from planned p
 			join employment e on e.id = p.employment_id join person n on n.id = e.person_id
 			where n.given_name = 'Dao' and extract(dow from p.date) in (0, 6) and p.date between '2026-11-15' and '2026-11-21'`)

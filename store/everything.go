@@ -42,7 +42,8 @@ var aboutPerson = []struct{ table, person, employment, secret string }{
 		employment: "employment_id"},
 	{table: "settled_stint", employment: "employment_id"}, {table: "shift", employment: "employment_id"},
 	{table: "planned", employment: "employment_id"}, {table: "planned_change", employment: "employment_id"},
-	{table: "shift_told", employment: "employment_id"},
+	{table: "shift_told", employment: "employment_id"}, {table: "opening_ask", employment: "employment_id"},
+	{table: "opening", employment: "from_employment"},
 	{table: "stint", employment: "employment_id"}, {table: "terms", employment: "employment_id"},
 }
 

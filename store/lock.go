@@ -11,7 +11,7 @@ import (
 //
 //  1. the gate, shared by most acts and had alone by those that change the
 //     settings or close a run ([Enter]);
-//  2. a file on its way in ([LockImport]), or a job ([LockJob]);
+//  2. a file on its way in ([LockImport]), a job ([LockJob]), or an open place ([LockOpening]);
 //  3. people, in the order of their ids, all that the act writes at once
 //     ([LockPersons], [LockPeople], [LockEmployments]);
 //  4. the next free personnel number ([NextNumber]).

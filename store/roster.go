@@ -564,3 +564,17 @@ func WorkedByDay(ctx context.Context, q Q, employments []uuid.UUID, days when.Pe
 	}
 	return found, nil
 }
+
+// ToldShift reads a shift as somebody was told of it.
+func ToldShift(ctx context.Context, q Q, id uuid.UUID) (s PlannedShift, err error) {
+	err = q.GetContext(ctx, &s, `select id, employment_id, date, start_at, end_at, job_id, task_id, less, note, start_at as changed_at
+		from shift where id = $1`, id)
+	return s, err
+}
+
+// ZoneOfUnit gives the zone of the site where a crew works, else the company's.
+func ZoneOfUnit(ctx context.Context, q Q, unit uuid.UUID) (zone string, err error) {
+	err = q.GetContext(ctx, &zone, `select coalesce(s.zone, c.zone) from unit u left join site s on s.id = u.site_id cross join company c
+		where u.id = $1`, unit)
+	return zone, err
+}

@@ -60,7 +60,7 @@ func DropSamples(ctx context.Context, q Q) error {
 	for _, table := range []string{"place_seen", "claim_answer", "claim", "request_answer", "request",
 		"objection_answer", "objection", "amendment", "card_hold", "card_act", "note", "photo", "settled_expense", "expense_back",
 		"expense", "borrowed", "not_there", "reported", "day_said", "card", "hours", "stint", "punch", "shift", "planned",
-		"planned_change", "shift_told",
+		"planned_change", "shift_told", "opening_ask",
 		"leave_day",
 		"rate", "pattern", "employment_class", "employment_job"} {
 		if err := drop(ctx, q, table, `employment_id in `+sampleEmployments); err != nil {
@@ -85,7 +85,8 @@ func DropSamples(ctx context.Context, q Q) error {
 		{"unit_lead", `unit_id in ` + sampleUnits}, {"job_open_to", `unit_id in ` + sampleUnits},
 		{"grant_given", `unit_id in ` + sampleUnits}, {"borrowed", `unit_id in ` + sampleUnits}, {"quantity", `unit_id in ` + sampleUnits},
 		{"day_field", `unit_id in ` + sampleUnits},
-		{"usual_week", `unit_id in ` + sampleUnits},
+		{"opening_ask", `opening_id in (select id from opening where unit_id in ` + sampleUnits + `)`},
+		{"opening", `unit_id in ` + sampleUnits}, {"usual_week", `unit_id in ` + sampleUnits},
 		{"unit", `sample`},
 		{"customer", `sample and not exists (select 1 from job where customer_id = customer.id)`},
 	} {

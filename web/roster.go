@@ -48,6 +48,8 @@ type rosterView struct {
 	BatchID    string
 	Week       when.Date // the first day shown
 	One        string    // the crew that is shown, "" for several
+	Places     []openRow
+	NewPlace   *shiftForm // of open places
 }
 
 type spanLink struct {
@@ -56,10 +58,11 @@ type spanLink struct {
 }
 
 type rosterGroup struct {
-	Name   string
-	Counts template.HTML
-	People string
-	Rows   []rosterRow
+	Name     string
+	Counts   template.HTML
+	People   string
+	Rows     []rosterRow
+	OpenHref string // where places of this crew are opened
 }
 
 type rosterRow struct {
@@ -105,7 +108,7 @@ type usualOption struct{ ID, Name string }
 func (s *Server) rosterQuery(r *http.Request) (q roster.Query, err error) {
 	f := form.Of(r)
 	from, to := f.MaybeDate("from"), f.MaybeDate("to")
-	q.Unit, q.Site, q.Find = f.MaybeID("unit"), f.MaybeID("site"), f.Text("q")
+	q.Unit, q.Site, q.Find, q.Pick = f.MaybeID("unit"), f.MaybeID("site"), f.Text("q"), f.MaybeID("place")
 	if err := f.Err(); err != nil {
 		return q, err
 	}
@@ -161,6 +164,9 @@ func (s *Server) rosterPage(w http.ResponseWriter, r *http.Request) error {
 		v.TodayHref += "?" + url.Values{"unit": {v.Unit}, "site": {v.Site}, "q": {v.Find}}.Encode()
 	}
 	if v.Pick, err = s.pickedShift(r, p, v.Back); err != nil {
+		return err
+	}
+	if v.NewPlace, err = s.newPlace(r, p, v.Back); err != nil {
 		return err
 	}
 	v.draw()
@@ -223,7 +229,11 @@ func (v *rosterView) draw() {
 	for _, row := range p.People {
 		if len(v.Groups) == 0 || v.Groups[len(v.Groups)-1].Name != row.UnitName {
 			flush()
-			v.Groups = append(v.Groups, rosterGroup{Name: row.UnitName})
+			g := rosterGroup{Name: row.UnitName}
+			if row.MayPlan {
+				g.OpenHref = rosterHref(p.Days, v.Query, "open", row.Unit.String()) + "#open"
+			}
+			v.Groups = append(v.Groups, g)
 		}
 		g := &v.Groups[len(v.Groups)-1]
 		on := map[when.Date]bool{}
@@ -239,6 +249,9 @@ func (v *rosterView) draw() {
 		}
 	}
 	flush()
+	for _, o := range p.Open {
+		v.Places = append(v.Places, v.place(axis, o))
+	}
 }
 
 // row draws one person's.
@@ -329,7 +342,7 @@ func findingWords(found []core.Finding) string {
 }
 
 func spanTimes(s store.PlannedShift, loc *time.Location) string {
-	return s.Start.In(loc).Format("15:04") + "–" + s.End.In(loc).Format("15:04")
+	return spanBetween(s.Start, s.End, loc)
 }
 
 func onJob(s store.PlannedShift) string {
@@ -667,7 +680,8 @@ func (s *Server) tellPlan(w http.ResponseWriter, r *http.Request) error {
 
 type shiftsView struct {
 	frameView
-	Days []ownShiftDay
+	Days   []ownShiftDay
+	Places []ownPlace
 }
 
 type ownShiftDay struct {
@@ -676,6 +690,11 @@ type ownShiftDay struct {
 	When, On    string
 	Note, Leave string
 	Length      string
+	Shift       string // the id of one that can be given away
+	NewID       string
+	Begun       bool
+	Offered     bool
+	Others      []crewOption
 }
 
 // shiftsPage is what somebody is planned for, as they were told.
@@ -684,10 +703,16 @@ func (s *Server) shiftsPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := shiftsView{}
+	v := shiftsView{Places: ownPlaces(p)}
+	others := colleagues(p)
 	for _, sh := range p.Shifts {
-		v.Days = append(v.Days, ownShiftDay{Date: sh.Date, Today: sh.Date == p.Today, When: spanTimes(sh, p.Loc),
-			On: strings.TrimPrefix(onJob(sh), ", "), Note: sh.Note, Length: card.HoursMinutes(sh.Rule().Seconds())})
+		day := ownShiftDay{Date: sh.Date, Today: sh.Date == p.Today, When: spanTimes(sh, p.Loc), On: strings.TrimPrefix(onJob(sh), ", "),
+			Note: sh.Note, Length: card.HoursMinutes(sh.Rule().Seconds()), NewID: newID().String(), Begun: !sh.Start.After(p.Now),
+			Offered: p.Handed[sh.ID], Others: others}
+		if sh.End.After(p.Now) {
+			day.Shift = sh.ID.String()
+		}
+		v.Days = append(v.Days, day)
 	}
 	for _, l := range p.Leave {
 		v.Days = append(v.Days, ownShiftDay{Date: l.Date, Today: l.Date == p.Today, Leave: l.Name, Length: card.HoursMinutes(l.Seconds)})

@@ -80,7 +80,7 @@ var setupSubjects = []setupSubject{
 	{Key: "jobs", Label: "Kinds of job", Says: "What jobs of a kind begin with"},
 	{Key: "clocking", Label: "Clocking", Group: "Clock", Says: "What holds for new people, and where a punch is a claim"},
 	{Key: "points", Label: "Clock points", Says: "Devices of yours at which people clock, and the keys that they act by"},
-	{Key: "planning", Label: "Planning", Says: "What speaks against a shift while it is planned, and what is refused"},
+	{Key: "planning", Label: "Planning", Group: "Planning", Says: "What speaks against a shift while it is planned, and what is refused"},
 	{Key: "flags", Label: "Flags", Group: "Flags", Says: "What wants a look on a card, and at which site not"},
 	{Key: "pay", Label: "Pay periods", Group: "Pay", Says: "The period, when a day and a week begin, and who is paid by another period"},
 	{Key: "rules", Label: "Overtime rules", Path: "/setup/rules", Says: "When overtime and double time begin, and the premiums"},

@@ -3,7 +3,6 @@ package notice
 import (
 	"context"
 	"fmt"
-	"slices"
 	"strconv"
 	"time"
 
@@ -95,30 +94,12 @@ func tellUnsigned(ctx context.Context, t *app.Turn, today when.Date) error {
 		return err
 	}
 	for unit, n := range late {
-		for _, who := range leadOf(signers, "sheet.sign", unit) {
+		for _, who := range app.LeadOf(signers, "sheet.sign", unit) {
 			t.Tell(app.Notice{Person: who, Kind: notice.CrewUnsigned, Key: unit.String() + today.String(),
 				Words: []string{crews[unit], strconv.Itoa(n)}, Link: "/timecards?show=open"})
 		}
 	}
 	return nil
-}
-
-// leadOf picks those who lead a crew, or where nobody does, those whom the permission
-// reaches it by.
-func leadOf(among []app.Actor, permission string, unit uuid.UUID) []uuid.UUID {
-	var leads, others []uuid.UUID
-	for _, a := range among {
-		switch {
-		case slices.Contains(a.LeadsUnits, unit):
-			leads = append(leads, a.ID)
-		case a.Level != "auditor" && a.Reaches(permission, uuid.Nil, unit):
-			others = append(others, a.ID)
-		}
-	}
-	if len(leads) > 0 {
-		return leads
-	}
-	return others
 }
 
 // tellWaiting tells each morning those who check how much waits for them.
@@ -201,7 +182,7 @@ func tellTags(ctx context.Context, t *app.Turn, today when.Date) error {
 		return err
 	}
 	for _, e := range ending {
-		for _, who := range append(leadOf(leads, "people.see", e.Unit), e.Person) {
+		for _, who := range append(app.LeadOf(leads, "people.see", e.Unit), e.Person) {
 			t.Tell(app.Notice{Person: who, Kind: notice.TagEnds, Key: e.Person.String() + e.Tag + e.Expires.String(),
 				Words: []string{e.Tag, e.Name, day(e.Expires)}, Link: "/notices"})
 		}
@@ -229,7 +210,7 @@ func tellOvertime(ctx context.Context, t *app.Turn, today when.Date) error {
 		if c.Date != today {
 			continue
 		}
-		for _, who := range leadOf(leads, "timecards.see", c.Unit) {
+		for _, who := range app.LeadOf(leads, "timecards.see", c.Unit) {
 			t.Tell(app.Notice{Person: who, Kind: notice.Overtime, Key: c.Employment.String() + week.From.String(),
 				Words: []string{c.Name, card.HoursMinutes(c.Before), card.HoursMinutes(set.Rules.WeeklyOvertime)},
 				Link:  fmt.Sprintf("/timecards?from=%s&to=%s", week.From, today)})

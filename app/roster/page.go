@@ -3,6 +3,7 @@ package roster
 import (
 	"context"
 	"fmt"
+	"slices"
 	"time"
 
 	"github.com/google/uuid"
@@ -22,6 +23,7 @@ type Query struct {
 	Unit uuid.UUID
 	Site uuid.UUID
 	Find string
+	Pick uuid.UUID // the open place that is picked
 }
 
 // mostDays is how many days one roster shows.
@@ -48,6 +50,16 @@ type Roster struct {
 	Seconds  int64 // planned
 	Rules    []roster.Rule
 	SeesRate bool
+	Open     []Place
+}
+
+// Place is an open place with who asks for it and who could have it.
+type Place struct {
+	store.OpenPlace
+	Loc     *time.Location
+	Asks    []store.OpeningAsk
+	Free    []store.RosterPerson // only of the one that is picked
+	MayPlan bool
 }
 
 // Row is one person on it.
@@ -119,6 +131,9 @@ func (r *Roster) read(ctx context.Context, q store.Q, actor app.Actor, place *ap
 	if r.Rules, err = RulesOf(ctx, q); err != nil {
 		return err
 	}
+	if err := r.places(ctx, q, actor, place, query); err != nil {
+		return err
+	}
 	f, err := readFacts(ctx, q, place, store.RosterFilter{Days: r.Days, Units: actor.Units("roster.see"), Unit: query.Unit,
 		Site: query.Site,
 		Find: query.Find})
@@ -146,6 +161,44 @@ func (r *Roster) read(ctx context.Context, q store.Q, actor app.Actor, place *ap
 		return err
 	}
 	return r.rows(f, told, stints, seen, worked, actor)
+}
+
+// places reads the open places of the span.
+func (r *Roster) places(ctx context.Context, q store.Q, actor app.Actor, place *app.Company, query Query) error {
+	units := actor.Units("roster.see")
+	if query.Unit != uuid.Nil {
+		if units != nil && !slices.Contains(units, query.Unit) {
+			return nil
+		}
+		units = []uuid.UUID{query.Unit}
+	}
+	open, err := store.Openings(ctx, q, r.Days, units)
+	if err != nil || len(open) == 0 {
+		return err
+	}
+	ids := make([]uuid.UUID, len(open))
+	for i, o := range open {
+		ids[i] = o.ID
+	}
+	asks, err := store.OpeningAsks(ctx, q, ids)
+	if err != nil {
+		return err
+	}
+	for _, o := range open {
+		p := Place{OpenPlace: o, Loc: r.Loc, MayPlan: actor.Reaches("roster.plan", uuid.Nil, o.Unit)}
+		for _, a := range asks {
+			if a.Opening == o.ID {
+				p.Asks = append(p.Asks, a)
+			}
+		}
+		if o.ID == query.Pick {
+			if p.Free, err = free(ctx, q, place, o); err != nil {
+				return err
+			}
+		}
+		r.Open = append(r.Open, p)
+	}
+	return nil
 }
 
 func shiftIDs(shifts []store.PlannedShift) []uuid.UUID {
@@ -282,6 +335,22 @@ func Choices(ctx context.Context, a *app.App, actor app.Actor, employment uuid.U
 	return store.OpenOptions(ctx, a.DB, "", []uuid.UUID{employment}, on, mostChoices)
 }
 
+// CrewChoices are the jobs and tasks that somebody of a crew can be planned on, on a day.
+func CrewChoices(ctx context.Context, a *app.App, actor app.Actor, unit uuid.UUID, on when.Date) ([]store.ClockOption, error) {
+	if !actor.Reaches("roster.plan", uuid.Nil, unit) {
+		return nil, app.ErrNotFound
+	}
+	people, err := store.RosterPeople(ctx, a.DB, store.RosterFilter{Days: when.Period{From: on, To: on}, Unit: unit})
+	if err != nil {
+		return nil, err
+	}
+	ids := make([]uuid.UUID, len(people))
+	for i, p := range people {
+		ids[i] = p.Employment
+	}
+	return store.OpenOptions(ctx, a.DB, "", ids, on, mostChoices)
+}
+
 // mostChoices is how many jobs and tasks the form of a shift offers.
 const mostChoices = 400
 
@@ -292,6 +361,16 @@ type OwnShifts struct {
 	Loc    *time.Location
 	Shifts []store.PlannedShift
 	Leave  []store.LeaveOn
+	Open   []OwnPlace
+	Others []store.RosterPerson // of the crew, to whom a shift can be handed over
+	Free   bool                 // who agrees has a shift that is handed over at once
+	Handed map[uuid.UUID]bool   // shifts that are offered
+}
+
+// OwnPlace is an open place that somebody could have.
+type OwnPlace struct {
+	store.OpenPlace
+	Mine *store.OpeningAsk // what they asked, nil for nothing
 }
 
 // ownAhead is for how many days somebody sees their shifts.
@@ -319,6 +398,52 @@ func ReadOwnShifts(ctx context.Context, a *app.App, actor app.Actor) (*OwnShifts
 	if o.Shifts, err = store.PlannedIn(ctx, a.DB, store.Told, mine, days); err != nil {
 		return nil, err
 	}
-	o.Leave, err = store.LeaveIn(ctx, a.DB, mine, days)
-	return o, err
+	if o.Leave, err = store.LeaveIn(ctx, a.DB, mine, days); err != nil {
+		return nil, err
+	}
+	o.Free = place.HandoverFree
+	return o, o.readOpen(ctx, a, place, actor, days)
+}
+
+// readOpen reads the open places that the actor could have, and to whom they could hand a
+// shift over.
+func (o *OwnShifts) readOpen(ctx context.Context, a *app.App, place *app.Company, actor app.Actor, days when.Period) error {
+	mine := *actor.Employment
+	all, err := store.Openings(ctx, a.DB, days, nil)
+	if err != nil {
+		return err
+	}
+	ids := make([]uuid.UUID, len(all))
+	o.Handed = map[uuid.UUID]bool{}
+	for i, open := range all {
+		ids[i] = open.ID
+		if open.From != nil && *open.From == mine {
+			o.Handed[*open.OfShift] = true
+		}
+	}
+	asks, err := store.OpeningAsks(ctx, a.DB, ids)
+	if err != nil {
+		return err
+	}
+	could, err := couldHave(ctx, a.DB, place, mine, all, days)
+	if err != nil {
+		return err
+	}
+	for _, open := range all {
+		own := OwnPlace{OpenPlace: open}
+		for _, ask := range asks {
+			if ask.Opening == open.ID && ask.Employment == mine {
+				own.Mine = &ask
+			}
+		}
+		if own.Mine != nil || open.Open() && could[open.ID] && open.End.After(o.Now) {
+			o.Open = append(o.Open, own)
+		}
+	}
+	if actor.Unit == nil {
+		return nil
+	}
+	o.Others, err = store.RosterPeople(ctx, a.DB, store.RosterFilter{Days: when.Period{From: o.Today, To: o.Today}, Unit: *actor.Unit})
+	o.Others = slices.DeleteFunc(o.Others, func(p store.RosterPerson) bool { return p.Employment == mine })
+	return err
 }

@@ -267,6 +267,7 @@ type draft struct {
 	before  map[uuid.UUID]roster.Shift // of what was
 	taken   []roster.Shift             // what stays where something is copied to
 	undoes  bool                       // of people who may have left since, and of days that are over
+	any     bool                       // whoever is planned: they agreed, and somebody gave it to them
 }
 
 // sentBefore says whether the batch is there already: sent twice it is answered as before.
@@ -297,9 +298,9 @@ func (d *draft) lock(ctx context.Context, t *app.Turn, employments []uuid.UUID) 
 	d.people, d.zones, d.before = map[uuid.UUID]store.Employment{}, map[uuid.UUID]*time.Location{}, map[uuid.UUID]roster.Shift{}
 	for _, who := range whose {
 		switch {
-		case !t.Actor.Reaches("roster.plan", uuid.Nil, who.Unit):
+		case !d.any && !t.Actor.Reaches("roster.plan", uuid.Nil, who.Unit):
 			return app.ErrNotFound
-		case who.Person == t.Actor.ID && slices.Contains(paid, who.ID):
+		case !d.any && who.Person == t.Actor.ID && slices.Contains(paid, who.ID):
 			return refusal.New("shift", "You are paid by your plan", "Somebody else plans you")
 		}
 		d.people[who.ID] = who

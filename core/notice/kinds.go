@@ -68,6 +68,13 @@ type Kind struct {
 // goes out by mail or text says no more than the page does, and leads to it.
 const (
 	ShiftTold       = "shift_told"
+	PlaceOpen       = "place_open"
+	PlaceGiven      = "place_given"
+	PlaceNotGiven   = "place_not_given"
+	PlaceAsked      = "place_asked"
+	ShiftOffered    = "shift_offered"
+	HandedOver      = "handed_over"
+	SickToday       = "sick_today"
 	CardSentBack    = "card_sent_back"
 	CardChanged     = "card_changed"
 	SignAsked       = "sign_asked"
@@ -90,6 +97,14 @@ const (
 // Kinds lists them, in the order in which one chooses their ways.
 var Kinds = []Kind{
 	{Key: ShiftTold, Name: "Your shifts change", Ways: "page, text", Says: "Your shifts: %s."},
+	{Key: PlaceOpen, Name: "A shift is open that you could have", Ways: "page", Says: "A shift is open: %s, %s"},
+	{Key: PlaceGiven, Name: "You are given a shift that you asked for", Ways: "page, text", Says: "You have the shift of %s"},
+	{Key: PlaceNotGiven, Name: "You are not given a shift that you asked for", Ways: "page", Says: "You don't have the shift of %s: %s"},
+	{Key: ShiftOffered, Name: "A colleague hands a shift over to you", Ways: "page, text", Says: "%s asks you to take their shift of %s"},
+	{Key: HandedOver, Name: "A shift that you handed over is taken", Ways: "page, text", Says: "%s has your shift of %s"},
+	{Key: PlaceAsked, Name: "Somebody asks for an open shift", Ways: "page", Needs: "roster.plan", Says: "%s asks for the shift of %s"},
+	{Key: SickToday, Name: "Somebody is sick today", Ways: "page, text", Needs: "roster.plan",
+		Says: "%s is sick today and can't come at %s"},
 	{Key: CardSentBack, Name: "A card of yours is sent back", Ways: "page, text",
 		Says: "%s sent your card of %s back: “%s”"},
 	{Key: CardChanged, Name: "Somebody changes your hours", Ways: "page, text",
