@@ -136,3 +136,92 @@ func TestRefusedPlans(t *testing.T) {
 		row.try(t, w)
 	}
 }
+
+// Every "no" of open places.
+func TestRefusedPlaces(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := t.Context()
+	wren, tomasz, dao, mira := w.Person(t, "Wren Halloran"), w.Person(t, "Tomasz Brandt"), w.Person(t, "Dao Pham"),
+		w.Person(t, "Mira Castellane")
+	id, day := apptest.NewID, when.NewDate(2026, 11, 21)
+	if _, err := w.DB.Exec(`delete from job_tag`); err != nil {
+		t.Fatal(err)
+	}
+	open := func(unit uuid.UUID, change func(*roster.OpenPlace)) roster.OpenPlace {
+		p := roster.OpenPlace{ID: id(), Unit: unit, Wanted: 1, When: roster.When{Date: day, From: 14 * time.Hour, To: 18 * time.Hour}}
+		if change != nil {
+			change(&p)
+		}
+		return p
+	}
+	mine := open(*wren.Unit, nil)
+	apptest.Must(t, w.Do(ctx, wren, mine))
+	asked := roster.AskForPlace{ID: id(), Place: mine.ID}
+	apptest.Must(t, w.Do(ctx, tomasz, asked))
+	own := roster.AskForPlace{ID: id(), Place: mine.ID}
+	apptest.Must(t, w.Do(ctx, wren, own))
+	closed := open(*wren.Unit, nil)
+	apptest.Must(t, w.Do(ctx, wren, closed))
+	apptest.Must(t, w.Do(ctx, wren, roster.ClosePlace{Place: closed.ID}))
+	shift := func(name, date string) uuid.UUID {
+		return dbtest.Get[uuid.UUID](t, w,
+			`select s.id from shift s join employment e on e.id = s.employment_id join person p on p.id = e.person_id
+			where p.given_name = $1 and s.date = $2`, name, date)
+	}
+	offered := roster.HandOver{ID: id(), Shift: shift("Tomasz", "2026-11-18"), To: *wren.Employment}
+	if _, err := w.DB.Exec(`delete from planned where employment_id = $1 and date = '2026-11-18'`, *wren.Employment); err != nil {
+		t.Fatal(err)
+	}
+	apptest.Must(t, w.Do(ctx, tomasz, offered))
+	if _, err := w.DB.Exec(`delete from shift where employment_id = $1 and date = '2026-11-18'`, *wren.Employment); err != nil {
+		t.Fatal(err)
+	}
+	orla := w.Person(t, "Orla Ebbwater") // has no position
+	for _, row := range []refused{
+		{dao, open(*dao.Unit, nil), "forbidden"},
+		{wren, open(*dao.Unit, nil), "not found"},
+		{wren, open(*wren.Unit, func(p *roster.OpenPlace) { p.Wanted = 0 }), "no number of people"},
+		{wren, open(*wren.Unit, func(p *roster.OpenPlace) { p.Wanted = 201 }), "no number of people"},
+		{wren, open(*wren.Unit, func(p *roster.OpenPlace) { p.When.Date = day - 20 }), "What is over"},
+		{wren, open(*wren.Unit, func(p *roster.OpenPlace) { p.On = clock.Assignment{Job: uuid.New()} }), "not found"},
+		{w.Person(t, "Ines Okonjo"), roster.ClosePlace{Place: mine.ID}, "not found"},
+		{wren, roster.ClosePlace{Place: uuid.New()}, "not found"},
+		{orla, roster.AskForPlace{ID: id(), Place: mine.ID}, "not found"},
+		{dao, roster.AskForPlace{ID: id(), Place: uuid.New()}, "not found"},
+		{dao, roster.AskForPlace{ID: id(), Place: offered.ID}, "not found"},
+		{dao, roster.AskForPlace{ID: id(), Place: closed.ID}, "isn’t open any more"},
+		{wren, roster.GivePlace{Ask: own.ID}, "asked for this yourself"},
+		{wren, roster.DeclineAsk{Ask: own.ID, Why: "x"}, "asked for this yourself"},
+		{wren, roster.GivePlace{Ask: uuid.New()}, "not found"},
+		{w.Person(t, "Ines Okonjo"), roster.GivePlace{Ask: asked.ID}, "not found"},
+		{wren, roster.DeclineAsk{Ask: asked.ID}, "no reason"},
+		{wren, roster.DeclineAsk{Ask: asked.ID, Why: long(201)}, "no reason"},
+		{orla, roster.HandOver{ID: id(), Shift: shift("Tomasz", "2026-11-19")}, "not found"},
+		{wren, roster.HandOver{ID: id(), Shift: shift("Tomasz", "2026-11-19")}, "not found"},
+		{tomasz, roster.HandOver{ID: id(), Shift: uuid.New()}, "not found"},
+		{tomasz, roster.HandOver{ID: id(), Shift: shift("Tomasz", "2026-11-12")}, "is over"},
+		{tomasz, roster.HandOver{ID: id(), Shift: shift("Tomasz", "2026-11-13")}, "has begun"},
+		{tomasz, roster.HandOver{ID: id(), Shift: shift("Tomasz", "2026-11-19"), To: *dao.Employment}, "not found"},
+		{tomasz, roster.HandOver{ID: id(), Shift: shift("Tomasz", "2026-11-19"), To: *tomasz.Employment}, "not found"},
+		{tomasz, roster.HandOver{ID: id(), Shift: shift("Tomasz", "2026-11-19"), To: *wren.Employment}, "can’t take it"},
+		{tomasz, roster.SayingSick{ID: id(), Shift: shift("Tomasz", "2026-11-19")}, "not today"},
+		{wren, roster.SayingSick{ID: id(), Shift: shift("Tomasz", "2026-11-13")}, "not found"},
+		{tomasz, roster.SayingSick{ID: id(), Shift: shift("Tomasz", "2026-11-12")}, "is over"},
+	} {
+		row.try(t, w)
+	}
+	// In the meantime Tomasz is planned at that time: it can't be given to him.
+	other := roster.PlanShift{ID: id(), Employment: *tomasz.Employment, When: roster.When{Date: day, From: 13 * time.Hour,
+		To: 15 * time.Hour}}
+	apptest.Must(t, w.Do(ctx, mira, other))
+	refused{mira, roster.GivePlace{Ask: asked.ID}, "can’t have this shift any more"}.try(t, w)
+	apptest.Must(t, w.Do(ctx, mira, app.Undo{Batch: other.ID}))
+	apptest.Must(t, w.Do(ctx, mira, roster.GivePlace{Ask: asked.ID}))
+	for _, row := range []refused{
+		{mira, roster.GivePlace{Ask: asked.ID}, "answered already"},
+		{mira, roster.GivePlace{Ask: own.ID}, "isn’t open any more"},
+	} {
+		row.try(t, w)
+	}
+}
