@@ -94,3 +94,49 @@ func TestAWeekIsPlanned(t *testing.T) {
 	desk.open("/roster?from=2026-11-15&to=2026-11-21&q=Dao")
 	desk.waits(`() => document.querySelector("a.shift[aria-label*='Sat 21 07:00–11:00'][aria-label*='told and seen']") !== null`)
 }
+
+// A place is opened at the desk, asked for on a phone and given; in the morning somebody is
+// sick, by two touches.
+func TestAPlaceIsGivenAndSomebodyIsSick(t *testing.T) {
+	s := open(t)
+	desk, phone := s.device(1280, 800), s.device(390, 844)
+	desk.signIn("Wren Halloran")
+	desk.open("/roster?from=2026-11-15&to=2026-11-21")
+	desk.press("open places")
+	form := desk.sees("#open form", "Wanted in Gantry crew B")
+	form.MustElement(`[name="date"]`).MustInputTime(time.Date(2026, 11, 21, 0, 0, 0, 0, time.UTC))
+	desk.press("^Open it$")
+	desk.sees(".said", "Opened")
+	desk.sees("#open tr.r", "1 place of 1")
+
+	phone.signIn("Deniz Hinata")
+	phone.open("/notices")
+	phone.sees(".told li", "A shift is open: Sat 21 Nov 07:00–15:30, Gantry crew B").MustElement("a").MustClick()
+	phone.sees("#open .ownday", "Sat 21 Nov").MustElementR("button", "Ask for it").MustClick()
+	phone.sees("#open .ownday", "You asked for it")
+	phone.fits("an open shift")
+	phone.accessible("an open shift", "all")
+
+	desk.open("/roster?from=2026-11-15&to=2026-11-21")
+	desk.sees("#open tr.r", "1 person asks").MustElement("a.shift").MustClick()
+	desk.accessible("an open place", "all")
+	s.shot(desk, "open-place")
+	desk.press("Give it to Deniz Hinata")
+	desk.sees(".said", "Given, and they are told")
+	phone.open("/shifts")
+	phone.sees(".ownday", "Sat 21 Nov[^]*07:00–15:30")
+
+	s.moveTo(time.Date(2026, 11, 16, 11, 5, 0, 0, time.UTC)) // five past six on Monday; the phone stays signed in
+	phone.open("/shifts")
+	today := phone.sees(".ownday.today", "Mon 16 Nov")
+	today.MustElement("summary").MustClick()
+	today.MustElementR("button", "I am sick today").MustClick()
+	phone.sees(".said", "Your lead is told")
+	phone.sees(".ownday.today", "offered")
+	s.shot(phone, "sick")
+	desk.signIn("Wren Halloran")
+	desk.open("/notices")
+	desk.sees(".told li", "Deniz Hinata is sick today and can't come at 07:00").MustElement("a").MustClick()
+	desk.sees("#open tr.r", "Gantry crew B").MustElement("a.shift").MustClick()
+	desk.sees(".placepicked", "Deniz Hinata is sick")
+}

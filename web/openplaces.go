@@ -69,8 +69,16 @@ func (v *rosterView) place(axis draw.PlanAxis, o roster.Place) openRow {
 		}
 		row.Asks = append(row.Asks, ask)
 	}
-	for _, p := range o.Free {
-		row.Free = append(row.Free, p.Name()+", "+p.UnitName)
+	others := 0
+	for _, p := range o.Free { // its own crew by name
+		if p.Unit == o.Unit {
+			row.Free = append(row.Free, p.Name())
+		} else {
+			others++
+		}
+	}
+	if others > 0 {
+		row.Free = append(row.Free, strconv.Itoa(others)+" of other crews")
 	}
 	return row
 }
