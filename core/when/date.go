@@ -66,17 +66,25 @@ func (d Date) parts() (int, time.Month, int) { return d.utc().Date() }
 
 // At gives the instant of a local time of day on this date in a zone. A time
 // that a clock change skips is moved forward by what was skipped, be it an
-// hour or, where a country changed sides of the date line, a whole day.
+// hour or, where a country changed sides of the date line, a whole day; of one that
+// it repeats, it is the first (RFC 5545 §3.3.5 on both).
 func (d Date) At(timeOfDay time.Duration, loc *time.Location) time.Time {
 	y, m, day := d.parts()
 	s := int(timeOfDay / time.Second)
 	t := time.Date(y, m, day, s/3600, s/60%60, s%60, 0, loc)
-	if t.Day() == day && t.Hour() == s/3600 && t.Minute() == s/60%60 {
+	_, now := t.Zone()
+	_, before := t.Add(-36 * time.Hour).Zone()
+	is := t.Day() == day && t.Hour() == s/3600 && t.Minute() == s/60%60
+	if is && now >= before { // no change near, or one that repeats nothing
 		return t
 	}
-	// Read by the offset from before the change, the time lies after it.
-	_, before := t.Add(-36 * time.Hour).Zone()
-	return time.Unix(int64(d)*secondsPerDay+int64(s-before), 0).In(loc)
+	// By the offset from before the change: what is skipped lies after it, and of what is
+	// repeated this is the first, where it shows the same.
+	first := time.Unix(int64(d)*secondsPerDay+int64(s-before), 0).In(loc)
+	if is && (first.Hour() != t.Hour() || first.Minute() != t.Minute() || !first.Before(t)) {
+		return t
+	}
+	return first
 }
 
 // MarshalText and UnmarshalText carry the date as YYYY-MM-DD.

@@ -177,3 +177,30 @@ func TestPayPeriodsTile(t *testing.T) {
 		}
 	}
 }
+
+// Of a local time that a clock change repeats it is the first, wherever the change is by an
+// hour or half of one, and on the days around it the time is what it is.
+func TestARepeatedTimeIsTheFirst(t *testing.T) {
+	for _, row := range []struct {
+		zone string
+		date Date
+		of   time.Duration
+		want string
+	}{
+		{"America/New_York", NewDate(2026, 11, 1), 90 * time.Minute, "05:30"},
+		{"America/New_York", NewDate(2026, 11, 1), 30 * time.Minute, "04:30"},
+		{"America/New_York", NewDate(2026, 11, 1), 150 * time.Minute, "07:30"},
+		{"America/New_York", NewDate(2026, 11, 2), 90 * time.Minute, "06:30"},
+		{"Europe/Berlin", NewDate(2026, 10, 25), 150 * time.Minute, "00:30"},
+		{"Europe/Berlin", NewDate(2026, 10, 25), 3 * time.Hour, "02:00"},
+		{"Australia/Lord_Howe", NewDate(2027, 4, 4), 105 * time.Minute, "14:45"},
+	} {
+		loc, err := time.LoadLocation(row.zone)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got := row.date.At(row.of, loc).UTC().Format("15:04"); got != row.want {
+			t.Errorf("%s of %s in %s is %s UTC, not %s", row.of, row.date, row.zone, got, row.want)
+		}
+	}
+}
