@@ -93,6 +93,8 @@ var tableWords = map[string]string{
 	"shift_told":       "When people were told of shifts and of changes, and how long before",
 	"opening":          "Places of shifts that nobody had yet",
 	"opening_ask":      "Who asked for one, and what became of it",
+	"shift_series":     "Shifts that repeat",
+	"series_exception": "Dates of them that were changed by hand",
 	"plan_rule":        "What the company said of what speaks against shifts",
 	"usual_week":       "Usual weeks of crews",
 	"site":             "Sites, with their zones and fences",

@@ -140,3 +140,40 @@ func TestAPlaceIsGivenAndSomebodyIsSick(t *testing.T) {
 	desk.sees("#open tr.r", "Gantry crew B").MustElement("a.shift").MustClick()
 	desk.sees(".placepicked", "Deniz Hinata is sick")
 }
+
+// A shift repeats every week; one of its dates is another time, and it ends from another on.
+func TestASeriesWithAnException(t *testing.T) {
+	s := open(t)
+	desk := s.device(1280, 800)
+	desk.signIn("Mira Castellane")
+	desk.open("/roster?from=2026-11-15&to=2026-12-12&q=Dao")
+	desk.sees("tr.r", "Dao Pham").MustElementR("a", "^plan$").MustClick()
+	form := desk.sees("#shift", "Plan it")
+	form.MustElement(`[name="date"]`).MustInputTime(time.Date(2026, 11, 15, 0, 0, 0, 0, time.UTC))
+	for name, text := range map[string]string{"from": "18:00", "to": "20:00"} {
+		form.MustElement(`[name="`+name+`"]`).MustEval(`(text) => { this.value = text; }`, text)
+	}
+	form.MustElement(`[name="less"]`).MustSelectAllText().MustInput("0")
+	form.MustElement(`[name="repeat"]`).MustSelect("every week on that day")
+	desk.press("^Plan it$")
+	desk.sees(".said", "Planned: 13 shifts in the next 13 weeks")
+	pick := func(label string) {
+		t.Helper()
+		desk.waits(`() => document.querySelector("a.shift[aria-label*='` + label + `']") !== null`)
+		desk.MustElement(`a.shift[aria-label*='` + label + `']`).MustClick()
+	}
+	pick("Sun 22 18:00–20:00")
+	form = desk.sees("#shift", "Repeats every Sunday")
+	form.MustElement(`[name="from"]`).MustEval(`() => { this.value = "17:00"; }`)
+	desk.press("^Change it$")
+	desk.sees(".said", "Changed. Nobody is told")
+	desk.waits(`() => document.querySelector("a.shift[aria-label*='Sun 22 17:00–20:00']") !== null`)
+	pick("Sun 6 18:00–20:00")
+	desk.sees("#shift", "Repeats every Sunday")
+	desk.press("^End it here$")
+	desk.sees(".said", "Ended before 6 December")
+	desk.waits(`() => document.querySelector("a.shift[aria-label*='Sun 6 18:00–20:00']") === null`)
+	if n := dbtest.Get[int](t, s.World, `select count(*) from planned where series_id is not null`); n != 3 {
+		t.Errorf("%d of the series are left", n)
+	}
+}

@@ -25,16 +25,22 @@ type PlannedShift struct {
 	Task       *uuid.UUID `db:"task_id"`
 	Less       int        // seconds of unpaid breaks
 	Note       string
-	JobNumber  string    `db:"job_number"`
-	JobName    string    `db:"job_name"`
-	TaskName   string    `db:"task_name"`
-	Changed    time.Time `db:"changed_at"`
+	JobNumber  string     `db:"job_number"`
+	JobName    string     `db:"job_name"`
+	TaskName   string     `db:"task_name"`
+	Series     *uuid.UUID `db:"series_id"`
+	SeriesOn   *when.Date `db:"series_on"`
+	Changed    time.Time  `db:"changed_at"`
 }
 
 // Rule is the shift as the rules know it.
 func (s PlannedShift) Rule() roster.Shift {
-	return roster.Shift{ID: s.ID, Employment: s.Employment, Date: s.Date, Start: s.Start, End: s.End, Job: IDOrNil(s.Job),
-		Task: IDOrNil(s.Task), Less: s.Less, Note: s.Note}
+	rule := roster.Shift{ID: s.ID, Employment: s.Employment, Date: s.Date, Start: s.Start, End: s.End, Job: IDOrNil(s.Job),
+		Task: IDOrNil(s.Task), Less: s.Less, Note: s.Note, Series: IDOrNil(s.Series)}
+	if s.SeriesOn != nil {
+		rule.SeriesOn = *s.SeriesOn
+	}
+	return rule
 }
 
 // planTables are the plan, and what people were told of it.
@@ -46,15 +52,15 @@ const (
 // PlannedIn reads the shifts of some employments in a span: of the plan, or of what they
 // were told, as table says.
 func PlannedIn(ctx context.Context, q Q, table string, employments []uuid.UUID, days when.Period) ([]PlannedShift, error) {
-	changed := `s.start_at`
+	changed := `s.start_at as changed_at`
 	if table == Draft {
-		changed = `s.changed_at`
+		changed = `s.changed_at, s.series_id, s.series_on`
 	}
 	var found []PlannedShift
 	if err := q.SelectContext(ctx, &found, `
 		select s.id, s.employment_id, s.date, s.start_at, s.end_at, s.job_id, s.task_id, s.less, s.note, coalesce(j.number,
 			'') as job_number,
-		       coalesce(j.name, '') as job_name, coalesce(t.name, '') as task_name, `+changed+` as changed_at
+		       coalesce(j.name, '') as job_name, coalesce(t.name, '') as task_name, `+changed+`
 		from `+table+` s left join job j on j.id = s.job_id left join task t on t.id = s.task_id
 		where s.employment_id = any($1) and s.date between $2 and $3 order by s.employment_id, s.start_at, s.id`,
 		UUIDs(employments), days.From.String(), days.To.String()); err != nil {
@@ -68,7 +74,8 @@ func GetPlanned(ctx context.Context, q Q, id uuid.UUID) (s PlannedShift, err err
 	err = q.GetContext(ctx, &s, `
 		select s.id, s.employment_id, s.date, s.start_at, s.end_at, s.job_id, s.task_id, s.less, s.note, coalesce(j.number,
 			'') as job_number,
-		       coalesce(j.name, '') as job_name, coalesce(t.name, '') as task_name, s.changed_at
+		       coalesce(j.name, '') as job_name, coalesce(t.name, '') as task_name, s.changed_at, s.series_id,
+		       s.series_on
 		from planned s left join job j on j.id = s.job_id left join task t on t.id = s.task_id where s.id = $1`, id)
 	return s, err
 }
@@ -83,6 +90,8 @@ type shiftJSON struct {
 	Task       uuid.UUID `json:"task,omitzero"`
 	Less       int       `json:"less,omitzero"`
 	Note       string    `json:"note,omitempty"`
+	Series     uuid.UUID `json:"series,omitzero"`
+	SeriesOn   when.Date `json:"series_on,omitzero"`
 }
 
 // jsonOf keeps a shift; nil where there is none.
@@ -90,7 +99,7 @@ func jsonOf(s *roster.Shift) any {
 	if s == nil {
 		return nil
 	}
-	return shiftJSON{s.Employment, s.Date, s.Start.UTC(), s.End.UTC(), s.Job, s.Task, s.Less, s.Note}
+	return shiftJSON{s.Employment, s.Date, s.Start.UTC(), s.End.UTC(), s.Job, s.Task, s.Less, s.Note, s.Series, s.SeriesOn}
 }
 
 // shiftOf reads it again.
@@ -103,7 +112,7 @@ func shiftOf(id uuid.UUID, text *string) (*roster.Shift, error) {
 		return nil, fmt.Errorf("read a change of the plan: %w", err)
 	}
 	return &roster.Shift{ID: id, Employment: s.Employment, Date: s.Date, Start: s.Start, End: s.End, Job: s.Job, Task: s.Task,
-		Less: s.Less, Note: s.Note}, nil
+		Less: s.Less, Note: s.Note, Series: s.Series, SeriesOn: s.SeriesOn}, nil
 }
 
 // ChangePlan writes what a batch changes: shifts that are new or other, those that are gone,
@@ -125,9 +134,14 @@ func ChangePlan(ctx context.Context, q Q, batch, by uuid.UUID, now time.Time, ch
 			return fmt.Errorf("take shifts out of the plan: %w", err)
 		}
 	}
-	columns := []string{"id", "employment_id", "date", "start_at", "end_at", "job_id", "task_id", "less", "note", "changed_at"}
+	columns := []string{"id", "employment_id", "date", "start_at", "end_at", "job_id", "task_id", "less", "note", "changed_at", "series_id",
+		"series_on"}
 	if err := insertRows(ctx, q, "planned", columns, replacing("id", columns), len(are), func(i int) []any {
-		return append(shiftRow(are[i]), now)
+		var on any
+		if are[i].Series != uuid.Nil {
+			on = are[i].SeriesOn.String()
+		}
+		return append(shiftRow(are[i]), now, nullID(are[i].Series), on)
 	}); err != nil {
 		return err
 	}
@@ -169,8 +183,8 @@ func PlanBatch(ctx context.Context, q Q, batch uuid.UUID) (changes []roster.Chan
 func PlannedByID(ctx context.Context, q Q, ids []uuid.UUID) (map[uuid.UUID]roster.Shift, error) {
 	var rows []PlannedShift
 	if err := q.SelectContext(ctx, &rows,
-		`select id, employment_id, date, start_at, end_at, job_id, task_id, less, note, changed_at from planned
-		where id = any($1)`, UUIDs(ids)); err != nil {
+		`select id, employment_id, date, start_at, end_at, job_id, task_id, less, note, changed_at, series_id,
+		series_on from planned where id = any($1)`, UUIDs(ids)); err != nil {
 		return nil, fmt.Errorf("read shifts of the plan: %w", err)
 	}
 	found := make(map[uuid.UUID]roster.Shift, len(rows))

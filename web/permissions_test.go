@@ -377,6 +377,8 @@ var routeReach = map[string]string{
 	"GET /roster":                               "403 ok ok ok in",
 	"POST /roster/plan":                         "403 ok ok ok in",
 	"POST /roster/draw":                         "403 ok ok ok in",
+	"POST /roster/series/{series}":              "403 404 404 404 in",
+	"POST /roster/series/{series}/end":          "403 404 404 404 in",
 	"POST /roster/shifts/{shift}":               "403 404 404 404 in",
 	"POST /roster/shifts/{shift}/drop":          "403 404 404 404 in",
 	"POST /roster/copy":                         "403 404 404 404 in",

@@ -93,6 +93,7 @@ type shiftForm struct {
 	Back                              string
 	MayChange                         bool
 	ToldWords                         string
+	Series, SeriesOn, Repeats         string // of a shift that repeats: its series, which date of it, and how
 }
 
 // copyForm is how days are copied.
@@ -393,6 +394,14 @@ func (s *Server) pickedShift(r *http.Request, p *roster.Roster, back string) (*s
 				for _, found := range c.Findings {
 					f.Against = append(f.Against, found.Words())
 				}
+				if c.Series != nil && c.SeriesOn != nil {
+					f.Series, f.SeriesOn = c.Series.String(), c.SeriesOn.String()
+					series, err := store.GetSeries(r.Context(), s.app.DB, *c.Series)
+					if err != nil {
+						return nil, err
+					}
+					f.Repeats = repeatWords(series)
+				}
 				if c.JobNumber != "" {
 					f.Choices = append(f.Choices, crewOption{f.Choice, strings.TrimPrefix(onJob(c.PlannedShift), ", ")})
 				}
@@ -475,6 +484,9 @@ func (s *Server) planShift(w http.ResponseWriter, r *http.Request) error {
 	}
 	if err == nil && act.Of == uuid.Nil && !act.Like {
 		act.Less, err = lessOf(f.Text("less"))
+	}
+	if repeat := f.Text("repeat"); err == nil && repeat != "" {
+		return s.planSeries(w, r, act, repeat)
 	}
 	if err == nil {
 		err = s.app.Do(r.Context(), visitOf(r).actor, act)

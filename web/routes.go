@@ -121,6 +121,8 @@ func (s *Server) pageRoutes() []route {
 		{"GET", "/today/decisions", "today.see", s.decisionsPart},
 		{"GET", rosterPath, "roster.see", s.rosterPage},
 		{"POST", rosterPath + "/plan", "roster.plan", s.planShift},
+		{"POST", rosterPath + "/series/{series}", "roster.plan", s.changeSeries},
+		{"POST", rosterPath + "/series/{series}/end", "roster.plan", s.endSeries},
 		{"POST", rosterPath + "/draw", "roster.plan", s.drawShift},
 		{"POST", rosterPath + "/shifts/{shift}", "roster.plan", s.changeShift},
 		{"POST", rosterPath + "/shifts/{shift}/drop", "roster.plan", s.dropShift},

@@ -405,7 +405,7 @@ func TestEveryActIsNamed(t *testing.T) {
 	apptest.Must(t, err)
 	words := map[string]string{}
 	for _, name := range []string{"PutColumns", "MatchColumns", "SeeNotice", "SeeNotices", "GatherMessages", "TellWhatTimeBrings",
-		"TellNewSignIn"} {
+		"TellNewSignIn", "MakeShifts"} {
 		words[name] = "leaves no row"
 	}
 	for _, a := range p.Acts {

@@ -163,6 +163,7 @@ func (c ChangeShift) Do(ctx context.Context, t *app.Turn) error {
 	is := was
 	if c.Employment != nil && *c.Employment != was.Employment { // who has it not is told so, and who has it: it is another
 		is.Employment, is.ID = *c.Employment, uuid.NewSHA1(c.Batch, c.Shift[:])
+		is.Series, is.SeriesOn = uuid.Nil, 0
 	}
 	if c.When != nil {
 		is.Start, is.End, is.Date = c.When.in(d.zone(is.Employment), cutOver(t))
@@ -238,7 +239,7 @@ func (c CopyDays) Do(ctx context.Context, t *app.Turn) error {
 	for _, s := range from {
 		loc := d.zone(s.Employment)
 		is := s.Rule()
-		is.ID = uuid.NewSHA1(c.Batch, s.ID[:])
+		is.ID, is.Series, is.SeriesOn = uuid.NewSHA1(c.Batch, s.ID[:]), uuid.Nil, 0
 		is.Date += later
 		is.Start, is.End = moved(is.Start, later, loc), moved(is.End, later, loc)
 		d.copied(is)
@@ -268,6 +269,8 @@ type draft struct {
 	taken   []roster.Shift             // what stays where something is copied to
 	undoes  bool                       // of people who may have left since, and of days that are over
 	any     bool                       // whoever is planned: they agreed, and somebody gave it to them
+	by      uuid.UUID                  // who plans, where it isn't the actor
+	series  bool                       // what it changes are no exceptions of a series
 }
 
 // sentBefore says whether the batch is there already: sent twice it is answered as before.
@@ -382,7 +385,14 @@ func (d *draft) write(ctx context.Context, t *app.Turn) error {
 	if err := d.refused(ctx, t); err != nil {
 		return err
 	}
-	if err := store.ChangePlan(ctx, t, d.batch, t.Actor.ID, t.Now, d.changes); err != nil {
+	by := t.Actor.ID
+	if d.by != uuid.Nil {
+		by = d.by
+	}
+	if err := store.ChangePlan(ctx, t, d.batch, by, t.Now, d.changes); err != nil {
+		return err
+	}
+	if err := d.exceptions(ctx, t); err != nil {
 		return err
 	}
 	of := map[uuid.UUID]int{}
@@ -396,6 +406,20 @@ func (d *draft) write(ctx context.Context, t *app.Turn) error {
 		}
 	}
 	return nil
+}
+
+// exceptions keeps which dates of series were changed by hand: they aren't made again.
+func (d *draft) exceptions(ctx context.Context, t *app.Turn) error {
+	if d.series {
+		return nil
+	}
+	var are []store.SeriesDate
+	for _, c := range d.changes {
+		if c.Was != nil && c.Was.Series != uuid.Nil {
+			are = append(are, store.SeriesDate{Series: c.Was.Series, On: c.Was.SeriesOn})
+		}
+	}
+	return store.PutSeriesExceptions(ctx, t, are, nil)
 }
 
 // fits refuses a shift that can't be one, whoever it is of.
@@ -452,7 +476,7 @@ func (d *draft) works(ctx context.Context, t *app.Turn) error {
 // refused refuses what a rule doesn't let be planned: findings of the batch's own shifts.
 func (d *draft) refused(ctx context.Context, t *app.Turn) error {
 	rules, err := RulesOf(ctx, t)
-	if err != nil || d.undoes {
+	if err != nil || d.undoes || t.Actor.ID == uuid.Nil {
 		return err
 	}
 	var of []uuid.UUID
@@ -538,6 +562,10 @@ func undo(ctx context.Context, t *app.Turn, batch uuid.UUID) (done app.Undone, f
 			d.is(*c.Was)
 		}
 	}
+	if err := store.UndoSeries(ctx, t, batch); err != nil {
+		return done, false, err
+	}
+	d.series = true
 	done.Words = app.Several(len(d.changes), "change of the plan", "changes of the plan")
 	if len(d.changes) == 0 {
 		return done, true, refusal.New("batch", "All of it was changed since", "Look at the plan again")

@@ -21,6 +21,7 @@ import (
 	"manudex/app/hours"
 	"manudex/app/notice"
 	"manudex/app/people"
+	"manudex/app/roster"
 )
 
 const (
@@ -47,12 +48,14 @@ func Run(ctx context.Context, a *app.App) error {
 	hours.AddWorkers(workers, a)
 	people.AddWorkers(workers, a)
 	notice.AddWorkers(workers, a)
+	roster.AddWorkers(workers, a)
 	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{
 		ID:     name,
 		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: atOnce}}, Workers: workers,
-		PeriodicJobs: append(slices.Concat(app.Periodic(), notice.Periodic()), hours.Nightly(a), hours.Keeping(), people.Erasing(a)),
-		Logger:       slog.New(quiet{a.Log.Handler()}),
-		JobTimeout:   longest, RescueStuckJobsAfter: longest + time.Minute,
+		PeriodicJobs: append(slices.Concat(app.Periodic(), notice.Periodic()), hours.Nightly(a), hours.Keeping(), people.Erasing(a),
+			roster.Nightly(a)),
+		Logger:     slog.New(quiet{a.Log.Handler()}),
+		JobTimeout: longest, RescueStuckJobsAfter: longest + time.Minute,
 		CompletedJobRetentionPeriod: 7 * 24 * time.Hour, DiscardedJobRetentionPeriod: 90 * 24 * time.Hour,
 	})
 	if err != nil {

@@ -20,6 +20,8 @@ type Shift struct {
 	Job, Task  uuid.UUID // zero for none
 	Less       int       // seconds of unpaid breaks that are expected in it
 	Note       string
+	Series     uuid.UUID // that made it, zero for none; and of which date of it
+	SeriesOn   when.Date
 }
 
 // Same says whether two shifts are the same to whom they are told.
