@@ -53,7 +53,7 @@ var arrows = map[string][]string{
 	"app/jobs":     {"core", "store", "files", "app", "app/field", "app/bringin", "app/hours", "app/payroll"},
 	"app/company":  {"core", "store", "files", "app", "app/field", "app/bringin", "app/hours", "app/payroll", "app/people", "app/jobs"},
 	"app/notice":   {"core", "tongue", "store", "app"},
-	"app/roster":   {"core", "store", "app", "app/hours"},
+	"app/roster":   {"core", "files", "store", "app", "app/hours"},
 	"app/work":     {"app", "app/bringin", "app/hours", "app/notice", "app/people", "app/roster"},
 	"app/apptest":  {"core", "store", "app", "dbtest"},
 	"web/draw":     {"core"},

@@ -95,6 +95,7 @@ var tableWords = map[string]string{
 	"opening_ask":      "Who asked for one, and what became of it",
 	"shift_series":     "Shifts that repeat",
 	"series_exception": "Dates of them that were changed by hand",
+	"plan_feed":        "Who reads their shifts by a calendar",
 	"plan_rule":        "What the company said of what speaks against shifts",
 	"usual_week":       "Usual weeks of crews",
 	"site":             "Sites, with their zones and fences",

@@ -57,7 +57,7 @@ func DropPeople(ctx context.Context, q Q, people []uuid.UUID) error {
 			return fmt.Errorf("take people out of %s: %w", table, err)
 		}
 	}
-	for _, table := range []string{"notice_way", "notice", "message", "notice_choice", "ask", "person_tag",
+	for _, table := range []string{"notice_way", "notice", "message", "notice_choice", "plan_feed", "ask", "person_tag",
 		"own_value", "badge", "unit_lead", "sign_in_link", "list_view", "pay_code",
 		"job_open_to", "device", "recovery_code", "employment"} {
 		if _, err := q.ExecContext(ctx, `delete from `+table+` where person_id = any($1)`, ids); err != nil {

@@ -179,6 +179,7 @@ func ErasePerson(ctx context.Context, q Q, person uuid.UUID, at time.Time) error
 		`delete from notice where $2::timestamptz is not null and (person_id = $1
 			or words ? (select given_name || ' ' || family_name from person where id = $1))`,
 		`delete from message where person_id = $1 and $2::timestamptz is not null`,
+		`delete from plan_feed where person_id = $1 and $2::timestamptz is not null`,
 		`delete from notice_choice where person_id = $1 and $2::timestamptz is not null`,
 		`update person set given_name = 'Erased', family_name = 'person ' || number, email = null, mobile = null, password_hash = null,
 			pin_hash = null, zone = null, erased_at = $2 where id = $1`,

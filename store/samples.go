@@ -72,7 +72,8 @@ func DropSamples(ctx context.Context, q Q) error {
 			return err
 		}
 	}
-	for _, table := range []string{"notice_way", "notice", "message", "notice_choice", "change", "person_tag", "ask", "own_value", "badge",
+	for _, table := range []string{"notice_way", "notice", "message", "notice_choice", "plan_feed", "change", "person_tag", "ask",
+		"own_value", "badge",
 		"grant_given", "unit_lead", "sign_in_link", "list_view",
 		"pay_code", "job_open_to"} {
 		if err := drop(ctx, q, table, `person_id in `+samplePeople); err != nil {

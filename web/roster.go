@@ -692,8 +692,11 @@ func (s *Server) tellPlan(w http.ResponseWriter, r *http.Request) error {
 
 type shiftsView struct {
 	frameView
-	Days   []ownShiftDay
-	Places []ownPlace
+	Days    []ownShiftDay
+	Places  []ownPlace
+	Clocks  bool
+	Feed    bool   // a calendar has an address
+	Address string // that was just made: shown once
 }
 
 type ownShiftDay struct {
@@ -711,11 +714,16 @@ type ownShiftDay struct {
 
 // shiftsPage is what somebody is planned for, as they were told.
 func (s *Server) shiftsPage(w http.ResponseWriter, r *http.Request) error {
+	return s.showShifts(w, r, "")
+}
+
+// showShifts shows that page, with an address for a calendar that was just made.
+func (s *Server) showShifts(w http.ResponseWriter, r *http.Request, address string) error {
 	p, err := roster.ReadOwnShifts(r.Context(), s.app, visitOf(r).actor)
 	if err != nil {
 		return err
 	}
-	v := shiftsView{Places: ownPlaces(p)}
+	v := shiftsView{Places: ownPlaces(p), Feed: p.Feed != nil, Address: address, Clocks: visitOf(r).actor.Employment != nil}
 	others := colleagues(p)
 	for _, sh := range p.Shifts {
 		day := ownShiftDay{Date: sh.Date, Today: sh.Date == p.Today, When: spanTimes(sh, p.Loc), On: strings.TrimPrefix(onJob(sh), ", "),
@@ -733,7 +741,7 @@ func (s *Server) shiftsPage(w http.ResponseWriter, r *http.Request) error {
 	if v.frameView, err = s.stillFrame(r, "My shifts", "shifts"); err != nil {
 		return err
 	}
-	v.Still, v.Whose = false, v.Actor.ID.String()
+	v.Still, v.Whose = address != "", v.Actor.ID.String()
 	s.pages.write(w, s.log, http.StatusOK, "shifts", v)
 	return nil
 }

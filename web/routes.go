@@ -137,6 +137,9 @@ func (s *Server) pageRoutes() []route {
 		{"POST", rosterPath + "/asks/{ask}/give", "roster.plan", s.givePlace},
 		{"POST", rosterPath + "/asks/{ask}/decline", "roster.plan", s.declineAsk},
 		{"GET", "/shifts", "clock.see", s.shiftsPage},
+		{"POST", "/shifts/calendar", "clock.see", s.makeFeed},
+		{"POST", "/shifts/calendar/drop", "clock.see", s.dropFeed},
+		{"GET", feedPath + "{token}", "", s.feed}, // the address says who may
 		{"POST", "/shifts/places/{place}/ask", "clock.see", s.askForPlace},
 		{"POST", "/shifts/{shift}/over", "clock.see", s.handOver},
 		{"POST", "/shifts/{shift}/sick", "clock.see", s.sayingSick},

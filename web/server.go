@@ -262,7 +262,7 @@ func ownRequestID(next http.Handler) http.Handler {
 // pathOf gives the path of a request as a log may hold it: without the token
 // of a link, by which whoever reads the log could get in.
 func pathOf(r *http.Request) string {
-	for _, secret := range []string{"/welcome/", "/hours/"} {
+	for _, secret := range []string{"/welcome/", "/hours/", feedPath, "/signin/end/"} {
 		if strings.HasPrefix(r.URL.Path, secret) {
 			return secret + "…"
 		}

@@ -31,6 +31,7 @@ var actNames = map[string]string{
 	"GivePlace": "gave a shift", "DeclineAsk": "declined who asked for a shift", "HandOver": "handed a shift over",
 	"SayingSick": "said that they are sick",
 	"PlanSeries": "planned shifts that repeat", "ChangeSeries": "changed shifts that repeat", "EndSeries": "ended shifts that repeat",
+	"MakeFeed": "was given an address for their calendar", "DropFeed": "took the address for their calendar back",
 	"ChooseWays": "chose by which ways they are told", "ChooseQuiet": "chose their quiet hours",
 	"SendAgain": "had a message sent again", "AskQuestion": "asked a question",
 	"GivePINs": "gave new PINs", "AskPIN": "asked for a new PIN",

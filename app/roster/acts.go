@@ -8,4 +8,4 @@ import "manudex/app"
 // the routes against them.
 var Acts = []app.Act{PlanShift{}, ChangeShift{}, DropShifts{}, CopyDays{}, KeepUsual{}, LayUsual{}, DropUsual{}, Tell{}, PutRule{},
 	OpenPlace{}, ClosePlace{}, AskForPlace{}, GivePlace{}, DeclineAsk{}, HandOver{}, SayingSick{},
-	PlanSeries{}, ChangeSeries{}, EndSeries{}, MakeShifts{}}
+	PlanSeries{}, ChangeSeries{}, EndSeries{}, MakeShifts{}, MakeFeed{}, DropFeed{}}

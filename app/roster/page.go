@@ -365,6 +365,7 @@ type OwnShifts struct {
 	Others []store.RosterPerson // of the crew, to whom a shift can be handed over
 	Free   bool                 // who agrees has a shift that is handed over at once
 	Handed map[uuid.UUID]bool   // shifts that are offered
+	Feed   *store.PlanFeed      // by which a calendar reads them, nil for none
 }
 
 // OwnPlace is an open place that somebody could have.
@@ -440,8 +441,8 @@ func (o *OwnShifts) readOpen(ctx context.Context, a *app.App, place *app.Company
 			o.Open = append(o.Open, own)
 		}
 	}
-	if actor.Unit == nil {
-		return nil
+	if o.Feed, err = store.GetPlanFeed(ctx, a.DB, actor.ID); err != nil || actor.Unit == nil {
+		return err
 	}
 	o.Others, err = store.RosterPeople(ctx, a.DB, store.RosterFilter{Days: when.Period{From: o.Today, To: o.Today}, Unit: *actor.Unit})
 	o.Others = slices.DeleteFunc(o.Others, func(p store.RosterPerson) bool { return p.Employment == mine })
