@@ -38,7 +38,7 @@ var arrows = map[string][]string{
 	"core/badge":   {},
 	"core/clock":   {"core/when", "core/geo", "core/refusal"},
 	"core/card":    {"core/when", "core/geo", "core/clock", "core/refusal"},
-	"core/roster":  {"core/when", "core/card"},
+	"core/roster":  {"core/when", "core/card", "core/refusal"},
 	"core/pay":     {"core/when", "core/clock", "core/card"},
 	"files":        {"core"},
 	"tongue":       {},
