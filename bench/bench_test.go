@@ -227,7 +227,7 @@ func TestPages(t *testing.T) {
 	c := s.signIn(t, manager)
 	for _, p := range []struct{ name, path string }{
 		{"Today", "/today"}, {"Today of yesterday", "/today?day=2026-11-12"}, {"Timecards", "/timecards?day=2026-11-12"},
-		{"Pay run", "/payruns"},
+		{"Pay run", "/payruns"}, {"Roster", "/roster"}, {"Roster of a month", "/roster?from=2026-11-08&to=2026-12-05"},
 	} {
 		statements := statementsOf(t, large, manager, p.path)
 		few := statementsOf(t, small, manager, p.path)

@@ -50,7 +50,8 @@ func (s Series) On(d when.Date, loc *time.Location) roster.Shift {
 	return shift
 }
 
-const seriesColumns = `x.id, x.employment_id, x.rule, x.from_on, x.until_on, x.from_second, x.to_second, x.less, x.job_id, x.task_id, x.note,
+const seriesColumns = `x.id, x.employment_id, x.rule, x.from_on, x.until_on, x.from_second, x.to_second, x.less, x.job_id, x.task_id,
+	x.note,
 	x.skip_holidays, x.skip_leave, x.made_until, x.made_at, x.made_by, x.made_batch, s.zone
 		from shift_series x join employment e on e.id = x.employment_id join site s on s.id = e.site_id `
 
