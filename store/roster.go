@@ -268,6 +268,8 @@ type RosterFilter struct {
 	Unit  uuid.UUID // one crew
 	Site  uuid.UUID
 	Find  string      // of name or number
+	Skip  int         // how many of them are left out
+	Most  int         // how many are read, 0 for all
 	Among []uuid.UUID // these, whether they work here then or not; nil for all who do
 }
 
@@ -295,6 +297,10 @@ func RosterPeople(ctx context.Context, q Q, f RosterFilter) ([]RosterPerson, err
 	if f.Among != nil {
 		w.and(`e.id = any($%d)`, UUIDs(f.Among))
 	}
+	limit := ""
+	if f.Most > 0 {
+		limit = ` limit ` + w.param(f.Most) + ` offset ` + w.param(f.Skip)
+	}
 	var found []RosterPerson
 	if err := q.SelectContext(ctx, &found, `
 		select e.id as employment_id, e.person_id, e.unit_id, u.name as unit_name, p.given_name, p.family_name, e.title, s.zone,
@@ -305,7 +311,7 @@ func RosterPeople(ctx context.Context, q Q, f RosterFilter) ([]RosterPerson, err
 		       coalesce((select json_agg(json_build_object('Name', tag, 'Until', expires_on)) from person_tag where person_id = p.id), '[]')
 		       as tags
 		from employment e join person p on p.id = e.person_id join unit u on u.id = e.unit_id join site s on s.id = e.site_id
-		`+w.sql()+` order by u.name, leads desc, p.family_name, p.given_name, e.id`, w.args...); err != nil {
+		`+w.sql()+` order by u.name, leads desc, p.family_name, p.given_name, e.id`+limit, w.args...); err != nil {
 		return nil, fmt.Errorf("read who is planned: %w", err)
 	}
 	return found, nil

@@ -48,6 +48,8 @@ type rosterView struct {
 	BatchID    string
 	Week       when.Date // the first day shown
 	One        string    // the crew that is shown, "" for several
+	PageBefore string    // where the people of the page before stand, "" on the first
+	PageAfter  string
 	Places     []openRow
 	NewPlace   *shiftForm // of open places
 }
@@ -110,6 +112,9 @@ func (s *Server) rosterQuery(r *http.Request) (q roster.Query, err error) {
 	f := form.Of(r)
 	from, to := f.MaybeDate("from"), f.MaybeDate("to")
 	q.Unit, q.Site, q.Find, q.Pick = f.MaybeID("unit"), f.MaybeID("site"), f.Text("q"), f.MaybeID("place")
+	if text := f.Text("skip"); text != "" {
+		q.Skip = f.Count("skip")
+	}
 	if err := f.Err(); err != nil {
 		return q, err
 	}
@@ -125,7 +130,7 @@ func (s *Server) rosterQuery(r *http.Request) (q roster.Query, err error) {
 // rosterHref is the address of a roster.
 func rosterHref(days when.Period, values url.Values, more ...string) string {
 	v := url.Values{"from": {days.From.String()}, "to": {days.To.String()}}
-	for _, name := range []string{"unit", "site", "q"} {
+	for _, name := range []string{"unit", "site", "q", "skip"} {
 		if text := values.Get(name); text != "" {
 			v.Set(name, text)
 		}
@@ -171,6 +176,12 @@ func (s *Server) rosterPage(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	v.draw()
+	if p.Skip > 0 {
+		v.PageBefore = rosterHref(p.Days, values, "skip", strconv.Itoa(max(0, p.Skip-p.Page())))
+	}
+	if p.More {
+		v.PageAfter = rosterHref(p.Days, values, "skip", strconv.Itoa(p.Skip+p.Page()))
+	}
 	v.TellHref = strings.Replace(v.Back, rosterPath+"?", rosterPath+"/tell?", 1)
 	v.Copy = copyForm{From: p.Days.From, To: p.Days.To, Onto: p.Days.To + 1, MayKeep: q.Unit != uuid.Nil && n == 7}
 	for _, u := range p.Usual {

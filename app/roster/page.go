@@ -23,8 +23,12 @@ type Query struct {
 	Unit uuid.UUID
 	Site uuid.UUID
 	Find string
+	Skip int       // how many people are left out: those of the pages before
 	Pick uuid.UUID // the open place that is picked
 }
+
+// shown is how many people one page has.
+const shown = 150
 
 // mostDays is how many days one roster shows.
 const mostDays = 31
@@ -32,26 +36,30 @@ const mostDays = 31
 // Roster is the plan of some people in a span, beside what they were told and what they
 // worked.
 type Roster struct {
-	Around   *app.Frame
-	Now      time.Time
-	Today    when.Date
-	Days     when.Period
-	Loc      *time.Location
-	CutOver  time.Duration
-	People   []Row
-	Units    []store.Named // that the reader plans or sees
-	Sites    []store.Named
-	Usual    []store.UsualWeek
-	Changes  []roster.Change // that nobody was told of, from today on
-	Names    map[uuid.UUID]store.PlannedShift
-	MayPlan  bool
-	Shifts   int
-	Against  int   // shifts that something speaks against
-	Seconds  int64 // planned
-	Rules    []roster.Rule
-	SeesRate bool
-	Open     []Place
+	Around  *app.Frame
+	Now     time.Time
+	Today   when.Date
+	Days    when.Period
+	Loc     *time.Location
+	CutOver time.Duration
+	People  []Row
+	Units   []store.Named // that the reader plans or sees
+	Sites   []store.Named
+	Usual   []store.UsualWeek
+	Changes []roster.Change // that nobody was told of, from today on
+	Names   map[uuid.UUID]store.PlannedShift
+	MayPlan bool
+	Shifts  int
+	Against int   // shifts that something speaks against
+	Seconds int64 // planned
+	Rules   []roster.Rule
+	Skip    int // how many people stand on the pages before
+	More    bool
+	Open    []Place
 }
+
+// Page is how many people one page has.
+func (r *Roster) Page() int { return shown }
 
 // Place is an open place with who asks for it and who could have it.
 type Place struct {
@@ -97,7 +105,7 @@ func ReadRoster(ctx context.Context, a *app.App, actor app.Actor, query Query) (
 		return nil, err
 	}
 	r := &Roster{Now: a.Now(), Today: place.Today(a.Now()), Loc: place.Loc, Days: query.Days,
-		CutOver: time.Duration(place.CutOver) * time.Second, MayPlan: actor.May("roster.plan"), SeesRate: actor.May("rates.see")}
+		CutOver: time.Duration(place.CutOver) * time.Second, MayPlan: actor.May("roster.plan"), Skip: max(0, query.Skip)}
 	if r.Days == (when.Period{}) {
 		r.Days.From = (&facts{place: place}).weekOf(r.Today)
 		r.Days.To = r.Days.From + 6
@@ -135,10 +143,12 @@ func (r *Roster) read(ctx context.Context, q store.Q, actor app.Actor, place *ap
 		return err
 	}
 	f, err := readFacts(ctx, q, place, store.RosterFilter{Days: r.Days, Units: actor.Units("roster.see"), Unit: query.Unit,
-		Site: query.Site,
-		Find: query.Find})
+		Site: query.Site, Find: query.Find, Skip: r.Skip, Most: shown + 1})
 	if err != nil || len(f.People) == 0 {
 		return err
+	}
+	if r.More = len(f.People) > shown; r.More {
+		f.People = f.People[:shown]
 	}
 	ids := make([]uuid.UUID, len(f.People))
 	for i, p := range f.People {
