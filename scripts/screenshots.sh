@@ -6,17 +6,6 @@ cd "$(dirname "$0")/.."
 base=${1:-http://127.0.0.1:8080}
 m=mira.castellane
 
-# forgotten makes Dao Pham say when he left, so that a request waits.
-forgotten() {
-  local jar card stint
-  jar=$(mktemp)
-  curl -s -o /dev/null -c "$jar" -d "email=dao.pham@ebbwater.example" --data-urlencode "password=beacon and gantry" "$base/signin"
-  card=$(curl -s -b "$jar" "$base/clock" | grep -o '/cards/[0-9a-f-]*/2026-11-13' | head -n 1)
-  stint=$(curl -s -b "$jar" "$base$card" | grep -o 'pick=[0-9a-f-]*' | tail -n 1)
-  curl -s -o /dev/null -b "$jar" -d "id=$(cat /proc/sys/kernel/random/uuid)" -d "of=${stint#pick=}" -d "end=09:40" \
-    --data-urlencode "why=Went to the depot and forgot to press" "$base$card/ask"
-  rm -f "$jar"
-}
 # written makes Bram Eberhart write some hours of the week to come down.
 written() {
   local jar page employment choice day
@@ -50,10 +39,10 @@ go run ./e2e/shots -base "$base" -out docs/screenshots \
   "people $m 1280x800 light /people" \
   "days dao.pham 390x844 light /clock/days" \
   "person $m 1280x800 light /people?q=halloran tr.r>td.who>a" \
-  "setup $m 1280x800 light /setup/on/keeping" \
-  "begin $m 1280x800 light /setup/begin?step=rules"
-forgotten
+  "roster wren.halloran 1280x800 light /roster" \
+  "shifts dao.pham 390x844 light /shifts" \
+  "setup $m 1280x800 light /setup/on/keeping"
 written
 go run ./e2e/shots -base "$base" -out docs/screenshots "byhand bram.eberhart 1280x800 light /byhand?day=2026-11-17"
-go run ./e2e/shots -base "$base" -out docs/screenshots "claims $m 1280x800 light /claims" \
+go run ./e2e/shots -base "$base" -out docs/screenshots \
   "terminal $m 1024x800 light /setup/on/points form[action$='/terminal']>button" # which signs out

@@ -28,7 +28,8 @@ type Page struct {
 // order is in which order the pages stand, and who has a use for them.
 var order = []struct{ key, needs string }{{"clock", "clock.see"}, {"days", "clock.see"}, {"byhand", "hours.report"}, {"crew",
 	"clock.other"}, {"today", "today.see"},
-	{"timecards", "timecards.see"}, {"payruns", "payrun.see"}, {"jobs", "jobs.see"}, {"people", "people.see"}, {"setup", "setup.see"},
+	{"roster", "roster.see"}, {"shifts", "clock.see"}, {"notices", ""}, {"timecards", "timecards.see"}, {"payruns", "payrun.see"},
+	{"jobs", "jobs.see"}, {"people", "people.see"}, {"setup", "setup.see"},
 	{"me", ""}}
 
 // Pages reads the guide.
