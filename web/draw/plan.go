@@ -222,3 +222,20 @@ func PlanCounts(dst []byte, a PlanAxis, each []string) []byte {
 	}
 	return s.raw(`</svg>`).b
 }
+
+// Against appends what was planned as a bracket over what was worked as a block, in seconds,
+// on one scale; what was worked beyond the plan is hatched.
+func Against(dst []byte, planned, worked, most int64) []byte {
+	const width, height = 420.0, 26.0
+	x := func(seconds int64) float64 { return float64(seconds) / float64(max(most, 1)) * (width - 2) }
+	s := svg{dst}
+	s.open("bars", width, height, "")
+	if planned > 0 {
+		s.raw(`<path class="plan" d="M1 12V5H`).num(1 + x(planned)).raw(`V12"/>`)
+	}
+	s.rect("clk", 1, 13, x(min(planned, worked)), 10)
+	if worked > planned {
+		s.rect("hand", 1+x(planned), 13, x(worked)-x(planned), 10)
+	}
+	return s.raw(`</svg>`).b
+}

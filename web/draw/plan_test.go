@@ -42,3 +42,22 @@ func TestPlan(t *testing.T) {
 		}
 	}
 }
+
+// Planned against worked: what was worked beyond the plan is hatched, and nothing of nothing
+// is drawn.
+func TestAgainst(t *testing.T) {
+	for _, row := range []struct {
+		planned, worked, most int64
+		want, not             string
+	}{
+		{100, 50, 100, `class="clk" x="1.0" y="13.0" width="209.0"`, `class="hand"`},
+		{50, 100, 100, `class="hand" x="210.0"`, ``},
+		{0, 100, 100, `class="hand" x="1.0"`, `class="plan"`},
+		{0, 0, 0, `class="clk" x="1.0" y="13.0" width="0.0"`, `class="plan"`},
+	} {
+		text := wellFormed(t, Against(nil, row.planned, row.worked, row.most))
+		if !strings.Contains(text, row.want) || row.not != "" && strings.Contains(text, row.not) {
+			t.Errorf("%d of %d: %s", row.worked, row.planned, text)
+		}
+	}
+}
