@@ -22,6 +22,7 @@ type Event struct {
 // WriteCalendar writes a calendar (RFC 5545): one VEVENT an event, times in UTC.
 func WriteCalendar(w io.Writer, name string, now time.Time, events []Event) error {
 	cal := ics.NewCalendarFor("Manudex")
+	cal.SetProductId("-//Manudex//Shifts//EN")
 	cal.SetMethod(ics.MethodPublish)
 	cal.SetXWRCalName(name)
 	for _, e := range events {
@@ -42,5 +43,5 @@ func WriteCalendar(w io.Writer, name string, now time.Time, events []Event) erro
 			v.SetStatus(ics.ObjectStatusCancelled)
 		}
 	}
-	return cal.SerializeTo(w)
+	return cal.SerializeTo(w, ics.WithNewLineWindows) // lines end so whatever the machine (§3.1)
 }

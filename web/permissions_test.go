@@ -388,6 +388,7 @@ var routeReach = map[string]string{
 	"GET /roster/worked":                        "403 ok ok ok in",
 	"GET /roster/worked.csv":                    "403 ok ok ok in",
 	"GET /roster/worked.xlsx":                   "403 ok ok ok in",
+	"GET /roster/late":                          "403 ok ok ok in",
 	"GET /roster/tell":                          "403 ok ok ok in",
 	"POST /roster/tell":                         "403 ok ok ok in",
 	"GET /shifts":                               "ok ok ok ok in",

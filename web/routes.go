@@ -130,6 +130,7 @@ func (s *Server) pageRoutes() []route {
 		{"POST", rosterPath + "/usual", "roster.plan", s.keepUsual},
 		{"POST", rosterPath + "/usual/lay", "roster.plan", s.layUsual},
 		{"POST", rosterPath + "/usual/drop", "roster.plan", s.dropUsual},
+		{"GET", rosterPath + "/late", "roster.see", s.latePage},
 		{"GET", rosterPath + "/worked", "roster.see", s.workedPage},
 		{"GET", rosterPath + "/worked.csv", "roster.see", s.heavily(s.workedFile("csv"))},
 		{"GET", rosterPath + "/worked.xlsx", "roster.see", s.heavily(s.workedFile("xlsx"))},

@@ -141,6 +141,22 @@ func TestDraftAndTold(t *testing.T) {
 		order by told_at, id) from shift_told where shift_id = $1`, shift); got != "true false 164880, false true 164880" {
 		t.Errorf("kept: %s", got)
 	}
+	late, err := roster.ReadLate(ctx, w.App, mira, week, 3)
+	apptest.Must(t, err)
+	if len(late.List) != 2 || late.List[0].Name != "Dao Pham" || late.List[0].Words != "Not any more: Sun 15 Nov 08:00–12:00" {
+		t.Errorf("told with less than three days' notice: %+v", late.List)
+	}
+	if late, err = roster.ReadLate(ctx, w.App, mira, week, 1); err != nil || len(late.List) != 0 {
+		t.Errorf("with less than one: %+v, %v", late, err)
+	}
+	for _, notice := range []int{0, 61} {
+		if _, err := roster.ReadLate(ctx, w.App, mira, week, notice); err == nil {
+			t.Errorf("%d days of notice", notice)
+		}
+	}
+	if _, err := roster.ReadLate(ctx, w.App, dao, week, 3); err != app.ErrForbidden {
+		t.Errorf("a worker: %v", err)
+	}
 	apptest.AllConsistent(t, w)
 }
 
