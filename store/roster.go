@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"encoding/json"
 	"fmt"
 	"time"
@@ -52,32 +53,45 @@ const (
 // PlannedIn reads the shifts of some employments in a span: of the plan, or of what they
 // were told, as table says.
 func PlannedIn(ctx context.Context, q Q, table string, employments []uuid.UUID, days when.Period) ([]PlannedShift, error) {
+	return plannedWhere(ctx, q, table, `s.employment_id = any($1) and s.date between $2 and $3`, UUIDs(employments), days.From.String(),
+		days.To.String())
+}
+
+// plannedWhere reads shifts of either table, by person and time.
+func plannedWhere(ctx context.Context, q Q, table, where string, args ...any) ([]PlannedShift, error) {
 	changed := `s.start_at as changed_at`
 	if table == Draft {
 		changed = `s.changed_at, s.series_id, s.series_on`
 	}
 	var found []PlannedShift
 	if err := q.SelectContext(ctx, &found, `
-		select s.id, s.employment_id, s.date, s.start_at, s.end_at, s.job_id, s.task_id, s.less, s.note, coalesce(j.number,
-			'') as job_number,
-		       coalesce(j.name, '') as job_name, coalesce(t.name, '') as task_name, `+changed+`
+		select s.id, s.employment_id, s.date, s.start_at, s.end_at, s.job_id, s.task_id, s.less, s.note,
+		       coalesce(j.number, '') as job_number, coalesce(j.name, '') as job_name, coalesce(t.name, '') as task_name, `+changed+`
 		from `+table+` s left join job j on j.id = s.job_id left join task t on t.id = s.task_id
-		where s.employment_id = any($1) and s.date between $2 and $3 order by s.employment_id, s.start_at, s.id`,
-		UUIDs(employments), days.From.String(), days.To.String()); err != nil {
+		where `+where+` order by s.employment_id, s.start_at, s.id`, args...); err != nil {
 		return nil, fmt.Errorf("read what is planned: %w", err)
 	}
 	return found, nil
 }
 
+// PlannedNamed reads some shifts of the plan, or as they were told, with names.
+func PlannedNamed(ctx context.Context, q Q, table string, ids []uuid.UUID) ([]PlannedShift, error) {
+	if len(ids) == 0 {
+		return nil, nil
+	}
+	return plannedWhere(ctx, q, table, `s.id = any($1)`, UUIDs(ids))
+}
+
 // GetPlanned reads one shift of the plan.
 func GetPlanned(ctx context.Context, q Q, id uuid.UUID) (s PlannedShift, err error) {
-	err = q.GetContext(ctx, &s, `
-		select s.id, s.employment_id, s.date, s.start_at, s.end_at, s.job_id, s.task_id, s.less, s.note, coalesce(j.number,
-			'') as job_number,
-		       coalesce(j.name, '') as job_name, coalesce(t.name, '') as task_name, s.changed_at, s.series_id,
-		       s.series_on
-		from planned s left join job j on j.id = s.job_id left join task t on t.id = s.task_id where s.id = $1`, id)
-	return s, err
+	found, err := PlannedNamed(ctx, q, Draft, []uuid.UUID{id})
+	if err == nil && len(found) == 0 {
+		err = sql.ErrNoRows
+	}
+	if err != nil {
+		return s, err
+	}
+	return found[0], nil
 }
 
 // shiftJSON is a shift as changes keep it.

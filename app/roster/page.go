@@ -170,7 +170,26 @@ func (r *Roster) read(ctx context.Context, q store.Q, actor app.Actor, place *ap
 	if err != nil {
 		return err
 	}
-	return r.rows(f, told, stints, seen, worked, actor)
+	changes, names, err := differ(ctx, q, r.toCome(f), slices.DeleteFunc(slices.Clone(told), func(s store.PlannedShift) bool {
+		return s.Date < r.Today
+	}))
+	if err != nil {
+		return err
+	}
+	r.Names = names
+	return r.rows(f, told, changes, stints, seen, worked, actor)
+}
+
+// toCome are the shifts of the plan that people can be told of: of the span, from today on.
+func (r *Roster) toCome(f *facts) (shifts []store.PlannedShift) {
+	for _, p := range f.People {
+		for _, s := range f.Shifts[p.Employment] {
+			if r.Days.Holds(s.Date) && s.Date >= r.Today {
+				shifts = append(shifts, s)
+			}
+		}
+	}
+	return shifts
 }
 
 // places reads the open places of the span.
@@ -220,14 +239,17 @@ func shiftIDs(shifts []store.PlannedShift) []uuid.UUID {
 }
 
 // rows puts what was read together, person by person.
-func (r *Roster) rows(f *facts, told []store.PlannedShift, stints []store.Stint, seen map[uuid.UUID]bool, worked []store.WorkedDay,
+func (r *Roster) rows(f *facts, told []store.PlannedShift, changes []roster.Change, stints []store.Stint, seen map[uuid.UUID]bool, worked []store.WorkedDay,
 	actor app.Actor) error {
 	byPerson := map[uuid.UUID][]store.PlannedShift{}
 	was := map[uuid.UUID]roster.Shift{}
-	r.Names = map[uuid.UUID]store.PlannedShift{}
 	for _, s := range told {
 		byPerson[s.Employment] = append(byPerson[s.Employment], s)
-		was[s.ID], r.Names[s.ID] = s.Rule(), s
+		was[s.ID] = s.Rule()
+	}
+	untold := map[uuid.UUID][]roster.Change{}
+	for _, c := range changes {
+		untold[c.Of()] = append(untold[c.Of()], c)
 	}
 	blocks := map[uuid.UUID][]store.Stint{}
 	for _, s := range stints {
@@ -255,7 +277,6 @@ func (r *Roster) rows(f *facts, told []store.PlannedShift, stints []store.Stint,
 		for _, found := range f.against(p, r.Rules) {
 			against[found.Shift] = append(against[found.Shift], found)
 		}
-		var draft, known []roster.Shift
 		planned := map[uuid.UUID]bool{}
 		for _, s := range f.Shifts[p.Employment] {
 			if !r.Days.Holds(s.Date) {
@@ -267,27 +288,20 @@ func (r *Roster) rows(f *facts, told []store.PlannedShift, stints []store.Stint,
 				c.Findings = against[s.ID]
 			}
 			c.Seen = c.Told && seen[s.ID]
-			row.Shifts, planned[s.ID], r.Names[s.ID] = append(row.Shifts, c), true, s
+			row.Shifts, planned[s.ID] = append(row.Shifts, c), true
 			row.Planned += s.Rule().Seconds()
 			if len(c.Findings) > 0 {
 				r.Against++
-			}
-			if s.Date >= r.Today {
-				draft = append(draft, s.Rule())
 			}
 		}
 		for _, s := range byPerson[p.Employment] {
 			if !planned[s.ID] {
 				row.Gone = append(row.Gone, s)
 			}
-			if s.Date >= r.Today {
-				known = append(known, s.Rule())
-			}
 		}
-		changes := roster.Differ(known, draft)
 		if row.MayPlan {
-			row.Untold = changes
-			r.Changes = append(r.Changes, changes...)
+			row.Untold = untold[p.Employment]
+			r.Changes = append(r.Changes, row.Untold...)
 		}
 		row.sum(r, f, days[p.Employment])
 		r.Shifts, r.Seconds = r.Shifts+len(row.Shifts), r.Seconds+row.Planned

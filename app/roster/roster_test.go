@@ -160,6 +160,33 @@ func TestDraftAndTold(t *testing.T) {
 	apptest.AllConsistent(t, w)
 }
 
+// A shift that goes to another week is one change, whichever of the weeks is looked at; both
+// days' cards then say what is expected.
+func TestAShiftThatGoesToAnotherWeek(t *testing.T) {
+	t.Parallel()
+	for _, look := range []when.Period{week, {From: monday + 6, To: monday + 12}} {
+		w := dbtest.Open(t)
+		mira, dao := w.Person(t, "Mira Castellane"), *w.Person(t, "Dao Pham").Employment
+		id := dbtest.Get[uuid.UUID](t, w, `select id from planned where employment_id = $1 and date = $2`, dao, monday.String())
+		to := roster.When{Date: monday + 6, From: 8 * hour, To: 12 * hour}
+		apptest.Must(t, w.Do(t.Context(), mira, roster.ChangeShift{Batch: apptest.NewID(), Shift: id, When: &to}))
+		r := read(t, w, mira, look)
+		row := rowOf(t, r, "Dao Pham")
+		if len(row.Untold) != 1 || row.Words(r)[0] != "Mon 16 Nov 06:30–15:00 is now Sun 22 Nov 08:00–12:00, 2249" {
+			t.Fatalf("from %s it is %v", look.From, row.Words(r))
+		}
+		tellAll(t, w, mira, look)
+		if n := count(t, w, `select count(*) from shift where id = $1 and date = '2026-11-22'`, id); n != 1 {
+			t.Errorf("from %s it isn't told", look.From)
+		}
+		if got := dbtest.Get[string](t, w, `select string_agg(date || ' ' || (shift_from is not null)::text, ', ' order by date) from card
+			where employment_id = $1 and date in ('2026-11-16', '2026-11-22')`, dao); got != "2026-11-16 false, 2026-11-22 true" {
+			t.Errorf("from %s the cards are %s", look.From, got)
+		}
+		apptest.AllConsistent(t, w)
+	}
+}
+
 // One press takes one act back, but for what was changed since.
 func TestUndoingAPlan(t *testing.T) {
 	t.Parallel()

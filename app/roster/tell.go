@@ -48,15 +48,44 @@ func untold(ctx context.Context, q store.Q, employments []uuid.UUID, days when.P
 	if err != nil {
 		return nil, nil, err
 	}
-	names := map[uuid.UUID]store.PlannedShift{}
-	was, is := make([]roster.Shift, len(told)), make([]roster.Shift, len(draft))
-	for i, s := range told {
-		was[i], names[s.ID] = s.Rule(), s
+	return differ(ctx, q, draft, told)
+}
+
+// differ gives what a plan and what was told of it differ by. A shift that is in the one alone
+// may have gone to a day outside of what was read: then it is read there.
+func differ(ctx context.Context, q store.Q, draft, told []store.PlannedShift) ([]roster.Change, map[uuid.UUID]store.PlannedShift, error) {
+	more, err := store.PlannedNamed(ctx, q, store.Told, lacking(draft, told))
+	if err != nil {
+		return nil, nil, err
 	}
-	for i, s := range draft {
-		is[i], names[s.ID] = s.Rule(), s
+	gone, err := store.PlannedNamed(ctx, q, store.Draft, lacking(told, draft))
+	if err != nil {
+		return nil, nil, err
+	}
+	names := map[uuid.UUID]store.PlannedShift{}
+	var was, is []roster.Shift
+	for _, s := range append(slices.Clone(told), more...) {
+		was, names[s.ID] = append(was, s.Rule()), s
+	}
+	for _, s := range append(slices.Clone(draft), gone...) {
+		is, names[s.ID] = append(is, s.Rule()), s
 	}
 	return roster.Differ(was, is), names, nil
+}
+
+// lacking are the ids of some shifts that others don't have.
+func lacking(some, others []store.PlannedShift) []uuid.UUID {
+	there := map[uuid.UUID]bool{}
+	for _, s := range others {
+		there[s.ID] = true
+	}
+	var ids []uuid.UUID
+	for _, s := range some {
+		if !there[s.ID] {
+			ids = append(ids, s.ID)
+		}
+	}
+	return ids
 }
 
 // Digest stands for changes on a form: the same changes, the same text.
