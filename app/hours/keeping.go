@@ -21,6 +21,7 @@ import (
 const (
 	keepEvery    = 5 * time.Minute
 	expectedDays = 7   // before today, for which cards of what was expected are made
+	comingDays   = 14  // after it
 	keptAtOnce   = 100 // employments
 )
 
@@ -101,16 +102,16 @@ func KeepJobHours(ctx context.Context, a *app.App) error {
 	return store.KeepJobHours(ctx, a.DB, place.Today(a.Now())-job.Pace)
 }
 
-// KeepExpected makes the cards of the last days, today among them, on which
-// somebody who clocks was expected and neither planned nor clocked anything: a
-// day without a card would be overlooked. It says how many it made.
+// KeepExpected makes the cards of the last days and of those that come, on which somebody
+// who clocks is expected, by shift or pattern, and has none: a day without a card would be
+// overlooked. It says how many it made.
 func KeepExpected(ctx context.Context, a *app.App) (made int, err error) {
 	place, err := a.Company(ctx)
 	if err != nil {
 		return 0, err
 	}
 	today := place.Today(a.Now())
-	days := when.Period{From: today - expectedDays, To: today}
+	days := when.Period{From: today - expectedDays, To: today + comingDays}
 	lacking, err := store.WithoutCard(ctx, a.DB, days, nil)
 	if err != nil {
 		return 0, err
