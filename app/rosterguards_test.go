@@ -39,6 +39,8 @@ func TestRefusedPlans(t *testing.T) {
 	when1 := at(day+1, 8, 12)
 	sent := plan(mine, nil)
 	apptest.Must(t, w.Do(ctx, wren, sent))
+	moved := at(day, 9, 13)
+	apptest.Must(t, w.Do(ctx, wren, roster.ChangeShift{Batch: id(), Shift: sent.ID, When: &moved}))
 	theirs := sent
 	theirs.When = at(day, 9, 10)
 	keep := roster.KeepUsual{ID: id(), Unit: *wren.Unit, Name: "Winter", Week: day}
@@ -115,6 +117,8 @@ func TestRefusedPlans(t *testing.T) {
 		{wren, tell(mine, "x"), "changed while you were looking"},
 		{mira, tell(shop, roster.Digest(nil)), "knows already"},
 		{wren, app.Undo{Batch: uuid.New()}, "not found"},
+		{wren, app.Undo{Batch: sent.ID}, "changed since"},
+		{wren, roster.CopyDays{Batch: id(), Days: days, To: day + 7, Employments: make([]uuid.UUID, 5001)}, "too much"},
 		{wren, roster.PutRule{Code: core.ShortRest, Does: core.Warns, Figure: 9}, "forbidden"},
 		{mira, roster.PutRule{Code: "x", Does: core.Warns}, "not found"},
 		{mira, roster.PutRule{Code: core.ShortRest, Does: "x"}, "not found"},
@@ -161,6 +165,10 @@ func TestRefusedPlaces(t *testing.T) {
 	apptest.Must(t, w.Do(ctx, tomasz, asked))
 	own := roster.AskForPlace{ID: id(), Place: mine.ID}
 	apptest.Must(t, w.Do(ctx, wren, own))
+	busy := open(*wren.Unit, func(p *roster.OpenPlace) {
+		p.When = roster.When{Date: day - 5, From: 8 * time.Hour, To: 12 * time.Hour}
+	})
+	apptest.Must(t, w.Do(ctx, wren, busy))
 	closed := open(*wren.Unit, nil)
 	apptest.Must(t, w.Do(ctx, wren, closed))
 	apptest.Must(t, w.Do(ctx, wren, roster.ClosePlace{Place: closed.ID}))
@@ -191,6 +199,7 @@ func TestRefusedPlaces(t *testing.T) {
 		{dao, roster.AskForPlace{ID: id(), Place: uuid.New()}, "not found"},
 		{dao, roster.AskForPlace{ID: id(), Place: offered.ID}, "not found"},
 		{dao, roster.AskForPlace{ID: id(), Place: closed.ID}, "isn’t open any more"},
+		{dao, roster.AskForPlace{ID: id(), Place: busy.ID}, "can’t have this shift"},
 		{wren, roster.GivePlace{Ask: own.ID}, "asked for this yourself"},
 		{wren, roster.DeclineAsk{Ask: own.ID, Why: "x"}, "asked for this yourself"},
 		{wren, roster.GivePlace{Ask: uuid.New()}, "not found"},

@@ -29,7 +29,8 @@ func Works(ctx context.Context, q Q, limit int) ([]Work, error) {
 		select id, kind, state::text as state, attempt, max_attempts, args::text as args, created_at, scheduled_at, attempted_at,
 		finalized_at,
 		       coalesce(errors[array_upper(errors, 1)] ->> 'error', '') as error
-		from river_job where kind not in ('seal', 'gather_notices', 'tell_by_time', 'send_message', 'keep_days') or state <> 'completed' order by state in ('completed', 'cancelled'), id desc limit $1`, limit)
+		from river_job where kind not in ('seal', 'gather_notices', 'tell_by_time', 'send_message',
+			'keep_days') or state <> 'completed' order by state in ('completed', 'cancelled'), id desc limit $1`, limit)
 	if err != nil {
 		return nil, fmt.Errorf("read the queue: %w", err)
 	}

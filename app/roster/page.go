@@ -239,7 +239,8 @@ func shiftIDs(shifts []store.PlannedShift) []uuid.UUID {
 }
 
 // rows puts what was read together, person by person.
-func (r *Roster) rows(f *facts, told []store.PlannedShift, changes []roster.Change, stints []store.Stint, seen map[uuid.UUID]bool, worked []store.WorkedDay,
+func (r *Roster) rows(f *facts, told []store.PlannedShift, changes []roster.Change, stints []store.Stint, seen map[uuid.UUID]bool,
+	worked []store.WorkedDay,
 	actor app.Actor) error {
 	byPerson := map[uuid.UUID][]store.PlannedShift{}
 	was := map[uuid.UUID]roster.Shift{}

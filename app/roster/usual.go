@@ -117,9 +117,6 @@ func (l LayUsual) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	if !t.Actor.Reaches(t.Act, uuid.Nil, usual.Unit) {
-		return app.ErrNotFound
-	}
 	var shifts []store.UsualShift
 	if err := json.Unmarshal(usual.Shifts, &shifts); err != nil {
 		return fmt.Errorf("read a usual week: %w", err)
