@@ -52,6 +52,7 @@ type Company struct {
 	NoAccount            string     `db:"no_account"`     // "crew" or "stop"
 	QueueLimit           int        `db:"queue_limit"`    // seconds; what waited longer in a device's queue is a claim
 	CodesRequired        bool       `db:"codes_required"` // of owners and holders of pay rights
+	PlanSeen             bool       `db:"plan_seen"`      // people see the shifts of their crew
 	HandoverFree         bool       `db:"handover_free"`  // who agrees to take a colleague's shift has it at once
 	NoticesOff           bool       `db:"notices_off"`    // people may do without notices of a kind
 	LeadTimes            bool       `db:"lead_times"`     // crew leads say when people of their crew left
@@ -87,7 +88,7 @@ func GetCompany(ctx context.Context, q Q) (Company, error) {
 		       own_cards,
 		       codes_required, keep_years, keep_places, pays_from,
 		       early_after, left_early, left_late, under_plan, most_a_day, short_stint, most_a_week, lead_times, change_days, unsigned_at,
-		       notices_off, handover_free,
+		       notices_off, handover_free, plan_seen,
 		       version
 		from company`)
 	if NotFound(err) {

@@ -705,10 +705,19 @@ type shiftsView struct {
 	frameView
 	Days    []ownShiftDay
 	Places  []ownPlace
+	Crew    []crewDay
 	Clocks  bool
 	Feed    bool   // a calendar has an address
 	Address string // that was just made: shown once
 }
+
+// crewDay are the shifts of the crew on a day.
+type crewDay struct {
+	Date   when.Date
+	Shifts []crewShift
+}
+
+type crewShift struct{ Name, When, On string }
 
 type ownShiftDay struct {
 	Date        when.Date
@@ -747,6 +756,13 @@ func (s *Server) showShifts(w http.ResponseWriter, r *http.Request, address stri
 	}
 	for _, l := range p.Leave {
 		v.Days = append(v.Days, ownShiftDay{Date: l.Date, Today: l.Date == p.Today, Leave: l.Name, Length: card.HoursMinutes(l.Seconds)})
+	}
+	for _, c := range p.Crew {
+		if n := len(v.Crew); n == 0 || v.Crew[n-1].Date != c.Date {
+			v.Crew = append(v.Crew, crewDay{Date: c.Date})
+		}
+		day := &v.Crew[len(v.Crew)-1]
+		day.Shifts = append(day.Shifts, crewShift{c.Name, spanTimes(c.PlannedShift, c.Loc), c.JobNumber})
 	}
 	slices.SortStableFunc(v.Days, func(a, b ownShiftDay) int { return int(a.Date - b.Date) })
 	if v.frameView, err = s.stillFrame(r, "My shifts", "shifts"); err != nil {

@@ -10,6 +10,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app/apptest"
+	"manudex/app/company"
 	"manudex/app/roster"
 	"manudex/core/when"
 	"manudex/dbtest"
@@ -150,5 +151,21 @@ func TestTheFormOfAShift(t *testing.T) {
 	}
 	if n := dbtest.Get[int](t, s.World, `select count(*) from planned where employment_id = $1 and date = '2026-11-15'`, dao); n != 1 {
 		t.Errorf("%d are planned", n)
+	}
+}
+
+// The shifts of one's crew stand beside one's own where the place lets people see them, as
+// they were told, and nobody's of another crew.
+func TestTheCrewsShifts(t *testing.T) {
+	s := open(t)
+	tomasz := s.signIn(t, "Tomasz Brandt")
+	if _, page, _ := tomasz.get("/shifts"); strings.Contains(page, "Abena Farouk <b>") {
+		t.Error("others' shifts are shown where nobody lets people see them")
+	}
+	apptest.Must(t, s.Do(t.Context(), s.Person(t, "Orla Ebbwater"), company.SetCompany{Field: "plan_seen", Value: "yes"}))
+	_, page, _ := tomasz.get("/shifts")
+	if !strings.Contains(page, "Abena Farouk <b>07:00–15:30</b> 2238") || strings.Contains(page, "Dao Pham <b>") ||
+		strings.Contains(page, "Wren Halloran <b>07:00–13:00") {
+		t.Errorf("the crew's shifts: %s", page)
 	}
 }

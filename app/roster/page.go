@@ -391,6 +391,36 @@ type OwnShifts struct {
 	Free   bool                 // who agrees has a shift that is handed over at once
 	Handed map[uuid.UUID]bool   // shifts that are offered
 	Feed   *store.PlanFeed      // by which a calendar reads them, nil for none
+	Crew   []CrewShift          // of the others, a week ahead, where the place lets people see them
+}
+
+// CrewShift is a shift of somebody of one's crew, as they were told.
+type CrewShift struct {
+	Name string
+	store.PlannedShift
+	Loc *time.Location
+}
+
+// crewAhead is for how many days people see the shifts of their crew.
+const crewAhead = 7
+
+// readCrew reads the shifts of the crew beside one's own.
+func (o *OwnShifts) readCrew(ctx context.Context, a *app.App) error {
+	names, zones := map[uuid.UUID]string{}, map[uuid.UUID]*time.Location{}
+	ids := make([]uuid.UUID, len(o.Others))
+	for i, p := range o.Others {
+		loc, err := time.LoadLocation(p.Zone)
+		if err != nil {
+			return err
+		}
+		ids[i], names[p.Employment], zones[p.Employment] = p.Employment, p.Name(), loc
+	}
+	shifts, err := store.PlannedIn(ctx, a.DB, store.Told, ids, when.Period{From: o.Today, To: o.Today + crewAhead - 1})
+	for _, s := range shifts {
+		o.Crew = append(o.Crew, CrewShift{names[s.Employment], s, zones[s.Employment]})
+	}
+	slices.SortStableFunc(o.Crew, func(a, b CrewShift) int { return a.Start.Compare(b.Start) })
+	return err
 }
 
 // OwnPlace is an open place that somebody could have.
@@ -471,5 +501,8 @@ func (o *OwnShifts) readOpen(ctx context.Context, a *app.App, place *app.Company
 	}
 	o.Others, err = store.RosterPeople(ctx, a.DB, store.RosterFilter{Days: when.Period{From: o.Today, To: o.Today}, Unit: *actor.Unit})
 	o.Others = slices.DeleteFunc(o.Others, func(p store.RosterPerson) bool { return p.Employment == mine })
-	return err
+	if err != nil || !place.PlanSeen {
+		return err
+	}
+	return o.readCrew(ctx, a)
 }
