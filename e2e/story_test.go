@@ -373,9 +373,8 @@ func TestAccessible(t *testing.T) {
 			{mira, "/find?q=gantry"}, {mira, "/find?q=zzz"}, {phone, "/clock"}, {phone, "/clock/days"},
 			{phone, "/clock/kept"}, {mira, "/crew"}, {phone, "/byhand"},
 			{mira, "/roster"}, {mira, "/roster?from=2026-11-13&to=2026-11-13"}, {mira, "/roster?from=2026-11-08&to=2026-12-05"},
-			{mira, "/roster/tell"}, {mira, "/roster/worked"}, {mira, "/roster/late"}, {mira, "/setup/on/planning"}, {mira,
-				"/setup/on/notices"}, {mira,
-				"/setup/messages"},
+			{mira, "/roster/tell"}, {mira, "/roster/worked"}, {mira, "/roster/late"}, {mira, "/setup/on/planning"},
+			{mira, "/setup/on/notices"}, {mira, "/setup/messages"},
 			{mira, "/notices"}, {phone, "/notices"}, {phone, "/shifts"},
 			{mira, "/people?without=sign-in"}, {ruth, "/clock"}, {ruth, "/timecards?day=2026-11-12"},
 		} {
