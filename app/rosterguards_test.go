@@ -229,8 +229,17 @@ func TestRefusedPlaces(t *testing.T) {
 	apptest.Must(t, w.Do(ctx, mira, roster.GivePlace{Ask: asked.ID}))
 	for _, row := range []refused{
 		{mira, roster.GivePlace{Ask: asked.ID}, "answered already"},
-		{mira, roster.GivePlace{Ask: own.ID}, "isn’t open any more"},
+		{mira, roster.GivePlace{Ask: own.ID}, "answered already"}, // as somebody else has it
 	} {
 		row.try(t, w)
 	}
+	// A shift that was changed, or taken out, since it was offered isn't given as it was.
+	taken := roster.AskForPlace{ID: id(), Place: offered.ID}
+	apptest.Must(t, w.Do(ctx, wren, taken))
+	change := roster.ChangeShift{Batch: id(), Shift: offered.Shift, When: &roster.When{Date: when.NewDate(2026, 11, 18),
+		From: 9 * time.Hour, To: 15 * time.Hour}}
+	apptest.Must(t, w.Do(ctx, mira, change))
+	refused{mira, roster.GivePlace{Ask: taken.ID}, "changed since it was offered"}.try(t, w)
+	apptest.Must(t, w.Do(ctx, mira, roster.DropShifts{Batch: id(), Shifts: []uuid.UUID{change.Shift}}))
+	refused{mira, roster.GivePlace{Ask: taken.ID}, "changed since it was offered"}.try(t, w)
 }

@@ -144,3 +144,13 @@ func AnswerOpeningAsk(ctx context.Context, q Q, ask, by uuid.UUID, now time.Time
 		where id = $1 and answered_at is null`, ask, by, now, shift != nil, shift, why)
 	return err
 }
+
+// DropOpeningAsks answers the asks of an opening that nobody has answered: it is closed. It
+// says whose they were.
+func DropOpeningAsks(ctx context.Context, q Q, opening, by uuid.UUID, now time.Time) ([]OpeningAsk, error) {
+	var left []OpeningAsk
+	err := q.SelectContext(ctx, &left, `update opening_ask a set answered_at = $3, answered_by = $2 from employment e
+		where a.opening_id = $1 and a.answered_at is null and e.id = a.employment_id returning a.id, a.opening_id, e.person_id`,
+		opening, by, now)
+	return left, err
+}

@@ -247,10 +247,45 @@ func (c ClosePlace) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
+	if !o.Open() {
+		return nil
+	}
+	var whose []uuid.UUID
+	if o.From != nil { // it stays theirs
+		from, err := store.GetEmployment(ctx, t, *o.From)
+		if err != nil {
+			return err
+		}
+		whose = append(whose, from.Person)
+	}
+	t.Record(store.Event{Unit: o.Unit, Act: t.Act}, o.ID, map[string]any{"open": 0})
+	return closePlace(ctx, t, o, whose)
+}
+
+// closePlace closes one, and tells those who asked for it and have no answer, and others.
+func closePlace(ctx context.Context, t *app.Turn, o store.OpenPlace, others []uuid.UUID) error {
 	if err := store.CloseOpening(ctx, t, o.ID, t.Actor.ID, t.Now); err != nil {
 		return err
 	}
-	t.Record(store.Event{Unit: o.Unit, Act: t.Act}, o.ID, map[string]any{"open": 0})
+	left, err := store.DropOpeningAsks(ctx, t, o.ID, t.Actor.ID, t.Now)
+	if err != nil {
+		return err
+	}
+	zone, err := store.ZoneOfUnit(ctx, t, o.Unit)
+	if err != nil {
+		return err
+	}
+	loc, err := time.LoadLocation(zone)
+	if err != nil {
+		return err
+	}
+	for _, a := range left {
+		others = append(others, a.Person)
+	}
+	for _, who := range others {
+		t.Tell(app.Notice{Person: who, Kind: notice.PlaceGone, Key: o.ID.String(), Words: []string{spanWords(o.Shift(o.ID, uuid.Nil), loc)},
+			Link: "/shifts", About: o.Start})
+	}
 	return nil
 }
 
@@ -347,17 +382,6 @@ func (g GivePlace) Do(ctx context.Context, t *app.Turn) error {
 // give plans and tells what was asked for, as both sides know: of whose shift it was, it is
 // taken out.
 func give(ctx context.Context, t *app.Turn, o store.OpenPlace, a store.OpeningAsk) error {
-	if !o.Open() {
-		return refusal.New("place", "This shift isn’t open any more", "Look at the list again")
-	}
-	o.To = &a.Employment
-	could, err := free(ctx, t, t.Company, o)
-	if err != nil {
-		return err
-	}
-	if len(could) == 0 {
-		return refusal.New("ask", a.Name+" can’t have this shift any more", "Look at their plan, or give it to somebody else")
-	}
 	d := draft{batch: a.ID, any: true}
 	of := []uuid.UUID{a.Employment}
 	if o.From != nil {
@@ -366,15 +390,26 @@ func give(ctx context.Context, t *app.Turn, o store.OpenPlace, a store.OpeningAs
 	if err := d.lock(ctx, t, of); err != nil {
 		return err
 	}
+	o.To = &a.Employment
+	could, err := free(ctx, t, t.Company, o) // once nobody else plans them
+	if err != nil {
+		return err
+	}
+	if len(could) == 0 {
+		return refusal.New("ask", a.Name+" can’t have this shift any more", "Look at their plan, or give it to somebody else")
+	}
 	shift := o.Shift(uuid.NewSHA1(o.ID, a.Employment[:]), a.Employment)
 	if o.OfShift != nil {
-		gone, err := store.PlannedByID(ctx, t, []uuid.UUID{*o.OfShift})
+		now, err := store.PlannedByID(ctx, t, []uuid.UUID{*o.OfShift})
 		if err != nil {
 			return err
 		}
-		if was, planned := gone[*o.OfShift]; planned {
-			d.was(was)
+		was, planned := now[*o.OfShift]
+		if offered := o.Shift(was.ID, *o.From); !planned || was.Employment != offered.Employment || !was.Start.Equal(offered.Start) ||
+			!was.End.Equal(offered.End) || was.Job != offered.Job {
+			return refusal.New("place", "This shift was changed since it was offered", "Close the place; it is offered again as it is now")
 		}
+		d.was(was)
 	}
 	d.is(shift)
 	if err := d.write(ctx, t); err != nil {
@@ -384,7 +419,7 @@ func give(ctx context.Context, t *app.Turn, o store.OpenPlace, a store.OpeningAs
 		return err
 	}
 	if o.Left() == 1 {
-		if err := store.CloseOpening(ctx, t, o.ID, t.Actor.ID, t.Now); err != nil {
+		if err := closePlace(ctx, t, o, nil); err != nil {
 			return err
 		}
 	}
@@ -535,12 +570,12 @@ func (h SayingSick) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	if s.Date != t.Company.Today(t.Now) {
-		return refusal.New("shift", "That is not today", "Hand the shift over instead")
-	}
 	loc, err := who.Loc()
 	if err != nil {
 		return err
+	}
+	if s.Start.After(t.Now) && s.Date != when.WorkedDate(t.Now, loc, cutOver(t)) {
+		return refusal.New("shift", "That is not today", "Hand the shift over instead")
 	}
 	o := opening(h.ID, s, who, t)
 	o.Sick = true

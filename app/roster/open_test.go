@@ -165,6 +165,102 @@ func TestHandingOver(t *testing.T) {
 	}
 }
 
+// A shift that was changed since it was offered isn't given as it was. Once the place is
+// closed, who offered it and who asked for it know; and of two who ask, the one who doesn't
+// have it.
+func TestWhatBecomesOfAnOffer(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := t.Context()
+	wren, tomasz, abena := w.Person(t, "Wren Halloran"), w.Person(t, "Tomasz Brandt"), w.Person(t, "Abena Farouk")
+	for _, sql := range []string{
+		`delete from job_tag`,
+		`delete from planned where date = '2026-11-17' and employment_id <> '` + tomasz.Employment.String() + `'`,
+		`delete from shift where date = '2026-11-17' and employment_id <> '` + tomasz.Employment.String() + `'`,
+	} {
+		if _, err := w.DB.Exec(sql); err != nil {
+			t.Fatal(err)
+		}
+	}
+	shift := dbtest.Get[uuid.UUID](t, w, `select id from shift where employment_id = $1 and date = '2026-11-17'`, *tomasz.Employment)
+	offer := func() (uuid.UUID, roster.AskForPlace) {
+		over := roster.HandOver{ID: apptest.NewID(), Shift: shift}
+		ask := roster.AskForPlace{ID: apptest.NewID(), Place: over.ID}
+		apptest.Must(t, w.Do(ctx, tomasz, over))
+		apptest.Must(t, w.Do(ctx, abena, ask))
+		return over.ID, ask
+	}
+	place, ask := offer()
+	later := roster.ChangeShift{Batch: apptest.NewID(), Shift: shift, When: &roster.When{Date: monday + 1, From: 8 * time.Hour,
+		To: 16 * time.Hour}}
+	apptest.Must(t, w.Do(ctx, wren, later))
+	if err := w.Do(ctx, wren, roster.GivePlace{Ask: ask.ID}); !strings.Contains(fmt.Sprint(err), "changed since it was offered") {
+		t.Errorf("given as it was: %v", err)
+	}
+	apptest.Must(t, w.Do(ctx, wren, roster.ClosePlace{Place: place}))
+	if told(t, w, abena, "place_gone") != 1 || told(t, w, tomasz, "place_gone") != 1 {
+		t.Errorf("closed: %d and %d are told", told(t, w, abena, "place_gone"), told(t, w, tomasz, "place_gone"))
+	}
+	if err := w.Do(ctx, wren, roster.GivePlace{Ask: ask.ID}); !strings.Contains(fmt.Sprint(err), "answered already") {
+		t.Errorf("given once closed: %v", err)
+	}
+	apptest.Must(t, w.Do(ctx, wren, app.Undo{Batch: later.Batch}))
+	_, ask = offer()
+	other := roster.AskForPlace{ID: apptest.NewID(), Place: ask.Place}
+	apptest.Must(t, w.Do(ctx, wren, other))
+	apptest.Must(t, w.Do(ctx, w.Person(t, "Mira Castellane"), roster.GivePlace{Ask: other.ID}))
+	if told(t, w, abena, "place_gone") != 2 || told(t, w, wren, "place_gone") != 0 || told(t, w, tomasz, "place_gone") != 1 {
+		t.Error("who asked and doesn't have it isn't told, or somebody else is")
+	}
+}
+
+// Of several places at one time that are given to somebody at once, they have one.
+func TestGivingAtOnce(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	tomasz, mira := w.Person(t, "Tomasz Brandt"), w.Person(t, "Mira Castellane")
+	asks := make([]roster.AskForPlace, 6)
+	for i := range asks {
+		place := roster.OpenPlace{ID: apptest.NewID(), Unit: *tomasz.Unit, Wanted: 1,
+			When: roster.When{Date: monday + 5, From: 7 * hour, To: 13 * hour}}
+		asks[i] = roster.AskForPlace{ID: apptest.NewID(), Place: place.ID}
+		apptest.Must(t, w.Do(t.Context(), mira, place))
+		apptest.Must(t, w.Do(t.Context(), tomasz, asks[i]))
+	}
+	errs := make(chan error, len(asks))
+	for _, ask := range asks {
+		go func() { errs <- w.Do(t.Context(), mira, roster.GivePlace{Ask: ask.ID}) }()
+	}
+	given := 0
+	for range asks {
+		if err := <-errs; err == nil {
+			given++
+		} else if !strings.Contains(err.Error(), "can’t have this shift any more") {
+			t.Error(err)
+		}
+	}
+	if n := count(t, w, `select count(*) from planned where employment_id = $1 and date = $2`, *tomasz.Employment,
+		(monday + 5).String()); n != 1 || given != 1 {
+		t.Errorf("given %d times, planned %d", given, n)
+	}
+}
+
+// Who works at night says so after midnight, of the shift that began the evening before.
+func TestSickAtNight(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	wren, tomasz := w.Person(t, "Wren Halloran"), w.Person(t, "Tomasz Brandt")
+	night := roster.PlanShift{ID: apptest.NewID(), Employment: *tomasz.Employment, When: roster.When{Date: monday + 5, From: 22 * time.Hour,
+		To: 6 * time.Hour}}
+	apptest.Must(t, w.Do(t.Context(), wren, night))
+	tellAll(t, w, wren, week)
+	w.Set(time.Date(2026, 11, 22, 10, 0, 0, 0, time.UTC)) // five on Sunday, an hour after the days turn
+	apptest.Must(t, w.Do(t.Context(), tomasz, roster.SayingSick{ID: apptest.NewID(), Shift: night.ID}))
+	if told(t, w, wren, "sick_today") != 1 {
+		t.Error("the lead isn't told")
+	}
+}
+
 // Sick in the morning: the lead is told, the shift is open, it is noted who doesn't come, and
 // they are missing until somebody has it.
 func TestSickToday(t *testing.T) {

@@ -449,6 +449,7 @@ func ReadOwnShifts(ctx context.Context, a *app.App, actor app.Actor) (*OwnShifts
 		if o.Loc, err = time.LoadLocation(*actor.Zone); err != nil {
 			return nil, err
 		}
+		o.Today = when.WorkedDate(o.Now, o.Loc, time.Duration(place.CutOver)*time.Second)
 	}
 	mine, days := []uuid.UUID{*actor.Employment}, when.Period{From: o.Today, To: o.Today + ownAhead}
 	if o.Shifts, err = store.PlannedIn(ctx, a.DB, store.Told, mine, days); err != nil {

@@ -71,6 +71,7 @@ const (
 	PlaceOpen       = "place_open"
 	PlaceGiven      = "place_given"
 	PlaceNotGiven   = "place_not_given"
+	PlaceGone       = "place_gone"
 	PlaceAsked      = "place_asked"
 	ShiftOffered    = "shift_offered"
 	HandedOver      = "handed_over"
@@ -100,6 +101,8 @@ var Kinds = []Kind{
 	{Key: PlaceOpen, Name: "A shift is open that you could have", Ways: "page", Says: "A shift is open: %s, %s"},
 	{Key: PlaceGiven, Name: "You are given a shift that you asked for", Ways: "page, text", Says: "You have the shift of %s"},
 	{Key: PlaceNotGiven, Name: "You are not given a shift that you asked for", Ways: "page", Says: "You don't have the shift of %s: %s"},
+	{Key: PlaceGone, Name: "A shift that you asked for or offered is not open any more", Ways: "page",
+		Says: "The shift of %s isn't open any more"},
 	{Key: ShiftOffered, Name: "A colleague hands a shift over to you", Ways: "page, text", Says: "%s asks you to take their shift of %s"},
 	{Key: HandedOver, Name: "A shift that you handed over is taken", Ways: "page, text", Says: "%s has your shift of %s"},
 	{Key: PlaceAsked, Name: "Somebody asks for an open shift", Ways: "page", Needs: "roster.plan", Says: "%s asks for the shift of %s"},
