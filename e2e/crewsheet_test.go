@@ -28,6 +28,8 @@ func TestACrewSheet(t *testing.T) {
 		touches++
 		phone.sees(".crewline label", name).MustClick()
 	}
+	phone.refreshed() // once, and again: who is chosen stays so
+	phone.refreshed()
 	phone.MustElement("#crew-find").MustInput("2243 erecting")
 	phone.waits(`() => document.getElementById("crew-job").value !== ""`)
 	touch("^Move$")

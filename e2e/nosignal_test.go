@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"github.com/go-rod/rod"
+	"github.com/go-rod/rod/lib/proto"
 	"github.com/google/uuid"
 
 	"manudex/app/jobs"
@@ -25,6 +26,17 @@ func (d *device) waits(script string) {
 	}
 }
 
+// refreshed has the page read anew, as it is when something changes.
+func (d *device) refreshed() {
+	d.s.t.Helper()
+	before := d.MustEval(`() => {
+		const page = document.querySelector('script[type="module"]').src;
+		import(new URL("refresh.js", page).href).then(m => m.refresh());
+		return document.body.dataset.refreshed || "";
+	}`).Str()
+	d.waits(`() => (document.body.dataset.refreshed || "") !== "` + before + `"`)
+}
+
 // Without signal: several punches, a reload between them, a job that is closed meanwhile,
 // the session ended, somebody else on the same phone, and the same queue sent twice.
 // Everything is stored once, with its time, by its owner alone.
@@ -39,6 +51,12 @@ func TestWithoutSignal(t *testing.T) {
 	phone.signIn(name)
 	phone.sees(".now-line", "On the clock since")
 	phone.waits(`() => navigator.serviceWorker.controller !== null`)
+	// A page that came past the worker, as one does that is on its way while the worker begins.
+	phone.MustEval(`() => { window.before = true; }`)
+	if err := (proto.PageReload{IgnoreCache: true}).Call(phone.Page); err != nil {
+		t.Fatal(err)
+	}
+	phone.waits(`() => !window.before && navigator.serviceWorker.controller !== null`)
 	phone.waits(`() => new Promise(done => { const q = indexedDB.open("manudex", 1); q.onsuccess = () => {
 		const a = q.result.transaction("seen").objectStore("seen").getAll(); a.onsuccess = () => done(a.result.length === 1); }; })`)
 	begun := s.At()

@@ -75,12 +75,7 @@ func TestADayOnThePhone(t *testing.T) {
 	phone.sees(".photos small", "40 × 30")
 	phone.press("Add an expense")
 	// What happens meanwhile reads the page anew, and what was opened stays so.
-	before := phone.MustEval(`() => {
-		const page = document.querySelector('script[type="module"]').src;
-		import(new URL("refresh.js", page).href).then(m => m.refresh());
-		return document.body.dataset.refreshed || "";
-	}`).Str()
-	phone.waits(`() => (document.body.dataset.refreshed || "") !== "` + before + `"`)
+	phone.refreshed()
 	phone.MustElement("#expense-amount").MustInput("12.50")
 	phone.MustElement("#receipt").MustSetFiles(picture)
 	phone.press("Put it on the day")

@@ -16,11 +16,13 @@ export function lay(body, patch) {
   if (patch.now) body.querySelectorAll("line.now").forEach(function (line) { moveTo(line, patch.now); });
 }
 
-// carryTicks ticks in what comes what is ticked in what stands there.
+// carryTicks ticks in what comes what is ticked in what stands there, and nothing that was
+// unticked there; whoever has left since is nobody's choice any more.
 export function carryTicks(there, fresh) {
-  there.querySelectorAll("td.tk input:checked").forEach(function (box) {
-    const same = fresh.querySelector(`td.tk input[value="${CSS.escape(box.value)}"]`);
-    if (same) same.checked = true;
+  const ticks = ":is(td.tk, .crewline) input[type=checkbox]";
+  there.querySelectorAll(ticks).forEach(function (box) {
+    const same = fresh.querySelector(`${ticks}[name="${CSS.escape(box.name)}"][value="${CSS.escape(box.value)}"]`);
+    if (same && !same.closest(".gone")) same.checked = box.checked;
   });
 }
 

@@ -10,6 +10,8 @@ addEventListener("activate", function (e) {
   }).then(function () { return self.clients.claim(); }));
 });
 
+addEventListener("message", function (e) { if (e.data === "claim") e.waitUntil(self.clients.claim()); });
+
 addEventListener("fetch", function (e) {
   const address = new URL(e.request.url);
   if (e.request.method !== "GET" || address.origin !== location.origin) return;

@@ -13,6 +13,10 @@ function keepPages() {
   navigator.serviceWorker.register("/sw.js").then(function (kept) {
     kept.installing?.addEventListener("statechange", function (e) { if (e.target.state === "redundant" && !kept.active) later(); });
   }).catch(later);
+  // A page that was on its way while the worker began is not yet its own.
+  navigator.serviceWorker.ready.then(function (kept) {
+    if (!navigator.serviceWorker.controller) kept.active.postMessage("claim");
+  });
 }
 if (window.isSecureContext && navigator.serviceWorker) keepPages();
 
