@@ -185,6 +185,7 @@ func TestRefusedPlaces(t *testing.T) {
 	if _, err := w.DB.Exec(`delete from shift where employment_id = $1 and date = '2026-11-18'`, *wren.Employment); err != nil {
 		t.Fatal(err)
 	}
+	apptest.Must(t, w.Do(ctx, tomasz, roster.SayingSick{ID: id(), Shift: shift("Tomasz", "2026-11-13")}))
 	orla := w.Person(t, "Orla Ebbwater") // has no position
 	for _, row := range []refused{
 		{dao, open(*dao.Unit, nil), "forbidden"},
@@ -214,6 +215,10 @@ func TestRefusedPlaces(t *testing.T) {
 		{tomasz, roster.HandOver{ID: id(), Shift: shift("Tomasz", "2026-11-19"), To: *dao.Employment}, "not found"},
 		{tomasz, roster.HandOver{ID: id(), Shift: shift("Tomasz", "2026-11-19"), To: *tomasz.Employment}, "not found"},
 		{tomasz, roster.HandOver{ID: id(), Shift: shift("Tomasz", "2026-11-19"), To: *wren.Employment}, "can’t take it"},
+		{orla, roster.TakeOfferBack{Shift: offered.Shift}, "not found"},
+		{wren, roster.TakeOfferBack{Shift: offered.Shift}, "not found"},
+		{tomasz, roster.TakeOfferBack{Shift: shift("Tomasz", "2026-11-19")}, "not found"},
+		{tomasz, roster.TakeOfferBack{Shift: shift("Tomasz", "2026-11-13")}, "said that you are sick"},
 		{tomasz, roster.SayingSick{ID: id(), Shift: shift("Tomasz", "2026-11-19")}, "not today"},
 		{wren, roster.SayingSick{ID: id(), Shift: shift("Tomasz", "2026-11-13")}, "not found"},
 		{tomasz, roster.SayingSick{ID: id(), Shift: shift("Tomasz", "2026-11-12")}, "is over"},

@@ -4,6 +4,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/go-rod/rod/lib/input"
 	"github.com/go-rod/rod/lib/proto"
 
 	"manudex/dbtest"
@@ -68,6 +69,19 @@ func TestAWeekIsPlanned(t *testing.T) {
 	desk.waits(`() => document.querySelector("a.shift[aria-label*='Sun 15 08:00–13:30']") !== null`)
 	is("15 08:00–13:30")
 
+	// From the keyboard: the end a minute on, the start two back, all of it five later.
+	desk.sees("tr.r", "Dao Pham").MustElement("a.shift[aria-label*='Sun 15 08:00–13:30']").MustFocus()
+	desk.Keyboard.MustType(input.ArrowRight)
+	desk.KeyActions().Press(input.ShiftLeft).Type(input.ArrowLeft, input.ArrowLeft).Release(input.ShiftLeft).MustDo()
+	desk.KeyActions().Press(input.ControlLeft).Type(input.ArrowRight).Release(input.ControlLeft).MustDo()
+	desk.sees("#drawnsays", "Dao Pham, Sun 08:03 – 13:36")
+	desk.Keyboard.MustType(input.Enter)
+	desk.waits(`() => document.querySelector("a.shift[aria-label*='Sun 15 08:03–13:36']") !== null`)
+	is("15 08:03–13:36")
+	desk.press("Take it back")
+	desk.waits(`() => document.querySelector("a.shift[aria-label*='Sun 15 08:00–13:30']") !== null`)
+	is("15 08:00–13:30")
+
 	desk.sees("tr.r", "Dao Pham").MustElementR("a", "^plan$").MustClick()
 	form := desk.sees("#shift", "Plan it")
 	form.MustElement(`[name="date"]`).MustInputTime(at(21, 0, 0))
@@ -85,7 +99,9 @@ func TestAWeekIsPlanned(t *testing.T) {
 	if phone.MustHasR(".ownday", "Sun 15") {
 		t.Error("a draft is on the phone")
 	}
-	desk.press("Tell 1 person their 2 changes")
+	desk.sees("button", "Tell 1 person their 2 changes")
+	desk.MustElement("h1").MustEval(`() => document.activeElement.blur()`)
+	desk.Keyboard.MustType(input.KeyT)
 	desk.sees(".said", "Told: 1 person")
 	phone.open("/notices")
 	phone.sees(".told li", "Your shifts: New: Sun 15 Nov 08:00–13:30").MustElement("a").MustClick()

@@ -82,6 +82,15 @@ func LockOpening(ctx context.Context, q Q, id uuid.UUID) (o OpenPlace, err error
 	return o, err
 }
 
+// LockOpeningOf reads the open place of a shift that somebody offers, locking it.
+func LockOpeningOf(ctx context.Context, q Q, shift uuid.UUID) (o OpenPlace, err error) {
+	var id uuid.UUID
+	if err = q.GetContext(ctx, &id, `select id from opening where of_shift = $1 and closed_at is null for update`, shift); err != nil {
+		return o, err
+	}
+	return LockOpening(ctx, q, id)
+}
+
 // InsertOpening opens places; it does nothing where that was done.
 func InsertOpening(ctx context.Context, q Q, o OpenPlace) (bool, error) {
 	return did(q.ExecContext(ctx, `insert into opening (id, unit_id, date, start_at, end_at, less, job_id, task_id, note, wanted, of_shift,

@@ -176,6 +176,16 @@ func (s *Server) handOver(w http.ResponseWriter, r *http.Request) error {
 		said{Text: "Offered. Until somebody has it, it is yours."})
 }
 
+// takeOfferBack keeps a shift that one offered.
+func (s *Server) takeOfferBack(w http.ResponseWriter, r *http.Request) error {
+	id, err := pathID(r, "shift")
+	if err != nil {
+		return err
+	}
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, roster.TakeOfferBack{Shift: id}), "/shifts",
+		said{Text: "It stays yours."})
+}
+
 // sayingSick says that somebody can't come today.
 func (s *Server) sayingSick(w http.ResponseWriter, r *http.Request) error {
 	f := form.Of(r)

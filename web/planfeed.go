@@ -44,6 +44,20 @@ func (s *Server) feed(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	return s.calendar(w, r, "inline", events)
+}
+
+// shiftsFile is one's own calendar as a file.
+func (s *Server) shiftsFile(w http.ResponseWriter, r *http.Request) error {
+	events, err := roster.OwnFeed(r.Context(), s.app, visitOf(r).actor)
+	if err != nil {
+		return err
+	}
+	return s.calendar(w, r, "attachment", events)
+}
+
+// calendar writes somebody's shifts.
+func (s *Server) calendar(w http.ResponseWriter, r *http.Request, disposition string, events []files.Event) error {
 	place, err := s.app.Company(r.Context())
 	if err != nil {
 		return err
@@ -53,7 +67,7 @@ func (s *Server) feed(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	w.Header().Set("Content-Type", "text/calendar; charset=utf-8")
-	w.Header().Set("Content-Disposition", `inline; filename="shifts.ics"`)
+	w.Header().Set("Content-Disposition", disposition+`; filename="shifts.ics"`)
 	w.Header().Set("Cache-Control", "no-store")
 	_, err = w.Write(b.Bytes())
 	return err

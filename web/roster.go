@@ -277,7 +277,7 @@ func (v *rosterView) row(axis draw.PlanAxis, row roster.Row) rosterRow {
 	if row.Overtime > 0 {
 		out.Beyond = card.HoursMinutes(row.Overtime) + " overtime"
 	}
-	plan := draw.PlanRow{Words: row.Name() + ": " + words.Plural(len(row.Shifts), "shift", "shifts"), Now: p.Now}
+	plan := draw.PlanRow{Name: row.Name(), Words: row.Name() + ": " + words.Plural(len(row.Shifts), "shift", "shifts"), Now: p.Now}
 	if row.MayPlan {
 		plan.Employment = out.Employment
 		out.NewHref = rosterHref(p.Days, v.Query, "new", out.Employment) + "#shift"
@@ -729,6 +729,7 @@ type ownShiftDay struct {
 	NewID       string
 	Begun       bool
 	Offered     bool
+	MayKeep     bool // what was offered, and not for being sick
 	Others      []crewOption
 }
 
@@ -748,7 +749,10 @@ func (s *Server) showShifts(w http.ResponseWriter, r *http.Request, address stri
 	for _, sh := range p.Shifts {
 		day := ownShiftDay{Date: sh.Date, Today: sh.Date == p.Today, When: spanTimes(sh, p.Loc), On: strings.TrimPrefix(onJob(sh), ", "),
 			Note: sh.Note, Length: card.HoursMinutes(sh.Rule().Seconds()), NewID: newID().String(), Begun: !sh.Start.After(p.Now),
-			Offered: p.Handed[sh.ID], Others: others}
+			Others: others}
+		if o, is := p.Handed[sh.ID]; is {
+			day.Offered, day.MayKeep = true, !o.Sick
+		}
 		if sh.End.After(p.Now) {
 			day.Shift = sh.ID.String()
 		}

@@ -51,6 +51,10 @@ func TestACalendarReadsOnesShifts(t *testing.T) {
 	if status != http.StatusOK || !strings.HasPrefix(h.Get("Content-Type"), "text/calendar") || h.Get("Cache-Control") != "no-store" {
 		t.Fatalf("%d %s", status, h)
 	}
+	if status, file, h := dao.get("/shifts.ics"); status != http.StatusOK || file != text ||
+		h.Get("Content-Disposition") != `attachment; filename="shifts.ics"` {
+		t.Errorf("as a file: %d %s\n%s", status, h, file)
+	}
 	monday := when.NewDate(2026, 11, 16)
 	id := dbtest.Get[uuid.UUID](t, s.World, `select id from shift where employment_id = $1 and date = '2026-11-16'`,
 		*s.Person(t, "Dao Pham").Employment)

@@ -141,11 +141,13 @@ func (s *Server) pageRoutes() []route {
 		{"POST", rosterPath + "/asks/{ask}/give", "roster.plan", s.givePlace},
 		{"POST", rosterPath + "/asks/{ask}/decline", "roster.plan", s.declineAsk},
 		{"GET", "/shifts", "clock.see", s.shiftsPage},
+		{"GET", "/shifts.ics", "clock.see", s.shiftsFile},
 		{"POST", "/shifts/calendar", "clock.see", s.makeFeed},
 		{"POST", "/shifts/calendar/drop", "clock.see", s.dropFeed},
 		{"GET", feedPath + "{token}", "", s.feed}, // the address says who may
 		{"POST", "/shifts/places/{place}/ask", "clock.see", s.askForPlace},
 		{"POST", "/shifts/{shift}/over", "clock.see", s.handOver},
+		{"POST", "/shifts/{shift}/keep", "clock.see", s.takeOfferBack},
 		{"POST", "/shifts/{shift}/sick", "clock.see", s.sayingSick},
 		{"GET", "/timecards", "timecards.see", s.timecardsPage},
 		{"POST", "/timecards/approve", "card.approve", s.approveClear},

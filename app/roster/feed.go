@@ -4,6 +4,8 @@ import (
 	"context"
 	"time"
 
+	"github.com/google/uuid"
+
 	"manudex/app"
 	"manudex/core/when"
 	"manudex/files"
@@ -54,15 +56,32 @@ func Feed(ctx context.Context, a *app.App, token string) ([]files.Event, error) 
 	if err != nil {
 		return nil, err
 	}
-	now := a.Now()
-	today := place.Today(now)
-	person, err := store.ReadPlanFeed(ctx, a.DB, app.TokenHash(token), today, now)
+	person, err := store.ReadPlanFeed(ctx, a.DB, app.TokenHash(token), place.Today(a.Now()), a.Now())
 	if store.NotFound(err) {
 		return nil, app.ErrNotFound
 	}
 	if err != nil {
 		return nil, err
 	}
+	return events(ctx, a, place, person)
+}
+
+// OwnFeed is the actor's calendar, to be kept as a file.
+func OwnFeed(ctx context.Context, a *app.App, actor app.Actor) ([]files.Event, error) {
+	if !actor.May("clock.see") {
+		return nil, app.ErrForbidden
+	}
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return events(ctx, a, place, actor.ID)
+}
+
+// events are somebody's shifts as a calendar has them.
+func events(ctx context.Context, a *app.App, place *app.Company, person uuid.UUID) ([]files.Event, error) {
+	now := a.Now()
+	today := place.Today(now)
 	shifts, err := store.FeedShifts(ctx, a.DB, person, when.Period{From: today - feedBack, To: today + feedAhead}, now.Add(-offKept))
 	if err != nil {
 		return nil, err

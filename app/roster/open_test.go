@@ -1,6 +1,7 @@
 package roster_test
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -15,6 +16,7 @@ import (
 	"manudex/app/roster"
 	"manudex/core/when"
 	"manudex/dbtest"
+	"manudex/store"
 )
 
 // offers lists the open places that somebody sees.
@@ -214,6 +216,48 @@ func TestWhatBecomesOfAnOffer(t *testing.T) {
 	}
 }
 
+// Who offered a shift keeps it as long as nobody has it: who asked for it knows.
+func TestAnOfferIsTakenBack(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := t.Context()
+	wren, tomasz, abena := w.Person(t, "Wren Halloran"), w.Person(t, "Tomasz Brandt"), w.Person(t, "Abena Farouk")
+	for _, sql := range []string{`delete from job_tag`, `delete from planned where employment_id = '` + abena.Employment.String() + `'`} {
+		if _, err := w.DB.Exec(sql); err != nil {
+			t.Fatal(err)
+		}
+	}
+	shift := dbtest.Get[uuid.UUID](t, w, `select id from shift where employment_id = $1 and date = '2026-11-17'`, *tomasz.Employment)
+	over := roster.HandOver{ID: apptest.NewID(), Shift: shift}
+	ask := roster.AskForPlace{ID: apptest.NewID(), Place: over.ID}
+	apptest.Must(t, w.Do(ctx, tomasz, over))
+	apptest.Must(t, w.Do(ctx, abena, ask))
+	keep := roster.TakeOfferBack{Shift: shift}
+	for _, other := range []app.Actor{abena, wren} {
+		if err := w.Do(ctx, other, keep); !errors.Is(err, app.ErrNotFound) {
+			t.Errorf("%s takes it back: %v", other.Name(), err)
+		}
+	}
+	apptest.Must(t, w.Do(ctx, tomasz, keep))
+	if told(t, w, abena, "place_gone") != 1 {
+		t.Error("who asked isn't told")
+	}
+	if err := w.Do(ctx, wren, roster.GivePlace{Ask: ask.ID}); err == nil {
+		t.Error("it is given all the same")
+	}
+	if o, err := roster.ReadOwnShifts(ctx, w.App, tomasz); err != nil || len(o.Handed) != 0 {
+		t.Errorf("still offered: %v, %v", o.Handed, err)
+	}
+	apptest.Must(t, w.Do(ctx, tomasz, roster.HandOver{ID: apptest.NewID(), Shift: shift, To: *abena.Employment}))
+	apptest.Must(t, w.Do(ctx, tomasz, keep))
+	if told(t, w, abena, "place_gone") != 2 {
+		t.Error("to whom it was offered isn't told")
+	}
+	if err := w.Do(ctx, tomasz, keep); !store.NotFound(err) && !errors.Is(err, app.ErrNotFound) {
+		t.Errorf("taken back twice: %v", err)
+	}
+}
+
 // Of several places at one time that are given to somebody at once, they have one.
 func TestGivingAtOnce(t *testing.T) {
 	t.Parallel()
@@ -287,7 +331,7 @@ func TestSickToday(t *testing.T) {
 	}
 	o, err := roster.ReadOwnShifts(ctx, w.App, tomasz)
 	apptest.Must(t, err)
-	if !o.Handed[shift] || slices.ContainsFunc(o.Open, func(p roster.OwnPlace) bool { return p.ID == sick.ID }) {
+	if !o.Handed[shift].Sick || slices.ContainsFunc(o.Open, func(p roster.OwnPlace) bool { return p.ID == sick.ID }) {
 		t.Error("he sees his own shift as open to him, or not as offered")
 	}
 }

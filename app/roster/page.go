@@ -387,11 +387,11 @@ type OwnShifts struct {
 	Shifts []store.PlannedShift
 	Leave  []store.LeaveOn
 	Open   []OwnPlace
-	Others []store.RosterPerson // of the crew, to whom a shift can be handed over
-	Free   bool                 // who agrees has a shift that is handed over at once
-	Handed map[uuid.UUID]bool   // shifts that are offered
-	Feed   *store.PlanFeed      // by which a calendar reads them, nil for none
-	Crew   []CrewShift          // of the others, a week ahead, where the place lets people see them
+	Others []store.RosterPerson          // of the crew, to whom a shift can be handed over
+	Free   bool                          // who agrees has a shift that is handed over at once
+	Handed map[uuid.UUID]store.OpenPlace // by which shifts are offered
+	Feed   *store.PlanFeed               // by which a calendar reads them, nil for none
+	Crew   []CrewShift                   // of the others, a week ahead, where the place lets people see them
 }
 
 // CrewShift is a shift of somebody of one's crew, as they were told.
@@ -471,11 +471,11 @@ func (o *OwnShifts) readOpen(ctx context.Context, a *app.App, place *app.Company
 		return err
 	}
 	ids := make([]uuid.UUID, len(all))
-	o.Handed = map[uuid.UUID]bool{}
+	o.Handed = map[uuid.UUID]store.OpenPlace{}
 	for i, open := range all {
 		ids[i] = open.ID
 		if open.From != nil && *open.From == mine {
-			o.Handed[*open.OfShift] = true
+			o.Handed[*open.OfShift] = open
 		}
 	}
 	asks, err := store.OpeningAsks(ctx, a.DB, ids)

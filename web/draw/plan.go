@@ -63,6 +63,7 @@ type PlanShift struct {
 // what was told and isn't planned any more struck through.
 type PlanRow struct {
 	Employment string // whom shifts are drawn for, "" where none are
+	Name       string
 	Words      string
 	Shifts     []PlanShift
 	Gone       []PlanShift
@@ -97,7 +98,8 @@ func Plan(dst []byte, a PlanAxis, r PlanRow) []byte {
 	}
 	s.raw(`<svg class="planrow" viewBox="0 0 `).num(a.Width).raw(` `).num(high).raw(`" role="group" aria-label="`).esc(r.Words).raw(`"`)
 	if r.Employment != "" {
-		s.raw(` data-employment="`).esc(r.Employment).raw(`" data-from="`).raw(unix(a.Days[0].From)).raw(`" data-to="`).raw(unix(a.End)).
+		s.raw(` data-employment="`).esc(r.Employment).raw(`" data-name="`).esc(r.Name).
+			raw(`" data-from="`).raw(unix(a.Days[0].From)).raw(`" data-to="`).raw(unix(a.End)).
 			raw(`" data-zone="`).esc(a.Zone.String()).raw(`"`)
 	}
 	s.raw(`>`)

@@ -37,7 +37,7 @@ document.addEventListener("keydown", function (e) {
       if (stint) { stint.focus(); e.preventDefault(); return; }
     }
     // falls through: there is nothing to change yet, and so something to add
-    case "[": case "]": case "a": case "b": case "c": case "n": case "s": case "u": if (press(e.key)) e.preventDefault();
+    case "[": case "]": case "a": case "b": case "c": case "n": case "s": case "t": case "u": if (press(e.key)) e.preventDefault();
   }
 });
 

@@ -55,6 +55,7 @@ function lay(p) {
 document.addEventListener("pointerdown", function (e) {
   const svg = svgOf(e);
   if (!svg || e.button !== 0 || e.pointerType === "touch") return;
+  drop();
   const shift = e.target.closest("a.shift"), at = unixAt(svg, e);
   press = { row: svg, at: at, x: e.clientX, y: e.clientY, shift: shift, part: shift ? partOf(svg, shift, e) : "new", moved: false,
     ghost: ghost(svg), start: round(at), end: round(at), was: null };
@@ -67,7 +68,7 @@ document.addEventListener("pointerdown", function (e) {
 
 document.addEventListener("pointermove", function (e) {
   const p = press;
-  if (!p) return;
+  if (!p || p.part === "keys") return;
   if (!p.moved && Math.hypot(e.clientX - p.x, e.clientY - p.y) < 4) return;
   p.moved = true;
   p.copy = p.part === "whole" && (e.ctrlKey || e.altKey);
@@ -100,24 +101,78 @@ function drop() {
   press = null;
 }
 
-document.addEventListener("pointerup", function () {
-  const p = press;
-  if (!p) return;
-  drop();
-  if (!p.moved || p.end <= p.start) return;
-  // The press ends in a click on the link of the shift: it has moved, and isn't opened.
-  const swallow = function (c) { c.preventDefault(); c.stopPropagation(); };
-  addEventListener("click", swallow, true);
-  setTimeout(function () { removeEventListener("click", swallow, true); }, 0);
+// keep sends what was made of a press.
+function keep(p) {
   const id = uuid7(), at = { start: p.start, end: p.end };
   const who = p.row.dataset.employment;
   if (p.part === "new") { send({ id: id, employment: who, like: "yes", ...at }); return; }
   if (p.copy) { send({ id: id, employment: who, of: p.shift.dataset.id, ...at }); return; }
   if (p.start === p.was[0] && p.end === p.was[1] && p.row === p.shift.ownerSVGElement) return;
   send({ batch: id, shift: p.shift.dataset.id, seen: p.shift.dataset.seen, employment: who, ...at });
+}
+
+document.addEventListener("pointerup", function () {
+  const p = press;
+  if (!p || p.part === "keys") return;
+  drop();
+  if (!p.moved || p.end <= p.start) return;
+  // The press ends in a click on the link of the shift: it has moved, and isn't opened.
+  const swallow = function (c) { c.preventDefault(); c.stopPropagation(); };
+  addEventListener("click", swallow, true);
+  setTimeout(function () { removeEventListener("click", swallow, true); }, 0);
+  keep(p);
 });
 
 document.addEventListener("pointercancel", drop);
-document.addEventListener("keydown", function (e) { if (e.key === "Escape") drop(); });
+
+// With a shift in hand, arrows move its end by a minute, with Shift its start; with Ctrl all
+// of it by five. Up and down take it to another person. Enter keeps it, Escape lets go.
+const minute = 60;
+const steps = { ArrowLeft: -1, ArrowRight: 1 };
+const rowsAway = { ArrowUp: -1, ArrowDown: 1 };
+
+function move(p, e) {
+  const by = steps[e.key];
+  if (!by) {
+    const rows = [...document.querySelectorAll("svg.planrow[data-employment]")];
+    p.row = rows[rows.indexOf(p.row) + rowsAway[e.key]] || p.row;
+  } else if (e.ctrlKey) {
+    p.start += by * grid; p.end += by * grid;
+  } else if (e.shiftKey) {
+    p.start = Math.min(p.start + by * minute, p.end - minute);
+  } else {
+    p.end = Math.max(p.end + by * minute, p.start + minute);
+  }
+}
+
+// tell says to whoever doesn't see the picture where the shift is now.
+function tell(p) {
+  const says = document.getElementById("drawnsays");
+  if (says) says.textContent = p.row.dataset.name + ", " + p.ghost.children[1].textContent;
+}
+
+document.addEventListener("keydown", function (e) {
+  if (e.key === "Escape") { drop(); return; }
+  const shift = e.target.closest && e.target.closest("a.shift[data-id]");
+  if (!shift || !svgOf(e)) return;
+  if (e.key === "Enter" && press && press.part === "keys") {
+    const p = press;
+    e.preventDefault();
+    drop();
+    keep(p);
+  }
+  if (!(e.key in steps) && !(e.key in rowsAway)) return;
+  e.preventDefault();
+  if (!press) {
+    const at = [Number(shift.dataset.start), Number(shift.dataset.end)];
+    press = { row: svgOf(e), shift: shift, part: "keys", start: at[0], end: at[1], was: at, ghost: ghost(svgOf(e)) };
+  }
+  move(press, e);
+  lay(press);
+  tell(press);
+});
+
+document.addEventListener("focusout", function () { if (press && press.part === "keys") drop(); });
+
 // A link that is dragged by the browser's own hand would take the shift away.
 document.addEventListener("dragstart", function (e) { if (svgOf(e)) e.preventDefault(); });
