@@ -366,7 +366,7 @@ func (p *reckonParser) list(field string, raw json.RawMessage) []json.RawMessage
 }
 
 func (p *reckonParser) input(raw json.RawMessage) pay.Input {
-	fields := p.object("", raw, []string{"rules", "leave", "extras"}, []string{"zone", "stints"})
+	fields := p.object("", raw, []string{"rules", "leave", "extras", "changes"}, []string{"zone", "stints"})
 	if fields == nil {
 		return pay.Input{}
 	}
@@ -385,6 +385,9 @@ func (p *reckonParser) input(raw json.RawMessage) pay.Input {
 	}
 	for i, item := range p.list("extras", fields["extras"]) {
 		in.Extras = append(in.Extras, p.extra(fmt.Sprintf("extras[%d]", i), item))
+	}
+	for i, item := range p.list("changes", fields["changes"]) {
+		in.Changes = append(in.Changes, p.change(fmt.Sprintf("changes[%d]", i), item))
 	}
 	return in
 }
@@ -478,7 +481,8 @@ func (r reader) flag(name string) bool {
 
 func (p *reckonParser) stint(at string, raw json.RawMessage) pay.Stint {
 	fields := p.object(at, raw,
-		[]string{"pay_code", "job", "task", "classification", "premium_per_hour", "fringe_cash", "fringe_plan", "paid", "callout"},
+		[]string{"pay_code", "job", "task", "classification", "premium_per_hour", "fringe_cash", "fringe_plan", "paid", "callout",
+			"planned_seconds"},
 		[]string{"id", "start", "end", "kind", "rate"})
 	if fields == nil {
 		return pay.Stint{}
@@ -486,7 +490,7 @@ func (p *reckonParser) stint(at string, raw json.RawMessage) pay.Stint {
 	r := reader{p, at, fields}
 	s := pay.Stint{ID: r.text("id"), Start: r.instant("start"), End: r.instant("end"), Rate: r.notNegative("rate"),
 		PremiumPerHour: r.notNegative("premium_per_hour"), FringeCash: r.notNegative("fringe_cash"),
-		FringePlan: r.notNegative("fringe_plan"), Callout: r.flag("callout"),
+		FringePlan: r.notNegative("fringe_plan"), Callout: r.flag("callout"), Planned: r.daySeconds("planned_seconds"),
 		PayCode: r.text("pay_code"), Job: r.text("job"), Task: r.text("task"), WorkClass: r.text("classification")}
 	s.Kind = parsed(r, "kind", `write "work", "meal" or "rest"`, func(k string) (clock.Kind, error) {
 		if kind := clock.Kind(k); kind == clock.Work || kind == clock.Meal || kind == clock.Rest {
@@ -521,12 +525,49 @@ func (p *reckonParser) leave(at string, raw json.RawMessage) pay.Leave {
 		return pay.Leave{}
 	}
 	r := reader{p, at, fields}
-	l := pay.Leave{Date: r.date("date"), Rate: r.notNegative("rate"), PayCode: r.text("pay_code")}
-	if raw, ok := fields["seconds"]; ok &&
-		(json.Unmarshal(raw, &l.Seconds) != nil || string(raw) == "null" || l.Seconds < 0 || l.Seconds > 86400) {
-		p.fail(at+".seconds", raw, "write whole seconds, 0 to 86400")
+	return pay.Leave{Date: r.date("date"), Rate: r.notNegative("rate"), PayCode: r.text("pay_code"), Seconds: r.daySeconds("seconds")}
+}
+
+// daySeconds reads seconds of at most a day.
+func (r reader) daySeconds(name string) (n int64) {
+	if raw, ok := r.fields[name]; ok && (json.Unmarshal(raw, &n) != nil || string(raw) == "null" || n < 0 || n > 86400) {
+		r.p.fail(r.at+"."+name, raw, "write whole seconds, 0 to 86400")
 	}
-	return l
+	return n
+}
+
+// change reads a change of the plan that somebody was told of.
+func (p *reckonParser) change(at string, raw json.RawMessage) pay.Change {
+	fields := p.object(at, raw, []string{"was", "is", "asked", "pay_code"}, []string{"date", "told", "rate"})
+	if fields == nil {
+		return pay.Change{}
+	}
+	r := reader{p, at, fields}
+	c := pay.Change{Date: r.date("date"), Told: r.instant("told"), Asked: r.flag("asked"), Rate: r.notNegative("rate"),
+		PayCode: r.text("pay_code"), Was: r.planned("was"), Is: r.planned("is")}
+	if c.Was == (pay.Planned{}) && c.Is == (pay.Planned{}) {
+		p.fail(at, raw, "write what was planned, what is now, or both")
+	}
+	return c
+}
+
+// planned reads a planned shift; null is none.
+func (r reader) planned(name string) pay.Planned {
+	raw, ok := r.fields[name]
+	if !ok || string(raw) == "null" {
+		return pay.Planned{}
+	}
+	at := r.at + "." + name
+	fields := r.p.object(at, raw, nil, []string{"start", "end", "seconds"})
+	if fields == nil {
+		return pay.Planned{}
+	}
+	within := reader{r.p, at, fields}
+	s := pay.Planned{Start: within.instant("start"), End: within.instant("end"), Seconds: within.daySeconds("seconds")}
+	if !s.Start.IsZero() && !s.End.After(s.Start) {
+		r.p.fail(at+".end", fields["end"], "write an instant after start")
+	}
+	return s
 }
 
 func (p *reckonParser) extra(at string, raw json.RawMessage) pay.Extra {

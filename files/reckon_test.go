@@ -125,6 +125,8 @@ const everyRule = `{"zone":"America/New_York","rules":{"workweek_start":"Mon 00:
 	"double_multiplier":"2","flat_sum_over":"regular_hours",
 	"paid_rest_up_to_minutes":20,"unpaid_meal_from_minutes":30,"rounding":{"minutes":15,"apply":"edge"},
 	"automatic_meal":{"after_hours":"6","minutes":30},"minimum_callout_hours":"4",
+	"show_up":{"part":"0.5","least_hours":"2","most_hours":"4"},"short_notice":{"days":14,"changed_hours":"1","lost_part":"0.5",
+	"over_minutes":30},
 	"differentials":[{"name":"night","from":"20:00","to":"04:00","per_hour":"1.50"},
 	{"name":"late","from":"14:00","to":"22:00","percent":"5"}],
 	"holidays":[{"date":"2026-03-04","multiplier":"1.5"},{"date":"2026-03-05","multiplier":"1.25"}],
@@ -138,7 +140,11 @@ const everyRule = `{"zone":"America/New_York","rules":{"workweek_start":"Mon 00:
 	{"id":"d","start":"2026-03-05T12:00:00-05:00","end":"2026-03-05T12:30:00-05:00","kind":"meal","rate":"32.40","pay_code":"REG",
 	"paid":"not_as_work"},
 	{"id":"e","start":"2026-03-06T19:00:00-05:00","end":"2026-03-06T20:30:00-05:00","kind":"work","rate":"30","pay_code":"CALL",
-	"callout":true}],
+	"callout":true},
+	{"id":"f","start":"2026-03-07T07:00:00-05:00","end":"2026-03-07T08:00:00-05:00","kind":"work","rate":"32.40","pay_code":"SHORT",
+	"planned_seconds":28800}],
+	"changes":[{"date":"2026-03-06","told":"2026-03-05T12:00:00-05:00","rate":"32.40","pay_code":"NOTICE","asked":false,
+	"was":{"start":"2026-03-06T07:00:00-05:00","end":"2026-03-06T15:30:00-05:00","seconds":28800},"is":null}],
 	"leave":[{"date":"2026-03-03","seconds":28800,"rate":"32.40","pay_code":"PTO"}],
 	"extras":[{"week_of":"2026-03-02","amount":"80","pay_code":"BONUS","in_regular_rate":true,"flat_sum":true},
 	{"week_of":"2026-03-02","amount":"-12.50","pay_code":"TOOLS","in_regular_rate":false,"flat_sum":false}]}`
@@ -154,6 +160,12 @@ func TestReckonEveryKind(t *testing.T) {
 		pay.MealPay, pay.PaidNotWorked} {
 		if !strings.Contains(out, `"kind":"`+string(kind)+`"`) {
 			t.Errorf("no line of kind %s in %s", kind, out)
+		}
+	}
+	for _, line := range []string{`"pay_code":"SHORT","kind":"paid_not_worked","on_seconds":10800,"rate":"32.40","amount":"97.20"`,
+		`"pay_code":"NOTICE","kind":"paid_not_worked","on_seconds":14400,"rate":"32.40","amount":"129.60"`} {
+		if !strings.Contains(out, line) {
+			t.Errorf("no line %s in %s", line, out)
 		}
 	}
 	checkSums(t, out)
@@ -249,6 +261,13 @@ func TestReckonErrors(t *testing.T) {
 		{"fringe below zero", with(`"rate":"22"`, `"rate":"22","fringe_cash":"-4.10"`),
 			`stints[0].fringe_cash: "-4.10": a rate is not below zero`},
 		{"call-out", with(`"rate":"22"`, `"rate":"22","callout":"yes"`), `stints[0].callout: "yes": write true or false`},
+		{"planned", with(`"rate":"22"`, `"rate":"22","planned_seconds":"8"`),
+			`stints[0].planned_seconds: "8": write whole seconds, 0 to 86400`},
+		{"a change of nothing", `{"zone":"UTC","stints":[],"changes":[{"date":"2026-03-02","told":"2026-03-01T12:00:00Z","rate":"1"}]}`,
+			`changes[0]: {"date":"2026-03-02","told":"2026-03-01T12:00:00Z","rate"…: write what was planned, what is now, or both`},
+		{"a plan that ends first", `{"zone":"UTC","stints":[],"changes":[{"date":"2026-03-02","told":"2026-03-01T12:00:00Z","rate":"1",
+			"was":{"start":"2026-03-02T12:00:00Z","end":"2026-03-02T08:00:00Z","seconds":1}}]}`,
+			`changes[0].was.end: "2026-03-02T08:00:00Z": write an instant after start`},
 		{"paid", with(`"rate":"22"`, `"rate":"22","paid":"double"`), `stints[0].paid: "double": write "as_work", "not_as_work" or null`},
 		{"leave", `{"zone":"UTC","stints":[],"leave":[{"date":"2026-13-01","seconds":-1,"rate":"1"}]}`,
 			"leave[0].date: \"2026-13-01\": write a date as YYYY-MM-DD\nleave[0].seconds: -1: write whole seconds, 0 to 86400"},

@@ -75,6 +75,15 @@ func ruleForm() []ruleGroup {
 			{Name: "meal_premium.second_before_hours", Label: "second meal before"},
 			{Name: "meal_premium.second_waived_up_to_hours", Label: "waived up to"},
 		}},
+		{"Planned shifts", []ruleInput{
+			{Name: "show_up.part", Label: "Who came and worked less of a shift than a part", Help: "is paid up to it; such as 0.5"},
+			{Name: "show_up.least_hours", Label: "but at least, hours"},
+			{Name: "show_up.most_hours", Label: "and at most, hours"},
+			{Name: "short_notice.days", Label: "A plan told anew is paid for within, days", Number: true, Help: "such as 14, before it begins"},
+			{Name: "short_notice.over_minutes", Label: "where it changed by more than, minutes", Number: true},
+			{Name: "short_notice.changed_hours", Label: "without hours lost, hours", Help: "a new shift as well"},
+			{Name: "short_notice.lost_part", Label: "and of those lost, a part", Help: "such as 0.5"},
+		}},
 		{"Breaks and rounding", []ruleInput{
 			{Name: "paid_rest_up_to_minutes", Label: "A rest is paid up to, minutes", Number: true, Help: "20 when empty"},
 			{Name: "unpaid_meal_from_minutes", Label: "A meal is unpaid from, minutes", Number: true, Help: "30 when empty"},

@@ -29,6 +29,7 @@ func (s span) length() int64 { return s.to - s.from }
 type attendance struct {
 	begin, end  int64
 	first, last int32
+	planned     int64 // seconds
 	callout     bool
 	meal        bool // a meal was recorded in it, they say that they had none, or its breaks aren't known
 }
@@ -47,7 +48,7 @@ func attend(spans []span, attendances []attendance, stints []Stint, rules *Rules
 		}
 		n := len(attendances)
 		if i == 0 || gap >= rules.NewAttendanceAfter || s.Callout && (gap > 0 || !attendances[n-1].callout) {
-			attendances = append(attendances, attendance{begin: from, first: int32(i), callout: s.Callout})
+			attendances = append(attendances, attendance{begin: from, first: int32(i), callout: s.Callout, planned: s.Planned})
 			n++
 		}
 		a := &attendances[n-1]

@@ -58,6 +58,9 @@ func TestRulesDoc(t *testing.T) {
 		if amount, flat := strings.CutSuffix(fields["extra"], " flat"); amount != "" {
 			in.Extras = []Extra{{WeekOf: monday, Amount: rate(amount), PayCode: "BONUS", InRegularRate: true, FlatSum: flat}}
 		}
+		if text := fields["changed"]; text != "" {
+			in.Changes = []Change{changed(t, rules.Week.Loc, text)}
+		}
 		if got := gives(mustReckon(t, in)); got != fields["gives"] {
 			t.Errorf("rules: %s\nhours: %s\n got %s\nwant %s", fields["rules"], fields["hours"], got, fields["gives"])
 		}

@@ -362,6 +362,10 @@ func (e *explainer) text(l Line, causes []Cause) string {
 			b.WriteString(" Regular: no threshold was crossed.")
 		}
 	case PaidNotWorked:
+		if l.why != byOverride {
+			e.unworkedText(&b, l)
+			break
+		}
 		fmt.Fprintf(&b, "%s at %s = %s. Paid, and not hours worked: it counts towards no threshold and is not in the regular rate "+
 			"(rules.md §2; 29 CFR 778.320).", hms(l.Seconds), l.Rate, e.money(l.Amount))
 	case OvertimePremium:
@@ -399,6 +403,32 @@ func (e *explainer) text(l Line, causes []Cause) string {
 		fmt.Fprintf(&b, " Rule set: %s.", name)
 	}
 	return b.String()
+}
+
+// unworkedText tells why somebody is paid who came and was let go, or whose plan was changed.
+func (e *explainer) unworkedText(b *strings.Builder, l Line) {
+	if l.why == forShowUp {
+		s := e.civil.rules.ShowUp
+		fmt.Fprintf(b, "Came to a planned shift and worked less than %s of it: paid up to that part", s.Part.short())
+		if s.Least > 0 {
+			fmt.Fprintf(b, ", at least %s", hms(s.Least))
+		}
+		if s.Most != NotInForce {
+			fmt.Fprintf(b, ", at most %s", hms(s.Most))
+		}
+		fmt.Fprintf(b, " (show_up): %s were missing; at the last stint's rate %s = %s. Not hours worked and not in the regular rate "+
+			"(rules.md §2; 29 CFR 778.220).", hms(l.Seconds), l.Rate, e.money(l.Amount))
+		return
+	}
+	rule, c := e.civil.rules.ShortNotice, e.input.Changes[l.from]
+	fmt.Fprintf(b, "The plan was changed and told on %s, less than %d days before: ", moment(e.at(c.Told.Unix())), rule.Days)
+	if lost := c.Was.Seconds - c.Is.Seconds; lost > 0 {
+		fmt.Fprintf(b, "%s of %s that were lost", rule.Lost.short(), hms(lost))
+	} else {
+		b.WriteString("no hours were lost")
+	}
+	fmt.Fprintf(b, " (short_notice): %s at %s = %s. Not hours worked and not in the regular rate (rules.md §2; 29 CFR 778.222).",
+		hms(l.Seconds), l.Rate, e.money(l.Amount))
 }
 
 // clocked tells what rounding and an automatic meal made of a stint.

@@ -98,6 +98,8 @@ func TestExplainNamesTheRule(t *testing.T) {
 		{`"meal_premium":{"first_before_hours":"5"}`, "Mon 08:00-16:00", MealPay,
 			[]string{"the first meal", "begin by Mon 2026-03-02 13:00:00 EST", "226.7"}},
 		{`"minimum_callout_hours":"4"`, "Mon 08:00-09:00 callout", CalloutPay, []string{"at least 4:00", "3:00 were missing"}},
+		{`"show_up":{"part":"0.5","least_hours":"2","most_hours":"4"}`, "Mon 08:00-09:00 planned=8:00", PaidNotWorked,
+			[]string{"worked less than 0.5 of it", "at least 2:00, at most 4:00", "3:00 were missing", "778.220"}},
 		{``, "Mon 08:00-09:00 cash=4.10", Fringe, []string{"Fringe of 4.10"}},
 		{``, "Mon 08:00-09:00, meal 09:00-10:00 not_as_work", PaidNotWorked, []string{"778.320"}},
 	} {

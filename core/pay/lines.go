@@ -10,7 +10,7 @@ import (
 // class; the premium on overtime and double time is always a line of its own.
 func lines(w *working, c *civil) (pay, plan []Line) {
 	m := lineMaker{working: w, civil: c, decimals: c.rules.CurrencyDecimals}
-	room := len(w.pieces) + len(w.input.Leave) + len(w.input.Extras) + len(w.missed)
+	room := len(w.pieces) + len(w.input.Leave) + len(w.input.Extras) + len(w.input.Changes) + len(w.missed)
 	for i := range w.pieces {
 		room += min(1, int(w.pieces[i].class))
 	}
@@ -190,7 +190,8 @@ func (m *lineMaker) premiumPay(i, j int, seconds int64, multiple Rate) {
 // any.
 func (m *lineMaker) withoutWork() bool {
 	worked := len(m.lines)
-	m.callouts()
+	m.minimums()
+	m.shortNotices()
 	m.mealPremiums()
 	for _, l := range m.input.Leave {
 		m.lines = append(m.lines, Line{Date: l.Date, Week: m.civil.rules.FirstDay(l.Date), Stint: -1, Kind: LeavePay, PayCode: l.PayCode,

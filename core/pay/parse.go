@@ -227,6 +227,18 @@ func multiple(into *Rate) fieldReader {
 	})
 }
 
+// part reads a part of a whole.
+func part(into *Rate) fieldReader {
+	return text(`write a part such as "0.5", more than 0 and at most 1, with at most four decimals`, func(s string) error {
+		p, err := ParseRate(s)
+		if err != nil || p <= 0 || p > rateScale || p%100 != 0 {
+			return errors.New("out of range")
+		}
+		*into = p
+		return nil
+	})
+}
+
 func timeOfDay(into *time.Duration) fieldReader {
 	return text(`write a local time such as "00:00"`, func(s string) (err error) {
 		*into, err = when.ParseTimeOfDay(s)
@@ -280,9 +292,17 @@ func (r *Rules) readers() map[string]fieldReader {
 			}, "after_hours", "minutes")
 		}),
 		"minimum_callout_hours": optional(hours(&r.MinimumCallout, 0, 24)),
-		"differentials":         list(&r.Differentials, maxDifferentials, (*Differential).readers),
-		"holidays":              list(&r.Holidays, maxHolidays, (*Holiday).readers),
-		"meal_premium":          optional(r.readMealPremium),
+		"show_up": optional(func(raw json.RawMessage) error {
+			return object(raw, map[string]fieldReader{
+				"part":        part(&r.ShowUp.Part),
+				"least_hours": optional(hours(&r.ShowUp.Least, 0, 24)),
+				"most_hours":  optional(hours(&r.ShowUp.Most, 0, 24)),
+			}, "part")
+		}),
+		"short_notice":  optional(r.readShortNotice),
+		"differentials": list(&r.Differentials, maxDifferentials, (*Differential).readers),
+		"holidays":      list(&r.Holidays, maxHolidays, (*Holiday).readers),
+		"meal_premium":  optional(r.readMealPremium),
 	}
 }
 
@@ -321,6 +341,22 @@ func (r *Rules) readRounding(raw json.RawMessage) error {
 		},
 		"apply": choice(&r.Rounding.WholeDay, "edge", "day"),
 	}, "minutes", "apply")
+}
+
+func (r *Rules) readShortNotice(raw json.RawMessage) error {
+	n, days := &r.ShortNotice, 0
+	return object(raw, map[string]fieldReader{
+		"days": func(raw json.RawMessage) error {
+			if json.Unmarshal(raw, &days) != nil || isNull(raw) || days < 1 || days > 60 {
+				return errors.New("write whole days, 1 to 60")
+			}
+			n.Days = when.Date(days)
+			return nil
+		},
+		"changed_hours": optional(hours(&n.Changed, 0, 24)),
+		"lost_part":     optional(part(&n.Lost)),
+		"over_minutes":  minutes(0, 240, func(m int) { n.Over = int64(m) * 60 }),
+	}, "days")
 }
 
 func (r *Rules) readMealPremium(raw json.RawMessage) error {

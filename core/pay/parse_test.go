@@ -17,7 +17,9 @@ func TestParseRules(t *testing.T) {
 		"seventh_day":{"overtime_hours":"8"},"combine":"greater_of","overtime_rate":"rate_in_effect","overtime_multiplier":"1.25",
 		"double_multiplier":"2.5",
 		"flat_sum_over":"regular_hours","paid_rest_up_to_minutes":15,"unpaid_meal_from_minutes":25,"rounding":{"minutes":6,"apply":"day"},
-		"automatic_meal":{"after_hours":"5.5","minutes":45},"minimum_callout_hours":"3","differentials":[{"name":"n","from":"20:00",
+		"automatic_meal":{"after_hours":"5.5","minutes":45},"minimum_callout_hours":"3","show_up":{"part":"0.5",
+		"least_hours":"2","most_hours":"4"},"short_notice":{"days":14,"changed_hours":"1","lost_part":"0.25","over_minutes":30},
+		"differentials":[{"name":"n","from":"20:00",
 		"to":"04:00","percent":"7.25"}],
 		"holidays":[{"date":"2026-12-25","multiplier":"2"},{"date":"2026-07-03","multiplier":"1.5"}],
 		"meal_premium":{"first_before_hours":"5","second_before_hours":"10","minutes":20,"first_waived_up_to_hours":"6",
@@ -31,6 +33,7 @@ func TestParseRules(t *testing.T) {
 	want.OvertimeMultiple, want.DoubleMultiple = rate("1.25"), rate("2.5")
 	want.Breaks.PaidRestUpTo, want.Breaks.UnpaidMealFrom = 15*time.Minute, 25*time.Minute
 	want.Rounding, want.AutomaticMeal, want.MinimumCallout = Rounding{360, true}, AutomaticMeal{19800, 2700}, 3*3600
+	want.ShowUp, want.ShortNotice = ShowUp{rate("0.5"), 7200, 14400}, ShortNotice{14, 3600, 1800, rate("0.25")}
 	want.Differentials = []Differential{{Name: "n", From: 20 * time.Hour, To: 4 * time.Hour, Percent: 725, given: 1}}
 	want.Holidays = []Holiday{{when.NewDate(2026, 7, 3), rate("1.5")}, {when.NewDate(2026, 12, 25), rate("2")}}
 	want.MealPremium = MealPremium{First: 5 * 3600, Second: 10 * 3600, FirstWaived: 6 * 3600, SecondWaived: 12 * 3600, Length: 1200}
@@ -112,6 +115,13 @@ func TestParseRulesRefuses(t *testing.T) {
 		{`"automatic_meal":{"after_hours":"6","minutes":20}`,
 			`rules.automatic_meal.minutes: contradicts another rule: a meal shorter than unpaid_meal_from_minutes, 30, ` +
 				`counts as work and can't be taken out`},
+		{`"show_up":{"part":"1.5"},"short_notice":{"days":0,"lost_part":"0","over_minutes":-1}`,
+			"rules.short_notice.days: 0: write whole days, 1 to 60\n" +
+				"rules.short_notice.lost_part: \"0\": write a part such as \"0.5\", more than 0 and at most 1, with at most four decimals, " +
+				"or null\nrules.short_notice.over_minutes: -1: write whole minutes, 0 to 240\n" +
+				"rules.show_up.part: \"1.5\": write a part such as \"0.5\", more than 0 and at most 1, with at most four decimals"},
+		{`"show_up":{"part":"0.5","least_hours":"4","most_hours":"2"}`,
+			`rules.show_up.most_hours: contradicts another rule: it can't be less than least_hours`},
 		{`"meal_premium":{"first_before_hours":"5","second_before_hours":"4"}`,
 			`rules.meal_premium.second_before_hours: contradicts another rule: the second meal can't be due before the first`},
 		{`"meal_premium":{"first_before_hours":"5","first_waived_up_to_hours":"4","second_waived_up_to_hours":"12"}`,

@@ -255,6 +255,10 @@ func randomRules(t testing.TB, r *rand.Rand) Rules {
 	if r.IntN(3) == 0 {
 		rules.MinimumCallout = 4 * 3600
 	}
+	if r.IntN(3) == 0 {
+		rules.ShowUp = ShowUp{rateScale / 2, 2 * 3600, 4 * 3600}
+		rules.ShortNotice = ShortNotice{Days: 7, Changed: 3600, Lost: rateScale / 2, Over: 1800}
+	}
 	return rules
 }
 
@@ -268,10 +272,18 @@ func randomInput(t testing.TB, r *rand.Rand) Input {
 			Kind: []clock.Kind{clock.Work, clock.Work, clock.Work, clock.Meal, clock.Rest}[r.IntN(5)],
 			Rate: Rate(r.Int64N(60e6)), Job: fmt.Sprint(r.IntN(3)), PayCode: "REG", Paid: Override(r.IntN(12) / 10),
 			PremiumPerHour: Rate(r.IntN(5)/4) * 1_250_000, FringeCash: Rate(r.IntN(5)/4) * 4_100_000,
-			FringePlan: Rate(r.IntN(5)/4) * 3_000_000, Callout: r.IntN(9) == 0}
+			FringePlan: Rate(r.IntN(5)/4) * 3_000_000, Callout: r.IntN(9) == 0, Planned: r.Int64N(2) * r.Int64N(12*3600)}
 		at = at.Add(time.Duration(1+r.IntN(9*3600)) * time.Second)
 		s.End = at
 		in.Stints = append(in.Stints, s)
+	}
+	for range r.IntN(3) {
+		start := (monday + when.Date(r.IntN(14))).At(time.Duration(r.IntN(20))*time.Hour, in.Rules.Week.Loc)
+		was := Planned{start, start.Add(4 * time.Hour), 4 * 3600}
+		is := Planned{start, start.Add(time.Duration(1+r.IntN(8)) * time.Hour), int64(1+r.IntN(8)) * 3600}
+		in.Changes = append(in.Changes, Change{Date: when.DateOf(start, in.Rules.Week.Loc),
+			Told: start.Add(-time.Duration(r.IntN(300)) * time.Hour),
+			Was:  was, Is: is, Asked: r.IntN(3) == 0, Rate: Rate(r.Int64N(60e6)), PayCode: "NOTICE"})
 	}
 	for range r.IntN(3) {
 		in.Extras = append(in.Extras,
@@ -315,7 +327,9 @@ func TestLaws(t *testing.T) {
 				straight += l.Seconds
 				worked += l.Seconds
 			case PaidNotWorked:
-				straight += l.Seconds
+				if l.why == byOverride {
+					straight += l.Seconds
+				}
 			case OvertimePremium, DoublePremium:
 				onPremium += l.Seconds
 			}
@@ -412,6 +426,14 @@ func TestMovingByWeeks(t *testing.T) {
 		}
 		for i := range moved.Extras {
 			moved.Extras[i].WeekOf += 35
+		}
+		moved.Changes = slices.Clone(in.Changes)
+		for i := range moved.Changes {
+			c := &moved.Changes[i]
+			c.Date += 35
+			for _, at := range []*time.Time{&c.Told, &c.Was.Start, &c.Was.End, &c.Is.Start, &c.Is.End} {
+				*at = at.Add(5 * 7 * 24 * time.Hour)
+			}
 		}
 		moved.Rules.Holidays = slices.Clone(in.Rules.Holidays)
 		for i := range moved.Rules.Holidays {

@@ -47,8 +47,9 @@ type Stint struct {
 	Account                                      string // to which somebody said that it is booked
 	Paid                                         Override
 	Callout                                      bool
-	NoMeal                                       bool // they say that they had no meal: none is taken out of its attendance
-	HoursOnly                                    bool // its breaks aren't known: no meal is taken out of it, and none is missed
+	Planned                                      int64 // seconds that were planned of the attendance it begins; see [ShowUp]
+	NoMeal                                       bool  // they say that they had no meal: none is taken out of its attendance
+	HoursOnly                                    bool  // its breaks aren't known: no meal is taken out of it, and none is missed
 }
 
 // Leave is paid absence on a date: Seconds at Rate. It is not hours worked
@@ -58,6 +59,23 @@ type Leave struct {
 	Seconds int64
 	Rate    Rate
 	PayCode string
+}
+
+// Change is that somebody's plan was changed, and when they were told: Was and Is are what was
+// planned before and after. It is paid where [Rules.ShortNotice] says so.
+type Change struct {
+	Date    when.Date // of what is planned now, or of what was
+	Told    time.Time
+	Was, Is Planned // zero for what is new, and for what is called off
+	Asked   bool    // they asked for it themselves
+	Rate    Rate
+	PayCode string
+}
+
+// Planned is a planned shift: Seconds of it are work.
+type Planned struct {
+	Start, End time.Time
+	Seconds    int64
 }
 
 // Extra is a sum paid for the week that holds WeekOf. A FlatSum doesn't grow
@@ -72,10 +90,11 @@ type Extra struct {
 // Input is one person's time in one employment. The slices may be in any
 // order and are left as they are.
 type Input struct {
-	Rules  Rules
-	Stints []Stint
-	Leave  []Leave
-	Extras []Extra
+	Rules   Rules
+	Stints  []Stint
+	Leave   []Leave
+	Extras  []Extra
+	Changes []Change
 }
 
 // Class is the class of an hour worked.
@@ -127,8 +146,18 @@ type Line struct {
 	Seconds  int64
 	Rate     Rate
 	Amount   Amount
-	from, to int32 // pieces behind it; of an extra or a meal premium, from is its index
+	from, to int32 // pieces behind it; of an extra, a change or a meal premium, from is its index
+	why      reasonPaid
 }
+
+// reasonPaid says why what wasn't worked is paid.
+type reasonPaid uint8
+
+const (
+	byOverride reasonPaid = iota // as its stint says
+	forShowUp
+	forShortNotice
+)
 
 // Day adds up a workday, in seconds.
 type Day struct {

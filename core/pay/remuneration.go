@@ -37,8 +37,13 @@ func remunerate(w *working, c *civil) []weekSum {
 	for _, l := range w.input.Leave {
 		sums, _ = withWeek(sums, c.rules.FirstDay(l.Date))
 	}
+	for _, ch := range w.input.Changes {
+		if c.rules.ShortNotice.due(ch, c.rules.Week.Loc) > 0 {
+			sums, _ = withWeek(sums, c.rules.FirstDay(ch.Date))
+		}
+	}
 	for i := range w.attendances {
-		if a := &w.attendances[i]; a.callout {
+		if a := &w.attendances[i]; a.callout || a.planned > 0 {
 			week, _, _ := c.week(a.begin)
 			sums, _ = withWeek(sums, week)
 		}

@@ -25,6 +25,8 @@ type Rules struct {
 	Rounding            Rounding
 	AutomaticMeal       AutomaticMeal
 	MinimumCallout      int64 // 0 is none
+	ShowUp              ShowUp
+	ShortNotice         ShortNotice
 	WeeklyOvertime      int64
 	WeeklyDouble        int64
 	DailyOvertime       int64
@@ -61,6 +63,64 @@ type Rounding struct {
 // AutomaticMeal takes Length seconds out of an attendance of more than After
 // worked in which no meal was recorded. Zero Length is none.
 type AutomaticMeal struct{ After, Length int64 }
+
+// ShowUp pays who came to a planned shift and was let go: who worked less than Part of what
+// was planned is paid up to that part, of at least Least and at most Most seconds (29 CFR
+// 778.220; California's wage orders, section 5). Zero Part is none; a Most of NotInForce is
+// no limit.
+type ShowUp struct {
+	Part        Rate
+	Least, Most int64
+}
+
+// due gives what is paid at least of an attendance for which so many seconds were planned
+// and so many are paid.
+func (s ShowUp) due(planned, paid int64) int64 {
+	part := planned * int64(s.Part) / rateScale
+	if planned == 0 || paid >= part {
+		return 0
+	}
+	if s.Most != NotInForce {
+		part = min(part, s.Most)
+	}
+	return max(part, s.Least)
+}
+
+// ShortNotice pays for a plan that was changed less than Days civil days before it begins,
+// and by more than Over seconds: Changed seconds where no hours are lost, Lost of those that
+// are (Oregon ORS 653.455). Zero Days is none.
+type ShortNotice struct {
+	Days          when.Date // how many
+	Changed, Over int64
+	Lost          Rate
+}
+
+// due gives the seconds that a change is paid.
+func (s ShortNotice) due(c Change, loc *time.Location) int64 {
+	begins := c.Was.Start
+	if c.Was == (Planned{}) || c.Is != (Planned{}) && c.Is.Start.Before(begins) {
+		begins = c.Is.Start
+	}
+	y, m, d := begins.In(loc).Date()
+	hour, minute, second := begins.In(loc).Clock()
+	if s.Days == 0 || c.Asked || !c.Told.After(time.Date(y, m, d-int(s.Days), hour, minute, second, 0, loc)) {
+		return 0
+	}
+	by := max(c.Was.Seconds-c.Is.Seconds, c.Is.Seconds-c.Was.Seconds)
+	if c.Was != (Planned{}) && c.Is != (Planned{}) { // it may have moved as a whole
+		by = max(by, apart(c.Was.Start, c.Is.Start), apart(c.Was.End, c.Is.End))
+	}
+	switch lost := c.Was.Seconds - c.Is.Seconds; {
+	case by <= s.Over:
+		return 0
+	case lost > 0:
+		return lost * int64(s.Lost) / rateScale
+	}
+	return s.Changed
+}
+
+// apart is how far two instants are from one another, in seconds.
+func apart(a, b time.Time) int64 { return int64(a.Sub(b).Abs() / time.Second) }
 
 // Differential is paid on top for the hours inside a window of local time,
 // over midnight where To is not after From. Either PerHour or Percent is set.
@@ -109,7 +169,7 @@ func DefaultRules(loc *time.Location) Rules {
 	return Rules{
 		Week: when.Workweek{Loc: loc, Weekday: time.Sunday}, NewAttendanceAfter: 4 * 3600, Breaks: clock.USBreaks,
 		WeeklyOvertime: NotInForce, WeeklyDouble: NotInForce, DailyOvertime: NotInForce, DailyDouble: NotInForce,
-		ConsecutiveOvertime: NotInForce, SeventhDay: NotInForce,
+		ConsecutiveOvertime: NotInForce, SeventhDay: NotInForce, ShowUp: ShowUp{Most: NotInForce},
 		OvertimeMultiple: 1_500_000, DoubleMultiple: 2_000_000, CurrencyDecimals: 2,
 	}
 }
@@ -188,6 +248,7 @@ func (r Rules) contradictions() []FieldError {
 				"there is no second meal to waive; give second_before_hours or take it out")
 		}
 	}
+	refuse(r.ShowUp.Most != NotInForce && r.ShowUp.Most < r.ShowUp.Least, "show_up.most_hours", "it can't be less than least_hours")
 	for i, d := range r.Differentials {
 		refuse(d.given != 1, fmt.Sprintf("differentials[%d]", i), "give either per_hour or percent, and not both")
 	}

@@ -196,6 +196,91 @@ func TestCallout(t *testing.T) {
 	}
 }
 
+// California's wage orders, section 5, with the labour commissioner's own example: eight hours
+// planned and one worked pay one and three more. Ontario's Employment Standards Act, section
+// 21.2: three hours to whom less is given of a longer shift.
+func TestShowUp(t *testing.T) {
+	const half, three = `"show_up":{"part":"0.5","least_hours":"2","most_hours":"4"}`,
+		`"show_up":{"part":"1","least_hours":"3","most_hours":"3"}`
+	for _, c := range []struct{ name, rules, stints, want string }{
+		{"one hour of eight", half, "Mon 07:00-08:00 @20 planned=8:00", "Mon 3:00 at 20.0000 = 60.00"},
+		{"half of it is enough", half, "Mon 07:00-11:00 planned=8:00", ""},
+		{"never less than two", half, "Mon 07:00-08:00 planned=3:00", "Mon 1:00 at 20.0000 = 20.00"},
+		{"half of a short one is enough", half, "Mon 07:00-08:30 planned=3:00", ""},
+		{"never more than four", half, "Mon 07:00-10:00 planned=12:00", "Mon 1:00 at 20.0000 = 20.00"},
+		{"more than four, less than half", half, "Mon 07:00-11:30 planned=10:00", ""},
+		{"nothing was planned", half, "Mon 07:00-08:00", ""},
+		{"the rule isn't in force", "", "Mon 07:00-08:00 planned=8:00", ""},
+		{"three hours", three, "Mon 07:00-08:00 planned=8:00", "Mon 2:00 at 20.0000 = 40.00"},
+		{"three hours were worked", three, "Mon 07:00-10:00 planned=8:00", ""},
+		{"no limit", `"show_up":{"part":"0.75"}`, "Mon 07:00-08:00 planned=8:00", "Mon 5:00 at 20.0000 = 100.00"},
+		{"sent home and called back within the attendance", half, "Mon 07:00-08:00 planned=8:00, 09:00-10:00",
+			"Mon 2:00 at 20.0000 = 40.00"},
+		{"only what the first stint carries", half, "Mon 07:00-08:00, 09:00-10:00 planned=8:00", ""},
+		{"at the last stint's rate", half, "Mon 07:00-08:00 @20 planned=8:00, 08:00-08:30 @30 job=b", "Mon 2:30 at 30.0000 = 75.00"},
+		{"a paid meal counts as paid", half, "Mon 07:00-08:00 planned=8:00, meal 08:00-09:00 not_as_work",
+			"Mon 2:00 at 20.0000 = 40.00"},
+		{"beside a call-out's minimum only what is more", half + `,"minimum_callout_hours":"3"`, "Mon 07:00-08:00 callout planned=8:00",
+			"Mon 1:00 at 20.0000 = 20.00"},
+		{"each attendance by itself", half, "Mon 06:00-07:00 planned=4:00, 14:00-15:00 planned=4:00",
+			"Mon 1:00 at 20.0000 = 20.00; Mon 1:00 at 20.0000 = 20.00"},
+		{"rounded away", half + `,"rounding":{"minutes":15,"apply":"edge"}`, "Mon 07:00-07:05 planned=8:00",
+			"Mon 4:00 at 20.0000 = 80.00"},
+	} {
+		rules := parsed(t, c.rules)
+		res := mustReckon(t, Input{Rules: rules, Stints: timesheet(t, rules.Week.Loc, c.stints)})
+		var lines []Line
+		for _, l := range res.Lines {
+			if l.why == forShowUp {
+				lines = append(lines, l)
+			}
+		}
+		if got := linesText(Result{Lines: lines, Stints: res.Stints}, PaidNotWorked); got != c.want {
+			t.Errorf("%s:\n got %s\nwant %s", c.name, got, c.want)
+		}
+	}
+	rules := parsed(t, half+`,"weekly_overtime_after":"2"`) // in no threshold, not in the regular rate
+	res := mustReckon(t, Input{Rules: rules, Stints: timesheet(t, rules.Week.Loc, "Mon 07:00-08:00 @20 planned=8:00")})
+	if w := res.Weeks[0]; w.Worked != 3600 || w.Overtime != 0 || w.RegularRate != rate("20") || w.Gross != 8000 {
+		t.Errorf("week with a show-up: %+v", w)
+	}
+}
+
+// Oregon ORS 653.455: an hour for a change that takes none, half of those it takes; nothing
+// within 30 minutes, with 14 days' notice, or for whom asked.
+func TestShortNotice(t *testing.T) {
+	const rule = `"short_notice":{"days":14,"changed_hours":"1","lost_part":"0.5","over_minutes":30}`
+	for _, c := range []struct{ name, rules, change, want string }{
+		{"two hours less", rule, "Mon 07:00-15:00 to 07:00-13:00, told Sun 12:00", "Mon 1:00 at 20.0000 = 20.00"},
+		{"called off", rule, "Mon 07:00-15:00 to none, told Sun 12:00", "Mon 4:00 at 20.0000 = 80.00"},
+		{"an hour more", rule, "Mon 07:00-15:00 to 07:00-16:00, told Sun 12:00", "Mon 1:00 at 20.0000 = 20.00"},
+		{"moved as a whole", rule, "Mon 07:00-15:00 to 09:00-17:00, told Sun 12:00", "Mon 1:00 at 20.0000 = 20.00"},
+		{"one more shift", rule, "Mon none to 07:00-15:00, told Sun 12:00", "Mon 1:00 at 20.0000 = 20.00"},
+		{"half an hour is no change", rule, "Mon 07:00-15:00 to 07:00-14:30, told Sun 12:00", ""},
+		{"moved by half an hour", rule, "Mon 07:00-15:00 to 07:30-15:30, told Sun 12:00", ""},
+		{"they asked for it", rule, "Mon 07:00-15:00 to none, told Sun 12:00 asked", ""},
+		{"in time", rule, "Mon3 07:00-15:00 to none, told Mon 07:00", ""},
+		{"a minute late", rule, "Mon3 07:00-15:00 to none, told Mon 07:01", "Mon 4:00 at 20.0000 = 80.00"},
+		{"counted from the earlier of the two", rule, "Mon3 09:00-17:00 to 06:00-14:00, told Mon 07:00", "Mon 1:00 at 20.0000 = 20.00"},
+		{"not in force", "", "Mon 07:00-15:00 to none, told Sun 12:00", ""},
+		{"nothing for what is lost", `"short_notice":{"days":14,"changed_hours":"1"}`, "Mon 07:00-15:00 to none, told Sun 12:00", ""},
+	} {
+		rules := parsed(t, c.rules)
+		res := mustReckon(t, Input{Rules: rules, Changes: []Change{changed(t, rules.Week.Loc, c.change)}})
+		if got := linesText(res, PaidNotWorked); got != c.want {
+			t.Errorf("%s:\n got %s\nwant %s", c.name, got, c.want)
+		}
+		if res.Worked != 0 || len(res.Weeks) != len(res.Lines) {
+			t.Errorf("%s: %d worked, %d weeks", c.name, res.Worked, len(res.Weeks))
+		}
+		var r Reckoner
+		in := Input{Rules: rules, Changes: []Change{changed(t, rules.Week.Loc, c.change)}}
+		if e, err := r.Explain(in); err != nil || c.want != "" && !strings.Contains(e.Why[0].Text, "short_notice") {
+			t.Errorf("%s isn't explained: %v %+v", c.name, err, e.Why)
+		}
+	}
+}
+
 // California Labor Code 512 and 226.7; Brinker v. Superior Court (2012) 53
 // Cal.4th 1004 on when a meal is due; Donohue v. AMN (2021) 11 Cal.5th 58:
 // meals aren't rounded into being in time.

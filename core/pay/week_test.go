@@ -52,6 +52,12 @@ func timesheet(t testing.TB, loc *time.Location, text string) []Stint {
 				rateNow = rate(word[1:])
 			case word[0] == '+':
 				s.PremiumPerHour = rate(word[1:])
+			case strings.HasPrefix(word, "planned="):
+				of, err := clockTime(fmt.Sprintf("%05s", word[8:]))
+				if err != nil {
+					t.Fatal(err)
+				}
+				s.Planned = int64(of / time.Second)
 			case word == "callout":
 				s.Callout = true
 			case word == "as_work":
@@ -81,6 +87,27 @@ func timesheet(t testing.TB, loc *time.Location, text string) []Stint {
 		stints = append(stints, s)
 	}
 	return stints
+}
+
+// changed reads a change of the plan: "Mon 07:00-15:00 to 07:00-13:00, told Sun 12:00", with
+// "none" for a side where nothing is planned, and "asked" at the end.
+func changed(t testing.TB, loc *time.Location, text string) Change {
+	t.Helper()
+	c := Change{Rate: rate("20"), PayCode: "NOTICE"}
+	plan, told, _ := strings.Cut(text, ", told ")
+	told, c.Asked = strings.CutSuffix(told, " asked")
+	day, plan, _ := strings.Cut(plan, " ")
+	c.Date = when.DateOf(timesheet(t, loc, day+" 00:00-01:00")[0].Start, loc)
+	was, is, _ := strings.Cut(plan, " to ")
+	for text, into := range map[string]*Planned{was: &c.Was, is: &c.Is} {
+		if text == "none" {
+			continue
+		}
+		s := timesheet(t, loc, day+" "+text)[0]
+		*into = Planned{Start: s.Start, End: s.End, Seconds: int64(s.End.Sub(s.Start) / time.Second)}
+	}
+	c.Told = timesheet(t, loc, told+"-23:59")[0].Start
+	return c
 }
 
 func clockTime(s string) (time.Duration, error) {
