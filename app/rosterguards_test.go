@@ -187,6 +187,14 @@ func TestRefusedPlaces(t *testing.T) {
 	}
 	apptest.Must(t, w.Do(ctx, tomasz, roster.SayingSick{ID: id(), Shift: shift("Tomasz", "2026-11-13")}))
 	orla := w.Person(t, "Orla Ebbwater") // has no position
+	told := func(date string) uuid.UUID {
+		return dbtest.Get[uuid.UUID](t, w,
+			`insert into shift_told (id, shift_id, employment_id, date, is_now, told_at, by_person, notice_id,
+			ahead_seconds) select $1, id, employment_id, date, jsonb_build_object('employment', employment_id, 'date', date, 'start',
+				start_at,
+			'end', end_at), $2, $3, $1, 1 from shift where id = $4 returning id`, id(), w.At(), mira.ID, shift("Tomasz", date))
+	}
+	changed, begun := told("2026-11-19"), told("2026-11-13")
 	for _, row := range []refused{
 		{dao, open(*dao.Unit, nil), "forbidden"},
 		{wren, open(*dao.Unit, nil), "not found"},
@@ -215,6 +223,10 @@ func TestRefusedPlaces(t *testing.T) {
 		{tomasz, roster.HandOver{ID: id(), Shift: shift("Tomasz", "2026-11-19"), To: *dao.Employment}, "not found"},
 		{tomasz, roster.HandOver{ID: id(), Shift: shift("Tomasz", "2026-11-19"), To: *tomasz.Employment}, "not found"},
 		{tomasz, roster.HandOver{ID: id(), Shift: shift("Tomasz", "2026-11-19"), To: *wren.Employment}, "can’t take it"},
+		{orla, roster.AgreeToChange{Told: changed}, "not found"},
+		{wren, roster.AgreeToChange{Told: changed}, "not found"},
+		{tomasz, roster.AgreeToChange{Told: uuid.New()}, "not found"},
+		{tomasz, roster.AgreeToChange{Told: begun}, "has begun"},
 		{orla, roster.TakeOfferBack{Shift: offered.Shift}, "not found"},
 		{wren, roster.TakeOfferBack{Shift: offered.Shift}, "not found"},
 		{tomasz, roster.TakeOfferBack{Shift: shift("Tomasz", "2026-11-19")}, "not found"},

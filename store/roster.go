@@ -212,6 +212,8 @@ func PlannedByID(ctx context.Context, q Q, ids []uuid.UUID) (map[uuid.UUID]roste
 type Telling struct {
 	roster.Change
 	Notice uuid.UUID
+	Asked  uuid.UUID // who asked for it, zero for whoever tells
+	Agreed uuid.UUID // who agreed to it by then
 }
 
 // TellShifts makes what people are told of what the changes say, and keeps that they were
@@ -219,15 +221,19 @@ type Telling struct {
 func TellShifts(ctx context.Context, q Q, by uuid.UUID, now time.Time, tellings []Telling) error {
 	var gone UUIDs
 	var are []roster.Shift
-	rows := make([][]any, len(tellings))
+	rows, agreed := make([][]any, len(tellings)), [][]any(nil)
 	for i, c := range tellings {
 		if c.Is != nil {
 			are = append(are, *c.Is)
 		} else {
 			gone = append(gone, c.Was.ID)
 		}
-		rows[i] = []any{uuid.Must(uuid.NewV7()), c.ID(), c.Of(), c.Date().String(), jsonOf(c.Was), jsonOf(c.Is), now, by, c.Notice,
-			int64(c.Begins().Sub(now) / time.Second)}
+		id := uuid.Must(uuid.NewV7())
+		if c.Agreed != uuid.Nil {
+			agreed = append(agreed, []any{id, c.Of(), c.Agreed, now})
+		}
+		rows[i] = []any{id, c.ID(), c.Of(), c.Date().String(), jsonOf(c.Was), jsonOf(c.Is), now, by, c.Notice,
+			int64(c.Begins().Sub(now) / time.Second), nullID(c.Asked)}
 	}
 	if len(gone) > 0 {
 		if _, err := q.ExecContext(ctx, `delete from shift where id = any($1)`, gone); err != nil {
@@ -240,8 +246,12 @@ func TellShifts(ctx context.Context, q Q, by uuid.UUID, now time.Time, tellings 
 		nil {
 		return err
 	}
-	return insertRows(ctx, q, "shift_told", []string{"id", "shift_id", "employment_id", "date", "was", "is_now", "told_at", "by_person",
-		"notice_id", "ahead_seconds"}, "", len(rows), func(i int) []any { return rows[i] })
+	if err := insertRows(ctx, q, "shift_told", []string{"id", "shift_id", "employment_id", "date", "was", "is_now", "told_at", "by_person",
+		"notice_id", "ahead_seconds", "asked_by"}, "", len(rows), func(i int) []any { return rows[i] }); err != nil {
+		return err
+	}
+	return insertRows(ctx, q, "shift_agreed", []string{"told_id", "employment_id", "by_person", "agreed_at"}, "", len(agreed),
+		func(i int) []any { return agreed[i] })
 }
 
 // PlanAsTold makes shifts that somebody was told of, and that no plan holds, part of the plan.
@@ -440,6 +450,7 @@ func SeenTold(ctx context.Context, q Q, shifts []uuid.UUID) (map[uuid.UUID]bool,
 
 // LateTold is a change of a shift that somebody was told of with little notice.
 type LateTold struct {
+	ID    uuid.UUID
 	Name  string
 	Unit  string
 	Date  when.Date
@@ -449,6 +460,10 @@ type LateTold struct {
 	By    string
 	Ahead int64 `db:"ahead_seconds"`
 	Zone  string
+
+	AskedBy  string     `db:"asked_by"` // "" for whoever told
+	AgreedBy string     `db:"agreed_by"`
+	AgreedAt *time.Time `db:"agreed_at"`
 }
 
 // Both gives what was, and what is; nil for what is new or taken out.
@@ -470,14 +485,67 @@ func ToldLate(ctx context.Context, q Q, days when.Period, ahead int64, units []u
 	}
 	var found []LateTold
 	if err := q.SelectContext(ctx, &found, `
-		select p.given_name || ' ' || p.family_name as name, u.name as unit, t.date, t.was::text as was, t.is_now::text as is_now,
-		       t.told_at, b.given_name || ' ' || b.family_name as by, t.ahead_seconds, s.zone
+		select t.id, p.given_name || ' ' || p.family_name as name, u.name as unit, t.date, t.was::text as was, t.is_now::text as is_now,
+		       t.told_at, b.given_name || ' ' || b.family_name as by, t.ahead_seconds, s.zone,
+		       coalesce(k.given_name || ' ' || k.family_name, '') as asked_by,
+		       coalesce(g.given_name || ' ' || g.family_name, '') as agreed_by, a.agreed_at
 		from shift_told t join employment e on e.id = t.employment_id join person p on p.id = e.person_id join unit u on u.id = e.unit_id
-		join site s on s.id = e.site_id join person b on b.id = t.by_person `+w.sql()+`
+		join site s on s.id = e.site_id join person b on b.id = t.by_person left join person k on k.id = t.asked_by
+		left join shift_agreed a on a.told_id = t.id left join person g on g.id = a.by_person `+w.sql()+`
 		order by t.ahead_seconds, p.family_name limit $4`, w.args...); err != nil {
 		return nil, fmt.Errorf("read what was told late: %w", err)
 	}
 	return found, nil
+}
+
+// ChangedFor is a change that somebody was told of and hasn't agreed to.
+type ChangedFor struct {
+	ID    uuid.UUID
+	Shift uuid.UUID `db:"shift_id"`
+	Was   *string
+	Is    *string   `db:"is_now"`
+	Told  time.Time `db:"told_at"`
+	Asked bool      // the planner says that they asked for it
+}
+
+// Change is what was and what is.
+func (c ChangedFor) Change() (ch roster.Change, err error) {
+	if ch.Was, err = shiftOf(c.Shift, c.Was); err != nil {
+		return ch, err
+	}
+	ch.Is, err = shiftOf(c.Shift, c.Is)
+	return ch, err
+}
+
+const changesFor = `
+	select t.id, t.shift_id, t.was::text as was, t.is_now::text as is_now, t.told_at, t.asked_by is not null as asked
+	from shift_told t join employment e on e.id = t.employment_id `
+
+// ChangesFor lists what changed, and wasn't new, of days from a date on for an employment,
+// told by others with less notice than so many days: each shift's last, where they haven't
+// agreed to it.
+func ChangesFor(ctx context.Context, q Q, employment uuid.UUID, from when.Date, days int) ([]ChangedFor, error) {
+	var found []ChangedFor
+	if err := q.SelectContext(ctx, &found, changesFor+`
+		where t.employment_id = $1 and t.date >= $2 and t.was is not null and t.ahead_seconds < $3::bigint * 86400
+		  and t.by_person <> e.person_id and not exists (select from shift_agreed a where a.told_id = t.id)
+		  and not exists (select from shift_told n where n.shift_id = t.shift_id and (n.told_at, n.id) > (t.told_at, t.id))
+		order by t.date, t.told_at`, employment, from.String(), days); err != nil {
+		return nil, fmt.Errorf("read what changed of somebody's plan: %w", err)
+	}
+	return found, nil
+}
+
+// GetChangeFor reads one of an employment's.
+func GetChangeFor(ctx context.Context, q Q, told, employment uuid.UUID) (c ChangedFor, err error) {
+	err = q.GetContext(ctx, &c, changesFor+`where t.id = $1 and t.employment_id = $2`, told, employment)
+	return c, err
+}
+
+// AgreeToChange keeps that somebody agrees; it does nothing where they did.
+func AgreeToChange(ctx context.Context, q Q, told, employment, by uuid.UUID, now time.Time) (bool, error) {
+	return did(q.ExecContext(ctx, `insert into shift_agreed (told_id, employment_id, by_person, agreed_at) values ($1, $2, $3, $4)
+		on conflict do nothing`, told, employment, by, now))
 }
 
 // UsualWeek is a crew's week by name: its shifts by person, days from the first day and

@@ -60,7 +60,7 @@ func DropSamples(ctx context.Context, q Q) error {
 	for _, table := range []string{"place_seen", "claim_answer", "claim", "request_answer", "request",
 		"objection_answer", "objection", "amendment", "card_hold", "card_act", "note", "photo", "settled_expense", "expense_back",
 		"expense", "borrowed", "not_there", "reported", "day_said", "card", "hours", "stint", "punch", "shift", "planned",
-		"planned_change", "shift_told", "opening_ask", "shift_series",
+		"planned_change", "shift_agreed", "shift_told", "opening_ask", "shift_series",
 		"leave_day",
 		"rate", "pattern", "employment_class", "employment_job"} {
 		if err := drop(ctx, q, table, `employment_id in `+sampleEmployments); err != nil {

@@ -43,8 +43,8 @@ type editorView struct {
 	Refusal    *refusal.Refusal
 	Marked     bool // marks can be set and taken away
 
-	OffersCallOut, CalledIn, OffersMeal, NoMeal, OffersBilling bool
-	Billed                                                     string
+	OffersCallOut, CalledIn, OffersMeal, NoMeal, OffersLeft, LeftByChoice, OffersBilling bool
+	Billed                                                                               string
 
 	Near    string // which time the nearest that fits is for, "start" or "end"
 	Nearest string
@@ -135,6 +135,8 @@ func (e *editorView) marks(p *hours.CardPage, s store.Stint) {
 	e.CalledIn, e.NoMeal = s.Marks.Has(clock.CalledIn), s.Marks.Has(clock.NoMeal)
 	e.OffersCallOut = s.Kind == clock.Work && (p.AsksCallOut || e.CalledIn)
 	e.OffersMeal = p.AsksMeal || e.NoMeal
+	e.LeftByChoice = s.Marks.Has(clock.LeftByChoice)
+	e.OffersLeft = p.AsksLeft || e.LeftByChoice
 	e.OffersBilling = s.Kind == clock.Work && (s.Marks.Billing() != 0 || slices.ContainsFunc(p.Choices, func(c store.ClockOption) bool {
 		return c.Job == s.On.Job && c.AskBilling
 	}))
@@ -144,14 +146,17 @@ func (e *editorView) marks(p *hours.CardPage, s store.Stint) {
 	case s.Marks.Has(clock.NotBilled):
 		e.Billed = "no"
 	}
-	e.Marked = !e.Asks && (e.OffersCallOut || e.OffersMeal || e.OffersBilling)
+	e.Marked = !e.Asks && (e.OffersCallOut || e.OffersMeal || e.OffersLeft || e.OffersBilling)
 }
 
 // markIn reads the marks of a stint, those that the form doesn't offer staying.
 func markIn(f *form.Form, s store.Stint) clock.Marks {
-	m := s.Marks &^ (clock.CalledIn | clock.NoMeal | s.Marks.Billing())
+	m := s.Marks &^ (clock.CalledIn | clock.NoMeal | clock.LeftByChoice | s.Marks.Billing())
 	if f.Yes("called_in") {
 		m |= clock.CalledIn
+	}
+	if f.Yes("left_by_choice") {
+		m |= clock.LeftByChoice
 	}
 	if f.Text("meal") == "no" {
 		m = m&^clock.HadMeal | clock.NoMeal

@@ -186,6 +186,15 @@ func (s *Server) takeOfferBack(w http.ResponseWriter, r *http.Request) error {
 		said{Text: "It stays yours."})
 }
 
+// agreeToChange says that one agrees to a change of one's plan.
+func (s *Server) agreeToChange(w http.ResponseWriter, r *http.Request) error {
+	id, err := pathID(r, "told")
+	if err != nil {
+		return err
+	}
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, roster.AgreeToChange{Told: id}), "/shifts", said{Text: "Kept."})
+}
+
 // sayingSick says that somebody can't come today.
 func (s *Server) sayingSick(w http.ResponseWriter, r *http.Request) error {
 	f := form.Of(r)

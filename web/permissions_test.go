@@ -403,6 +403,7 @@ var routeReach = map[string]string{
 	"POST /shifts/places/{place}/ask":           "404 404 404 404 in",
 	"POST /shifts/{shift}/over":                 "404 404 404 404 in",
 	"POST /shifts/{shift}/keep":                 "404 404 404 404 in",
+	"POST /shifts/changes/{told}/agree":         "404 404 404 404 in",
 	"POST /shifts/{shift}/sick":                 "404 404 404 404 in",
 	"POST /setup/planning":                      "403 403 404 404 in",
 	"GET /notices":                              "ok ok ok ok in",

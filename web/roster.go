@@ -649,8 +649,8 @@ type tellView struct {
 }
 
 type toldRowOf struct {
-	Key, Name, Unit string
-	Words           []string
+	ID, Key, Name, Unit string
+	Words               []string
 }
 
 // tellPage lists who would be told of what.
@@ -673,7 +673,8 @@ func (s *Server) tellPage(w http.ResponseWriter, r *http.Request) error {
 		}
 		whom := row.Whom()
 		v.Changes += len(row.Untold)
-		v.Each = append(v.Each, toldRowOf{whom.Employment.String() + "~" + whom.Seen, row.Name(), row.UnitName, row.Words(p)})
+		v.Each = append(v.Each, toldRowOf{whom.Employment.String(), whom.Employment.String() + "~" + whom.Seen, row.Name(),
+			row.UnitName, row.Words(p)})
 	}
 	if v.frameView, err = s.stillFrame(r, "Tell the plan", "roster"); err != nil {
 		return err
@@ -689,13 +690,14 @@ func (s *Server) tellPlan(w http.ResponseWriter, r *http.Request) error {
 	if err := f.Err(); err != nil {
 		return err
 	}
+	asked := f.Texts("asked")
 	for _, text := range f.Texts("whom") {
 		who, seen, _ := strings.Cut(text, "~")
 		id, err := uuid.Parse(who)
 		if err != nil {
 			return app.ErrNotFound
 		}
-		act.Whom = append(act.Whom, roster.Whom{Employment: id, Seen: seen})
+		act.Whom = append(act.Whom, roster.Whom{Employment: id, Seen: seen, Asked: slices.Contains(asked, who)})
 	}
 	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), backTo(r, rosterPath),
 		said{Text: "Told: " + words.Plural(len(act.Whom), "person", "people") + ", one message each."})
@@ -705,6 +707,7 @@ type shiftsView struct {
 	frameView
 	Days    []ownShiftDay
 	Places  []ownPlace
+	Changes []roster.OwnChange
 	Crew    []crewDay
 	Clocks  bool
 	Feed    bool   // a calendar has an address
@@ -744,7 +747,8 @@ func (s *Server) showShifts(w http.ResponseWriter, r *http.Request, address stri
 	if err != nil {
 		return err
 	}
-	v := shiftsView{Places: ownPlaces(p), Feed: p.Feed != nil, Address: address, Clocks: visitOf(r).actor.Employment != nil}
+	v := shiftsView{Places: ownPlaces(p), Changes: p.Changes, Feed: p.Feed != nil, Address: address,
+		Clocks: visitOf(r).actor.Employment != nil}
 	others := colleagues(p)
 	for _, sh := range p.Shifts {
 		day := ownShiftDay{Date: sh.Date, Today: sh.Date == p.Today, When: spanTimes(sh, p.Loc), On: strings.TrimPrefix(onJob(sh), ", "),

@@ -148,6 +148,7 @@ func (s *Server) pageRoutes() []route {
 		{"POST", "/shifts/places/{place}/ask", "clock.see", s.askForPlace},
 		{"POST", "/shifts/{shift}/over", "clock.see", s.handOver},
 		{"POST", "/shifts/{shift}/keep", "clock.see", s.takeOfferBack},
+		{"POST", "/shifts/changes/{told}/agree", "clock.see", s.agreeToChange},
 		{"POST", "/shifts/{shift}/sick", "clock.see", s.sayingSick},
 		{"GET", "/timecards", "timecards.see", s.timecardsPage},
 		{"POST", "/timecards/approve", "card.approve", s.approveClear},

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"net/http"
 	"time"
 
@@ -17,7 +18,7 @@ type lateView struct {
 	Lines []lateLine
 }
 
-type lateLine struct{ Name, Unit, What, Told, By, Ahead string }
+type lateLine struct{ Name, Unit, What, Told, By, Asked, Agreed, Ahead string }
 
 // latePage lists changes of shifts that people were told of with little notice.
 func (s *Server) latePage(w http.ResponseWriter, r *http.Request) error {
@@ -38,7 +39,11 @@ func (s *Server) latePage(w http.ResponseWriter, r *http.Request) error {
 	}
 	v := lateView{Late: p}
 	for _, l := range p.List {
-		v.Lines = append(v.Lines, lateLine{l.Name, l.Unit, l.Words, words.At(l.Told, l.Loc).Moment(), l.By, noticeWords(l.Ahead)})
+		line := lateLine{l.Name, l.Unit, l.Words, words.At(l.Told, l.Loc).Moment(), l.By, cmp.Or(l.AskedBy, l.By), "", noticeWords(l.Ahead)}
+		if l.AgreedAt != nil {
+			line.Agreed = l.AgreedBy + ", " + words.At(*l.AgreedAt, l.Loc).Moment()
+		}
+		v.Lines = append(v.Lines, line)
 	}
 	if v.frameView, err = s.stillFrame(r, "Changed at short notice", "roster"); err != nil {
 		return err

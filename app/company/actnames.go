@@ -28,7 +28,7 @@ var actNames = map[string]string{
 	"CopyDays": "copied planned days", "KeepUsual": "kept a usual week", "LayUsual": "planned a usual week",
 	"DropUsual": "took a usual week out", "Tell": "told the plan", "PutRule": "said what speaks against shifts",
 	"OpenPlace": "opened a shift", "ClosePlace": "closed an open shift", "AskForPlace": "asked for a shift",
-	"GivePlace": "gave a shift", "DeclineAsk": "declined who asked for a shift", "HandOver": "handed a shift over", "TakeOfferBack": "kept a shift that was offered",
+	"GivePlace": "gave a shift", "DeclineAsk": "declined who asked for a shift", "HandOver": "handed a shift over", "AgreeToChange": "agreed to a change of their plan", "TakeOfferBack": "kept a shift that was offered",
 	"SayingSick": "said that they are sick",
 	"PlanSeries": "planned shifts that repeat", "ChangeSeries": "changed shifts that repeat", "EndSeries": "ended shifts that repeat",
 	"MakeFeed": "was given an address for their calendar", "DropFeed": "took the address for their calendar back",

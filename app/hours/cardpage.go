@@ -55,6 +55,7 @@ type CardPage struct {
 	Asked  []AskedOf // beside the hours
 	MaySay bool      // the actor may answer
 
+	AsksLeft              bool // who came and was let go is paid by the rules of the day
 	AsksCallOut, AsksMeal bool // the rules of the day pay a call-out its least, or take meals out by themselves
 }
 
@@ -144,6 +145,7 @@ func cardHistory(ctx context.Context, a *app.App, place *app.Company, p *CardPag
 	}
 	p.Kinds, p.Currency = place.Expenses(), place.Currency
 	rules := place.RulesOn(ref.Date)
+	p.AsksLeft = rules.ShowUp.Part > 0
 	p.AsksCallOut, p.AsksMeal = rules.MinimumCallout > 0, rules.AutomaticMeal.Length > 0
 	day := when.Period{From: ref.Date, To: ref.Date}
 	who, err := store.GetEmployment(ctx, a.DB, ref.Employment)

@@ -133,6 +133,8 @@ func (c *coder) code(res *pay.Result, person string) {
 			case l.Stint >= 0:
 				s := &res.Stints[l.Stint]
 				l.PayCode = c.find(person, s.Job, s.WorkClass, pay.PaysFor(l.Class), l.Date)
+			case l.Kind == pay.PaidNotWorked:
+				l.PayCode = c.find(person, "", "", pay.PaysRegular, l.Date)
 			case l.Kind == pay.LeavePay:
 				l.PayCode = c.find(person, "", "", pay.PaysLeave, l.Date)
 			}

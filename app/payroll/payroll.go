@@ -43,6 +43,7 @@ type Payroll struct {
 	from     when.Date                   // what is dated before was paid elsewhere
 	kinds    map[string][]store.KindFrom // of jobs
 	persons  map[string]string           // of employments
+	told     map[uuid.UUID][]told        // what people were told of their plan, where it is paid
 }
 
 // WorkOut makes the draft: per employment, what is worked out now less what
@@ -98,6 +99,8 @@ func (p *Payroll) input(s payShare) (pay.Input, error) {
 			Rate: p.Rates.Of(s.id, st.Date, st.Job, st.Class),
 			Job:  st.Job, Task: st.Task, WorkClass: st.Class, Account: st.Account}
 	}
+	p.planned(s, in.Stints)
+	in.Changes = p.changes(s)
 	for _, l := range s.leaves {
 		in.Leave = append(in.Leave, pay.Leave{Date: l.Date, Seconds: l.Seconds, Rate: p.Rates.Of(s.id, l.Date, "", ""), PayCode: l.PayCode})
 	}
@@ -192,6 +195,9 @@ func (p *Payroll) byEmployment(paid map[uuid.UUID][]pay.Entry) []payShare {
 	for id := range paid {
 		share(id)
 	}
+	for id := range p.told {
+		share(id)
+	}
 	slices.SortFunc(shares, func(a, b payShare) int { return slices.Compare(a.id[:], b.id[:]) })
 	return shares
 }
@@ -230,6 +236,9 @@ func readPayroll(ctx context.Context, q store.Q, place *app.Company, group strin
 		return nil, err
 	}
 	if p.Expenses, err = store.PayExpenses(ctx, q, scope); err != nil {
+		return nil, err
+	}
+	if err = p.readTold(ctx, q, scope); err != nil {
 		return nil, err
 	}
 	if p.Paid, err = store.PaidLines(ctx, q, scope, place.CurrencyDecimals); err != nil {

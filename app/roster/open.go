@@ -422,7 +422,10 @@ func (d *draft) tellGiven(ctx context.Context, t *app.Turn, o store.OpenPlace, a
 			n.Words = []string{a.Name, words}
 		}
 		t.Tell(n)
-		tellings[i] = store.Telling{Change: c, Notice: app.NoticeID(who.Person, kind, n.Key)}
+		tellings[i] = store.Telling{Change: c, Notice: app.NoticeID(who.Person, kind, n.Key), Asked: a.Person, Agreed: a.Person}
+		if o.From != nil {
+			tellings[i].Asked = d.people[*o.From].Person
+		}
 		on = append(on, store.EmploymentDate{Employment: c.Of(), Date: c.Date()})
 	}
 	if err := store.TellShifts(ctx, t, t.Actor.ID, t.Now, tellings); err != nil {

@@ -337,7 +337,7 @@ func (w *Row) sum(r *Roster, f *facts, worked map[when.Date]int64) {
 }
 
 // Whom is how the row's changes are told, as they are shown.
-func (w Row) Whom() Whom { return Whom{w.Employment, Digest(w.Untold)} }
+func (w Row) Whom() Whom { return Whom{Employment: w.Employment, Seen: Digest(w.Untold)} }
 
 // Words says what the row's changes are.
 func (w Row) Words(r *Roster) []string {
@@ -381,17 +381,18 @@ const mostChoices = 400
 
 // OwnShifts is what somebody is planned for, as they were told.
 type OwnShifts struct {
-	Now    time.Time
-	Today  when.Date
-	Loc    *time.Location
-	Shifts []store.PlannedShift
-	Leave  []store.LeaveOn
-	Open   []OwnPlace
-	Others []store.RosterPerson          // of the crew, to whom a shift can be handed over
-	Free   bool                          // who agrees has a shift that is handed over at once
-	Handed map[uuid.UUID]store.OpenPlace // by which shifts are offered
-	Feed   *store.PlanFeed               // by which a calendar reads them, nil for none
-	Crew   []CrewShift                   // of the others, a week ahead, where the place lets people see them
+	Now     time.Time
+	Today   when.Date
+	Loc     *time.Location
+	Shifts  []store.PlannedShift
+	Leave   []store.LeaveOn
+	Open    []OwnPlace
+	Others  []store.RosterPerson          // of the crew, to whom a shift can be handed over
+	Free    bool                          // who agrees has a shift that is handed over at once
+	Handed  map[uuid.UUID]store.OpenPlace // by which shifts are offered
+	Feed    *store.PlanFeed               // by which a calendar reads them, nil for none
+	Changes []OwnChange                   // at short notice, that they may agree to
+	Crew    []CrewShift                   // of the others, a week ahead, where the place lets people see them
 }
 
 // CrewShift is a shift of somebody of one's crew, as they were told.
@@ -459,6 +460,9 @@ func ReadOwnShifts(ctx context.Context, a *app.App, actor app.Actor) (*OwnShifts
 		return nil, err
 	}
 	o.Free = place.HandoverFree
+	if err := o.readChanges(ctx, a, place, *actor.Employment); err != nil {
+		return nil, err
+	}
 	return o, o.readOpen(ctx, a, place, actor, days)
 }
 

@@ -32,6 +32,7 @@ type Tell struct {
 type Whom struct {
 	Employment uuid.UUID
 	Seen       string
+	Asked      bool // they asked for it themselves, as the planner says; it counts once they agree
 }
 
 // Permission is what the act takes.
@@ -127,7 +128,11 @@ func (a Tell) Do(ctx context.Context, t *app.Turn) error {
 	for _, c := range changes {
 		each[c.Of()] = append(each[c.Of()], c)
 	}
+	asked := map[uuid.UUID]uuid.UUID{}
 	for _, w := range a.Whom {
+		if w.Asked {
+			asked[w.Employment] = d.people[w.Employment].Person
+		}
 		if Digest(each[w.Employment]) != w.Seen {
 			return refusal.New("tell", "The plan changed while you were looking", "Look at it again and press once more")
 		}
@@ -136,7 +141,7 @@ func (a Tell) Do(ctx context.Context, t *app.Turn) error {
 	on := map[store.EmploymentDate]bool{}
 	for i, c := range changes {
 		of := c.Of()
-		tellings[i] = store.Telling{Change: c, Notice: d.noticeID(of)}
+		tellings[i] = store.Telling{Change: c, Notice: d.noticeID(of), Asked: asked[of]}
 		for _, s := range []*roster.Shift{c.Was, c.Is} {
 			if s != nil {
 				on[store.EmploymentDate{Employment: s.Employment, Date: s.Date}] = true

@@ -251,8 +251,8 @@ func split(stints []Stint, i int, a Amendment, loc *time.Location) ([]Stint, err
 	rest := s
 	rest.ID, rest.Kind, rest.On = a.ID, a.Kind, a.On
 	rest.Start, rest.StartBy, rest.ClockedStart = at, ByHand, time.Time{}
-	rest.Marks &^= CalledIn // that is said of how it began, and meals where it ended
-	stints[i].Marks &^= mealMarks
+	rest.Marks &^= CalledIn // that is said of how it began, and the others of how it ended
+	stints[i].Marks &^= endMarks
 	stints[i].End, stints[i].EndBy, stints[i].ClockedEnd, stints[i].Implied = at, ByHand, time.Time{}, false
 	return slices.Insert(stints, i+1, rest), nil
 }
@@ -266,7 +266,7 @@ func join(stints []Stint, i int, loc *time.Location) ([]Stint, error) {
 	}
 	next := stints[i+1]
 	stints[i].End, stints[i].EndBy, stints[i].ClockedEnd, stints[i].Implied = next.End, next.EndBy, next.ClockedEnd, next.Implied
-	stints[i].Marks |= next.Marks & mealMarks
+	stints[i].Marks |= next.Marks & endMarks
 	return slices.Delete(stints, i+1, i+2), nil
 }
 

@@ -11,10 +11,13 @@ const (
 	HadMeal                     // they had one
 	Billed                      // to be billed, whatever the job says
 	NotBilled                   // not to be billed
+
+	LeftByChoice // they left because they wanted to, and weren't let go: no show-up pay is due
 )
 
 const (
 	mealMarks    = NoMeal | HadMeal
+	endMarks     = mealMarks | LeftByChoice // that are said of how a stint ended
 	billingMarks = Billed | NotBilled
 )
 

@@ -53,7 +53,7 @@ func Marks(m clock.Marks) (text string) {
 		mark  clock.Marks
 		words string
 	}{{clock.CalledIn, "called in"}, {clock.NoMeal, "had no meal"}, {clock.HadMeal, "had their meal"}, {clock.Billed, "billed"},
-		{clock.NotBilled, "not billed"}} {
+		{clock.NotBilled, "not billed"}, {clock.LeftByChoice, "left by choice"}} {
 		if m.Has(w.mark) {
 			text += ", " + w.words
 		}
