@@ -126,6 +126,9 @@ func TestRefusedPlans(t *testing.T) {
 		{mira, roster.PutRule{Code: core.OnLeave, Does: core.Warns, Figure: 3}, "not found"},
 		{mira, roster.PutRule{Code: core.ShortRest, Does: core.Warns}, "no number of hours"},
 		{mira, roster.PutRule{Code: core.ShortRest, Does: core.Warns, Figure: 201}, "no number of hours"},
+		{mira, roster.PutRule{Code: core.ShortRest, Does: core.Warns, Figure: 11, Span: 2}, "not found"},
+		{mira, roster.PutRule{Code: core.OnAverage, Does: core.Warns, Figure: 48}, "no number of weeks"},
+		{mira, roster.PutRule{Code: core.OnAverage, Does: core.Warns, Figure: 48, Span: 53}, "no number of weeks"},
 		{wren, sent, ""}, // sent again it is answered as before
 	} {
 		row.try(t, w)

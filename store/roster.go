@@ -278,6 +278,8 @@ type RosterPerson struct {
 	StartsOn   when.Date  `db:"starts_on"`
 	EndsOn     *when.Date `db:"ends_on"`
 	Reporting  string     // "pattern": their plan is paid
+	Young      *when.Date `db:"young_until"`
+	OptOut     *when.Date `db:"week_opt_out"`
 	Patterns   []byte     // JSON, as core/card reads them
 	Tags       []byte     // JSON: name, until
 }
@@ -329,7 +331,7 @@ func RosterPeople(ctx context.Context, q Q, f RosterFilter) ([]RosterPerson, err
 	if err := q.SelectContext(ctx, &found, `
 		select e.id as employment_id, e.person_id, e.unit_id, u.name as unit_name, p.given_name, p.family_name, e.title, s.zone,
 		       exists (select from unit_lead l where l.person_id = p.id and l.unit_id = e.unit_id) as leads, e.starts_on,
-		       least(e.ends_on, p.ended_on) as ends_on, e.reporting,
+		       least(e.ends_on, p.ended_on) as ends_on, e.reporting, p.young_until, p.week_opt_out,
 		       coalesce((select json_agg(json_build_object('from', starts_on, 'seconds', seconds, 'starts', starts, 'ends', ends))
 		                 from pattern where employment_id = e.id), '[]') as patterns,
 		       coalesce((select json_agg(json_build_object('Name', tag, 'Until', expires_on)) from person_tag where person_id = p.id), '[]')
@@ -385,46 +387,6 @@ func LeaveIn(ctx context.Context, q Q, employments []uuid.UUID, days when.Period
 		return nil, fmt.Errorf("read leave: %w", err)
 	}
 	return found, nil
-}
-
-// JobNeeds gives the tags that jobs need.
-func JobNeeds(ctx context.Context, q Q, jobs []uuid.UUID) (map[uuid.UUID][]string, error) {
-	var rows []struct {
-		Job uuid.UUID `db:"job_id"`
-		Tag string
-	}
-	if err := q.SelectContext(ctx, &rows, `select job_id, tag from job_tag where job_id = any($1) order by tag`, UUIDs(jobs)); err != nil {
-		return nil, fmt.Errorf("read tags of jobs: %w", err)
-	}
-	needs := map[uuid.UUID][]string{}
-	for _, r := range rows {
-		needs[r.Job] = append(needs[r.Job], r.Tag)
-	}
-	return needs, nil
-}
-
-// PlanRules gives what the company said of the rules of the plan, by code.
-func PlanRules(ctx context.Context, q Q) (map[roster.Code]roster.Rule, error) {
-	var rows []struct {
-		Code   roster.Code
-		Does   roster.Does
-		Figure int
-	}
-	if err := q.SelectContext(ctx, &rows, `select code, does, figure from plan_rule`); err != nil {
-		return nil, fmt.Errorf("read the rules of the plan: %w", err)
-	}
-	said := map[roster.Code]roster.Rule{}
-	for _, r := range rows {
-		said[r.Code] = roster.Rule{Code: r.Code, Does: r.Does, Figure: r.Figure}
-	}
-	return said, nil
-}
-
-// PutPlanRule keeps what the company says of one.
-func PutPlanRule(ctx context.Context, q Q, r roster.Rule) error {
-	_, err := q.ExecContext(ctx, `insert into plan_rule (code, does, figure) values ($1, $2, $3)
-		on conflict (code) do update set does = excluded.does, figure = excluded.figure`, r.Code, r.Does, r.Figure)
-	return err
 }
 
 // SeenTold says of shifts whether whose they are has seen the notice by which they were told

@@ -785,9 +785,11 @@ func (s *Server) showShifts(w http.ResponseWriter, r *http.Request, address stri
 func (s *Server) putPlanRule(w http.ResponseWriter, r *http.Request) error {
 	act := roster.PutRule{Code: core.Code(r.FormValue("code")), Does: core.Does(r.FormValue("does"))}
 	var err error
-	if text := strings.TrimSpace(r.FormValue("figure")); text != "" {
-		if act.Figure, err = strconv.Atoi(text); err != nil {
-			err = refusal.New("figure", "That is no number", "Write a whole number")
+	for name, into := range map[string]*int{"figure": &act.Figure, "span": &act.Span} {
+		if text := strings.TrimSpace(r.FormValue(name)); text != "" && err == nil {
+			if *into, err = strconv.Atoi(text); err != nil {
+				err = refusal.New(name, "That is no number", "Write a whole number")
+			}
 		}
 	}
 	if err == nil {

@@ -3,6 +3,7 @@ package roster
 import (
 	"context"
 	"slices"
+	"time"
 
 	"github.com/google/uuid"
 
@@ -29,11 +30,16 @@ type facts struct {
 	closed map[uuid.UUID]map[uuid.UUID]string
 	needs  map[uuid.UUID][]string
 	rules  map[uuid.UUID][]roster.Shift
+	today  when.Date
+	reach  when.Period                       // of the days that are read for it
+	hours  map[uuid.UUID]map[when.Date]int64 // for the weekly average, where it is looked for
 }
 
-// readFacts reads them: six statements, however many people there are.
-func readFacts(ctx context.Context, q store.Q, place *app.Company, filter store.RosterFilter) (*facts, error) {
-	f := &facts{days: filter.Days, place: place, Shifts: map[uuid.UUID][]store.PlannedShift{}, rules: map[uuid.UUID][]roster.Shift{},
+// readFacts reads them, as rules look for: six statements, however many people there are, and
+// two for the weekly average.
+func readFacts(ctx context.Context, q store.Q, place *app.Company, today when.Date, rules []roster.Rule, filter store.RosterFilter) (
+	*facts, error) {
+	f := &facts{days: filter.Days, place: place, today: today, Shifts: map[uuid.UUID][]store.PlannedShift{}, rules: map[uuid.UUID][]roster.Shift{},
 		leave: map[uuid.UUID]map[when.Date]string{}, closed: map[uuid.UUID]map[uuid.UUID]string{}}
 	var err error
 	if f.People, err = store.RosterPeople(ctx, q, filter); err != nil || len(f.People) == 0 {
@@ -52,16 +58,51 @@ func readFacts(ctx context.Context, q store.Q, place *app.Company, filter store.
 		f.Shifts[s.Employment] = append(f.Shifts[s.Employment], s)
 		f.rules[s.Employment] = append(f.rules[s.Employment], s.Rule())
 	}
-	if f.Leave, err = store.LeaveIn(ctx, q, ids, filter.Days); err != nil {
+	if i := slices.IndexFunc(rules, func(r roster.Rule) bool { return r.Code == roster.OnAverage && r.Does != roster.Off }); i >= 0 {
+		if err := f.readHours(ctx, q, ids, wide, when.Date(rules[i].Span*7)); err != nil {
+			return nil, err
+		}
+	}
+	away := filter.Days
+	if f.hours != nil {
+		away = f.reach
+	}
+	leave, err := store.LeaveIn(ctx, q, ids, away)
+	if err != nil {
 		return nil, err
 	}
-	for _, l := range f.Leave {
+	for _, l := range leave {
 		if f.leave[l.Employment] == nil {
 			f.leave[l.Employment] = map[when.Date]string{}
 		}
 		f.leave[l.Employment][l.Date] = l.Name
+		if filter.Days.Holds(l.Date) {
+			f.Leave = append(f.Leave, l)
+		}
 	}
 	return f, f.readWork(ctx, q)
+}
+
+// readHours reads what the weekly average counts besides the shifts that are read: so many
+// days before the span and after it.
+func (f *facts) readHours(ctx context.Context, q store.Q, ids []uuid.UUID, read when.Period, days when.Date) error {
+	f.hours, f.reach = map[uuid.UUID]map[when.Date]int64{}, when.Period{From: f.days.From - days, To: f.days.To + days + 7}
+	worked, err := store.WorkedByDay(ctx, q, ids, when.Period{From: f.reach.From, To: min(f.today-1, f.reach.To)})
+	if err != nil {
+		return err
+	}
+	planned, err := store.PlannedByDay(ctx, q, ids, when.Period{From: max(f.today, f.reach.From), To: f.reach.To})
+	if err != nil {
+		return err
+	}
+	planned = slices.DeleteFunc(planned, func(d store.WorkedDay) bool { return read.Holds(d.Date) })
+	for _, d := range append(worked, planned...) {
+		if f.hours[d.Employment] == nil {
+			f.hours[d.Employment] = map[when.Date]int64{}
+		}
+		f.hours[d.Employment][d.Date] += d.Seconds
+	}
+	return nil
 }
 
 // readWork reads what is to be known of the jobs that people are planned on.
@@ -117,7 +158,16 @@ func (f *facts) date(shift uuid.UUID) when.Date {
 // against says what speaks against somebody's shifts.
 func (f *facts) against(who store.RosterPerson, rules []roster.Rule) []roster.Finding {
 	k := roster.Known{From: who.StartsOn, Leave: f.leave[who.Employment], Holidays: map[when.Date]bool{}, Needs: f.needs,
-		NotOpen: f.closed[who.Employment], WeekOf: f.weekOf}
+		NotOpen: f.closed[who.Employment], WeekOf: f.weekOf, Today: f.today, Hours: f.hours[who.Employment]}
+	if who.OptOut != nil {
+		k.OptOut = *who.OptOut
+	}
+	if who.Young != nil {
+		k.Young = *who.Young
+		if loc, err := time.LoadLocation(who.Zone); err == nil {
+			k.Loc = loc
+		}
+	}
 	if who.EndsOn != nil {
 		k.To = *who.EndsOn
 	}
@@ -157,7 +207,7 @@ func RulesOf(ctx context.Context, q store.Q) ([]roster.Rule, error) {
 	rules := slices.Clone(roster.Rules)
 	for i := range rules {
 		if s, is := said[rules[i].Code]; is {
-			rules[i].Does, rules[i].Figure = s.Does, s.Figure
+			rules[i].Does, rules[i].Figure, rules[i].Span = s.Does, s.Figure, s.Span
 		}
 	}
 	return rules, nil

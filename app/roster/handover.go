@@ -89,7 +89,7 @@ func (h HandOver) Do(ctx context.Context, t *app.Turn) error {
 			return app.ErrNotFound
 		}
 		o.To = &to.ID
-		could, err := free(ctx, t, t.Company, o)
+		could, err := free(ctx, t, t.Company, t.Company.Today(t.Now), o)
 		if err != nil {
 			return err
 		}

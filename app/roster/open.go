@@ -114,7 +114,7 @@ func idOrNone(id uuid.UUID) *uuid.UUID {
 
 // tellOpen tells those who could have a place that it is open.
 func tellOpen(ctx context.Context, t *app.Turn, o store.OpenPlace, loc *time.Location) error {
-	free, err := free(ctx, t, t.Company, o)
+	free, err := free(ctx, t, t.Company, t.Company.Today(t.Now), o)
 	if err != nil {
 		return err
 	}
@@ -132,16 +132,16 @@ var bars = []roster.Code{roster.Twice, roster.NotHere, roster.OnLeave, roster.Ta
 
 // free lists who could have a place: nothing bars them, and no rule refuses it. Whoever it is
 // from is left out.
-func free(ctx context.Context, q store.Q, place *app.Company, o store.OpenPlace) ([]store.RosterPerson, error) {
+func free(ctx context.Context, q store.Q, place *app.Company, today when.Date, o store.OpenPlace) ([]store.RosterPerson, error) {
 	filter := store.RosterFilter{Days: when.Period{From: o.Date, To: o.Date}}
 	if o.To != nil {
 		filter.Among = []uuid.UUID{*o.To}
 	}
-	f, err := readFacts(ctx, q, place, filter)
+	rules, err := barring(ctx, q)
 	if err != nil {
 		return nil, err
 	}
-	rules, err := barring(ctx, q)
+	f, err := readFacts(ctx, q, place, today, rules, filter)
 	if err != nil {
 		return nil, err
 	}
@@ -169,19 +169,19 @@ func free(ctx context.Context, q store.Q, place *app.Company, o store.OpenPlace)
 }
 
 // couldHave says which open places somebody could have, read at once for all of them.
-func couldHave(ctx context.Context, q store.Q, place *app.Company, employment uuid.UUID, open []store.OpenPlace, days when.Period) (
+func couldHave(ctx context.Context, q store.Q, place *app.Company, today when.Date, employment uuid.UUID, open []store.OpenPlace, days when.Period) (
 	map[uuid.UUID]bool, error) {
 	could := map[uuid.UUID]bool{}
 	if len(open) == 0 {
 		return could, nil
 	}
-	f, err := readFacts(ctx, q, place, store.RosterFilter{Days: days, Among: []uuid.UUID{employment}})
-	if err != nil || len(f.People) == 0 {
-		return could, err
-	}
 	rules, err := barring(ctx, q)
 	if err != nil {
 		return nil, err
+	}
+	f, err := readFacts(ctx, q, place, today, rules, store.RosterFilter{Days: days, Among: []uuid.UUID{employment}})
+	if err != nil || len(f.People) == 0 {
+		return could, err
 	}
 	planned := f.rules[employment]
 	for _, o := range open {
@@ -285,7 +285,7 @@ func (a AskForPlace) Do(ctx context.Context, t *app.Turn) error {
 		return refusal.New("place", "This shift isn’t open any more", "Look at the list again")
 	}
 	o.To = &mine
-	could, err := free(ctx, t, t.Company, o)
+	could, err := free(ctx, t, t.Company, t.Company.Today(t.Now), o)
 	if err != nil {
 		return err
 	}
@@ -371,7 +371,7 @@ func give(ctx context.Context, t *app.Turn, o store.OpenPlace, a store.OpeningAs
 		return err
 	}
 	o.To = &a.Employment
-	could, err := free(ctx, t, t.Company, o) // once nobody else plans them
+	could, err := free(ctx, t, t.Company, t.Company.Today(t.Now), o) // once nobody else plans them
 	if err != nil {
 		return err
 	}

@@ -142,7 +142,7 @@ func (r *Roster) read(ctx context.Context, q store.Q, actor app.Actor, place *ap
 	if err := r.places(ctx, q, actor, place, query); err != nil {
 		return err
 	}
-	f, err := readFacts(ctx, q, place, store.RosterFilter{Days: r.Days, Units: actor.Units("roster.see"), Unit: query.Unit,
+	f, err := readFacts(ctx, q, place, r.Today, r.Rules, store.RosterFilter{Days: r.Days, Units: actor.Units("roster.see"), Unit: query.Unit,
 		Site: query.Site, Find: query.Find, Skip: r.Skip, Most: shown + 1})
 	if err != nil || len(f.People) == 0 {
 		return err
@@ -221,7 +221,7 @@ func (r *Roster) places(ctx context.Context, q store.Q, actor app.Actor, place *
 			}
 		}
 		if o.ID == query.Pick {
-			if p.Free, err = free(ctx, q, place, o); err != nil {
+			if p.Free, err = free(ctx, q, place, r.Today, o); err != nil {
 				return err
 			}
 		}
@@ -486,7 +486,7 @@ func (o *OwnShifts) readOpen(ctx context.Context, a *app.App, place *app.Company
 	if err != nil {
 		return err
 	}
-	could, err := couldHave(ctx, a.DB, place, mine, all, days)
+	could, err := couldHave(ctx, a.DB, place, o.Today, mine, all, days)
 	if err != nil {
 		return err
 	}

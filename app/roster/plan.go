@@ -496,7 +496,7 @@ func (d *draft) refused(ctx context.Context, t *app.Turn) error {
 	if len(of) == 0 {
 		return nil
 	}
-	f, err := readFacts(ctx, t, t.Company, store.RosterFilter{Days: span, Among: of})
+	f, err := readFacts(ctx, t, t.Company, t.Company.Today(t.Now), rules, store.RosterFilter{Days: span, Among: of})
 	if err != nil {
 		return err
 	}

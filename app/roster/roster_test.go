@@ -11,6 +11,7 @@ import (
 
 	"manudex/app"
 	"manudex/app/apptest"
+	"manudex/app/people"
 	"manudex/app/roster"
 	"manudex/core/clock"
 	core "manudex/core/roster"
@@ -381,5 +382,64 @@ func TestRosterOfALead(t *testing.T) {
 	wrenRow := rowOf(t, read(t, w, mira, when.Period{From: monday - 8, To: monday - 2}), "Wren Halloran")
 	if wrenRow.Worked == 0 || len(wrenRow.Stints) == 0 || wrenRow.Overtime == 0 {
 		t.Errorf("this week of Wren: %d s worked, %d stints, %d s overtime", wrenRow.Worked, len(wrenRow.Stints), wrenRow.Overtime)
+	}
+}
+
+// The weekly average counts what was worked and is planned, months back and ahead; it doesn't
+// hold for whom it says that they opted out. The hours of the young hold until a day.
+func TestAverageAndYoung(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := t.Context()
+	mira, dao := w.Person(t, "Mira Castellane"), w.Person(t, "Dao Pham")
+	worked := count(t, w, `select sum(worked) from card where employment_id = $1 and date between $2 and $3`, *dao.Employment,
+		(monday - 1 - 15*7).String(), (monday - 4).String())
+	planned := count(t, w, `select sum(extract(epoch from end_at - start_at) - less) from planned where employment_id = $1
+		and date between $2 and $3`, *dao.Employment, (monday - 3).String(), (monday + 5).String())
+	if worked == 0 || planned == 0 {
+		t.Fatalf("%d s worked, %d planned", worked, planned)
+	}
+	rule := func(figure int, does core.Does) {
+		t.Helper()
+		apptest.Must(t, w.Do(ctx, mira, roster.PutRule{Code: core.OnAverage, Does: does, Figure: figure, Span: 16}))
+	}
+	set := func(key, value string) {
+		t.Helper()
+		apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: dao.ID, Field: key, Value: value}))
+	}
+	said := func() (found []core.Finding) {
+		t.Helper()
+		for _, c := range rowOf(t, read(t, w, mira, week), "Dao Pham").Shifts {
+			for _, f := range c.Findings {
+				if f.Code == core.OnAverage || f.Code == core.YoungDay || f.Code == core.YoungNight {
+					found = append(found, f)
+				}
+			}
+		}
+		return found
+	}
+	rule(1, core.Warns)
+	if _, err := w.DB.Exec(`delete from leave_day where employment_id = $1`, *dao.Employment); err != nil { // for which other days count
+		t.Fatal(err)
+	}
+	found := said()
+	want := (int64(worked) + int64(planned)) / 16
+	if n := len(found); n == 0 || found[n-1].Seconds != want {
+		t.Errorf("%d s worked and %d planned are %d a week, not %v", worked, planned, want, found)
+	}
+	rule(1, core.Refuses)
+	evening := plan(t, w, "Dao Pham", monday+5, 18, 23)
+	if err := w.Do(ctx, mira, evening); !strings.Contains(fmt.Sprint(err), "a week on average") {
+		t.Errorf("over the average: %v", err)
+	}
+	set("week_opt_out", "2026-11-01")
+	set("young_until", "2026-11-21")
+	apptest.Must(t, w.Do(ctx, mira, evening))
+	if found := said(); len(found) != 1 || found[0].Code != core.YoungNight {
+		t.Errorf("of somebody young who opted out: %v", found)
+	}
+	set("young_until", "2026-11-20")
+	if found := said(); len(found) != 0 {
+		t.Errorf("of somebody grown up: %v", found)
 	}
 }

@@ -17,6 +17,7 @@ type PutRule struct {
 	Code   roster.Code
 	Does   roster.Does
 	Figure int
+	Span   int
 }
 
 // Permission is what the act takes.
@@ -34,12 +35,14 @@ func (p PutRule) Do(ctx context.Context, t *app.Turn) error {
 	switch {
 	case rule.Fixed():
 		return refusal.New("does", "This always holds", "Leave it as it is")
-	case rule.Unit == "" && p.Figure != 0:
+	case rule.Unit == "" && p.Figure != 0, rule.Spans == "" && p.Span != 0:
 		return app.ErrNotFound
+	case rule.Spans != "" && (p.Span < 1 || p.Span > 52):
+		return refusal.New("span", "That is no number of "+rule.Spans, "Write a whole number from 1 to 52")
 	case rule.Unit != "" && (p.Figure < 1 || p.Figure > 200):
 		return refusal.New("figure", "That is no number of "+rule.Unit, "Write a whole number from 1 to 200")
 	}
-	rule.Does, rule.Figure = p.Does, p.Figure
+	rule.Does, rule.Figure, rule.Span = p.Does, p.Figure, p.Span
 	if err := store.PutPlanRule(ctx, t, rule); err != nil {
 		return err
 	}

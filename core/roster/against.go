@@ -28,6 +28,11 @@ const (
 	InARow     Code = "in_a_row"   // too many days in a row
 	TooLong    Code = "too_long"   // longer than a shift may be
 	OverWeekly Code = "week"       // more hours in the week than are allowed
+	OnAverage  Code = "average"    // more hours a week on average
+	YoungDay   Code = "young_day"  // of somebody young: more hours in a day,
+	YoungWeek  Code = "young_week" // in a week,
+	YoungRest  Code = "young_rest" // less rest,
+	YoungNight Code = "young_late" // or at night
 )
 
 // Does is what comes of a finding.
@@ -40,12 +45,15 @@ const (
 	Refuses Does = "refuse"
 )
 
-// Rule is one thing that is looked for. Figure is in Unit, and 0 where there is none.
+// Rule is one thing that is looked for. Figure is in Unit, and 0 where there is none; Span, in
+// Spans, is the second figure of some.
 type Rule struct {
 	Code   Code
 	Name   string // as a sentence goes on: "Planned twice at the same time"
 	Unit   string // "hours" or "days", "" for a rule without a figure
 	Figure int
+	Spans  string // "weeks" or "until o’clock", "" for a rule without a second figure
+	Span   int
 	Does   Does
 	Source string // where the figure comes from, "" where it is the company's own
 	fixed  bool   // it can't be switched off
@@ -66,6 +74,18 @@ var Rules = []Rule{
 		Source: "California Labor Code 551, 552: one day of rest in seven; Directive 2003/88/EC, art. 5"},
 	{Code: TooLong, Name: "A shift longer than", Unit: "hours", Figure: 12, Does: Warns},
 	{Code: OverWeekly, Name: "More hours in one week than", Unit: "hours", Figure: 60, Does: Warns},
+	{Code: OnAverage, Name: "More hours a week, on average over some weeks, than", Unit: "hours", Figure: 48, Spans: "weeks", Span: 17,
+		Does: Off,
+		Source: "Working Time Regulations 1998, reg. 4: 48 hours over 17 weeks, but for whom it says on their page since when they opted " +
+			"out (reg. 5)"},
+	{Code: YoungDay, Name: "Somebody young: more hours in a day than", Unit: "hours", Figure: 8, Does: Warns,
+		Source: "Working Time Regulations 1998, reg. 5A; for whom it says on their page until when they are young"},
+	{Code: YoungWeek, Name: "Somebody young: more hours in a week than", Unit: "hours", Figure: 40, Does: Warns,
+		Source: "Working Time Regulations 1998, reg. 5A"},
+	{Code: YoungRest, Name: "Somebody young: less time since the shift before than", Unit: "hours", Figure: 12, Does: Warns,
+		Source: "Working Time Regulations 1998, reg. 10(2): 12 hours in each period of 24"},
+	{Code: YoungNight, Name: "Somebody young at night", Unit: "from o’clock", Figure: 22, Spans: "until o’clock", Span: 6, Does: Warns,
+		Source: "Working Time Regulations 1998, reg. 6A: between 22:00 and 06:00"},
 }
 
 // Fixed says whether the rule can't be switched off.
@@ -76,7 +96,7 @@ type Finding struct {
 	Shift   uuid.UUID
 	Code    Code
 	Does    Does
-	Seconds int64  // for ShortRest, TooLong and OverWeekly
+	Seconds int64  // for those of hours
 	Days    int    // for InARow: which day in a row it is
 	What    string // for TagLacks the tag, for NotOpen the job, for OnLeave the kind of leave
 	Until   when.Date
@@ -110,6 +130,16 @@ func (f Finding) Words() string {
 		return card.HoursMinutes(f.Seconds) + " long"
 	case OverWeekly:
 		return card.HoursMinutes(f.Seconds) + " in the week"
+	case OnAverage:
+		return card.HoursMinutes(f.Seconds) + " a week on average"
+	case YoungDay:
+		return "young: " + card.HoursMinutes(f.Seconds) + " that day"
+	case YoungWeek:
+		return "young: " + card.HoursMinutes(f.Seconds) + " in the week"
+	case YoungRest:
+		return "young: only " + card.HoursMinutes(f.Seconds) + " since the shift before"
+	case YoungNight:
+		return "young: at night"
 	}
 	return string(f.Code)
 }
@@ -131,6 +161,12 @@ type Known struct {
 	Needs    map[uuid.UUID][]string // the tags that a job needs
 	NotOpen  map[uuid.UUID]string   // jobs that aren't open to them, by what they are called
 	WeekOf   func(when.Date) when.Date
+
+	Today  when.Date
+	Hours  map[when.Date]int64 // worked before today; from today on planned, where it isn't among the shifts
+	OptOut when.Date           // since when the weekly average doesn't hold for them, 0 for never
+	Young  when.Date           // the last day on which they are young, 0 for never
+	Loc    *time.Location      // of the hours at night
 }
 
 // Against says what speaks against the shifts of one person. They come in any order, those
@@ -183,8 +219,92 @@ func Against(k Known, shifts []Shift, rules []Rule, span when.Period) []Finding 
 		if sum := weeks[s.ID]; sum > hours(OverWeekly) {
 			say(Finding{Shift: s.ID, Code: OverWeekly, Seconds: sum})
 		}
+		if r, is := on[OnAverage]; is && (k.OptOut == 0 || s.Date < k.OptOut) {
+			if average := k.average(shifts[:i+1], s, r.Span); average > hours(OnAverage) {
+				say(Finding{Shift: s.ID, Code: OnAverage, Seconds: average})
+			}
+		}
+		if k.Young != 0 && s.Date <= k.Young {
+			for _, f := range k.ofYoung(shifts[:i+1], s, on, weeks[s.ID]) {
+				say(f)
+			}
+		}
 	}
 	return found
+}
+
+// ofYoung is what speaks against a shift of somebody young: the last of those up to it, of a
+// week that comes to so many seconds with it.
+func (k Known) ofYoung(upTo []Shift, s Shift, on map[Code]Rule, week int64) (found []Finding) {
+	hours := func(c Code) int64 { return int64(on[c].Figure) * 3600 }
+	var day int64
+	for _, o := range upTo {
+		if o.Date == s.Date {
+			day += o.Seconds()
+		}
+	}
+	if day > hours(YoungDay) {
+		found = append(found, Finding{Shift: s.ID, Code: YoungDay, Seconds: day})
+	}
+	if week > hours(YoungWeek) {
+		found = append(found, Finding{Shift: s.ID, Code: YoungWeek, Seconds: week})
+	}
+	if rest, has := restBefore(upTo[:len(upTo)-1], s); has && rest < hours(YoungRest) {
+		found = append(found, Finding{Shift: s.ID, Code: YoungRest, Seconds: rest})
+	}
+	if r := on[YoungNight]; k.Loc != nil && r.atNight(s, k.Loc) {
+		found = append(found, Finding{Shift: s.ID, Code: YoungNight})
+	}
+	return found
+}
+
+// atNight says whether a shift lies in the hours of a rule from one o'clock to another, over
+// midnight where the second isn't later.
+func (r Rule) atNight(s Shift, loc *time.Location) bool {
+	hour := func(d when.Date, h int) time.Time { return d.At(time.Duration(h)*time.Hour, loc) }
+	for d := when.DateOf(s.Start, loc) - 1; d <= when.DateOf(s.End, loc); d++ {
+		from, to := hour(d, r.Figure%24), hour(d, r.Span%24)
+		if !to.After(from) {
+			to = hour(d+1, r.Span%24)
+		}
+		if s.Start.Before(to) && from.Before(s.End) {
+			return true
+		}
+	}
+	return false
+}
+
+// average gives the hours a week, in seconds, of the weeks that end with a shift's, or of those
+// since their first day (Working Time Regulations 1998, reg. 4): what was worked and is
+// planned, with the shifts up to it, and for each day of leave in them that of a working day
+// after them, over the number of weeks.
+func (k Known) average(upTo []Shift, s Shift, weeks int) int64 {
+	end := k.WeekOf(s.Date) + 6
+	from := max(end-7*when.Date(weeks)+1, k.From)
+	planned := map[when.Date]int64{}
+	for _, o := range upTo {
+		planned[o.Date] += o.Seconds()
+	}
+	hours := func(d when.Date) int64 {
+		if d < k.Today {
+			return k.Hours[d]
+		}
+		return k.Hours[d] + planned[d]
+	}
+	var sum int64
+	away := 0
+	for d := from; d <= end; d++ {
+		sum += hours(d)
+		if _, is := k.Leave[d]; is {
+			away++
+		}
+	}
+	for d := end + 1; away > 0 && d <= end+7*when.Date(weeks); d++ {
+		if h := hours(d); h > 0 {
+			sum, away = sum+h, away-1
+		}
+	}
+	return sum * 7 / int64(end-from+1)
 }
 
 // ofDay is what speaks against a shift by its day and job alone.

@@ -116,6 +116,113 @@ func TestAgainst(t *testing.T) {
 	}
 }
 
+// The weekly average of the Working Time Regulations 1998, reg. 4, by the two examples of the
+// government's guidance: 40 hours a week and 12 hours of overtime in the first ten of 17 weeks
+// come to 47.1; with 8 hours of overtime and four days of leave, for which four days after
+// them count, to 44.7.
+func TestWeeklyAverage(t *testing.T) {
+	rules := slices.Clone(roster.Rules)
+	i := slices.IndexFunc(rules, func(r roster.Rule) bool { return r.Code == roster.OnAverage })
+	rules[i].Does = roster.Warns
+	end := monday + 6 - 1 // the Saturday of the 17th week, of weeks that begin on Sunday
+	known := func(overtime, leave int) roster.Known {
+		k := roster.Known{From: end - 1000, Today: monday, Hours: map[when.Date]int64{}, Leave: map[when.Date]string{},
+			WeekOf: func(d when.Date) when.Date { return d - when.Date(d.Weekday()) }}
+		for d := end - 17*7 + 1; d <= end+14; d++ {
+			if d.Weekday() != time.Saturday && d.Weekday() != time.Sunday && (d < monday || d > end) {
+				k.Hours[d] = 8 * 3600
+			}
+			if week := (d - (end - 17*7 + 1)) / 7; d.Weekday() == time.Monday && week < 10 {
+				k.Hours[d] += int64(overtime) * 3600
+			}
+		}
+		for d := monday - 28; leave > 0; d, leave = d+1, leave-1 {
+			k.Hours[d], k.Leave[d] = 0, "Vacation"
+		}
+		return k
+	}
+	var shifts []roster.Shift
+	for d := monday; d < monday+5; d++ {
+		shifts = append(shifts, shift(d, 8, 16))
+	}
+	average := func(k roster.Known, limit int, more ...roster.Shift) string {
+		rules[i].Figure = limit
+		var said []string
+		for _, f := range roster.Against(k, append(slices.Clone(shifts), more...), rules, when.Period{From: monday - 1, To: end}) {
+			if f.Code == roster.OnAverage {
+				said = append(said, f.Words())
+			}
+		}
+		return strings.Join(said, ", ")
+	}
+	for _, row := range []struct {
+		name  string
+		known roster.Known
+		limit int
+		want  string
+	}{
+		{"with overtime", known(12, 0), 47, "47:03 a week on average"}, // 47.1 of the guidance, by the fifth day
+		{"and leave, not over 45", known(8, 4), 45, ""},
+		{"and leave, over 44", known(8, 4), 44, "44:14 a week on average, 44:42 a week on average"}, // 44.7
+		{"not over 48", known(12, 0), 48, ""},
+		{"opted out before", func() roster.Known { k := known(12, 0); k.OptOut = monday; return k }(), 47, ""},
+		{"opted out on Thursday", func() roster.Known { k := known(12, 0); k.OptOut = monday + 5; return k }(), 47,
+			"47:03 a week on average"},
+		{"who began a week ago is judged by that week", func() roster.Known { k := known(12, 0); k.From = monday - 8; return k }(), 39,
+			"40:00 a week on average"},
+	} {
+		if got := average(row.known, row.limit); got != row.want {
+			t.Errorf("%s: %q, not %q", row.name, got, row.want)
+		}
+	}
+	k := known(12, 0)
+	if got := average(k, 48, shift(monday+5, 6, 22)); got != "" { // 48:00, and not more
+		t.Errorf("one shift more: %q", got)
+	}
+	if got := average(k, 47, shift(monday+5, 6, 22)); got != "47:03 a week on average, 48:00 a week on average" {
+		t.Errorf("one shift more, over 47: %q", got)
+	}
+}
+
+// Of somebody young: 8 hours a day and 40 a week (Working Time Regulations 1998, reg. 5A), 12
+// of rest (reg. 10), not between 22:00 and 06:00 (reg. 6A); of somebody who isn't, none of it.
+func TestYoung(t *testing.T) {
+	known := roster.Known{From: monday - 100, WeekOf: func(d when.Date) when.Date { return d - when.Date(d.Weekday()) }, Young: monday + 5,
+		Loc: ny}
+	for _, row := range []struct {
+		name   string
+		shifts []roster.Shift
+		want   string
+	}{
+		{"eight hours", []roster.Shift{shift(monday, 8, 16)}, ""},
+		{"nine", []roster.Shift{shift(monday, 8, 17)}, "young: 9:00 that day"},
+		{"two shifts of a day", []roster.Shift{shift(monday, 8, 12), shift(monday, 13, 18)}, "young: 9:00 that day"},
+		{"six days of eight", []roster.Shift{shift(monday, 8, 16), shift(monday+1, 8, 16), shift(monday+2, 8, 16), shift(monday+3, 8, 16),
+			shift(monday+4, 8, 16), shift(monday+5, 8, 16)}, "young: 48:00 in the week"},
+		{"11:30 of rest", []roster.Shift{shift(monday, 12, 20), shift(monday+1, 7.5, 12)}, "young: only 11:30 since the shift before"},
+		{"up to ten in the evening", []roster.Shift{shift(monday, 18, 22)}, ""},
+		{"a minute longer", []roster.Shift{shift(monday, 18, 22.02)}, "young: at night"},
+		{"from six", []roster.Shift{shift(monday, 6, 12)}, ""},
+		{"before six", []roster.Shift{shift(monday, 5, 12)}, "young: at night"},
+		{"the day after they are no longer", []roster.Shift{shift(monday+6, 5, 17)}, ""},
+	} {
+		var got []string
+		for _, f := range roster.Against(known, row.shifts, roster.Rules, when.Period{From: monday - 1, To: monday + 8}) {
+			got = append(got, f.Words())
+		}
+		if strings.Join(got, ", ") != row.want {
+			t.Errorf("%s: %q, not %q", row.name, strings.Join(got, ", "), row.want)
+		}
+		grown := known
+		grown.Young = 0
+		for _, f := range roster.Against(grown, row.shifts, roster.Rules, when.Period{From: monday - 1, To: monday + 8}) {
+			if strings.HasPrefix(f.Words(), "young") {
+				t.Errorf("%s, grown up: %s", row.name, f.Words())
+			}
+		}
+	}
+}
+
 // What people are told of is what differs, whatever was changed in between: what was changed
 // and changed back is nothing, and telling leaves nothing to be told.
 func TestDiffer(t *testing.T) {
