@@ -129,6 +129,12 @@ func TestRefusedPlans(t *testing.T) {
 		{mira, roster.PutRule{Code: core.ShortRest, Does: core.Warns, Figure: 11, Span: 2}, "not found"},
 		{mira, roster.PutRule{Code: core.OnAverage, Does: core.Warns, Figure: 48}, "no number of weeks"},
 		{mira, roster.PutRule{Code: core.OnAverage, Does: core.Warns, Figure: 48, Span: 53}, "no number of weeks"},
+		{wren, roster.Want{}, "forbidden"},
+		{mira, roster.Want{Job: uuid.New(), Days: days, People: 2, Weekdays: []time.Weekday{1}}, "not found"},
+		{mira, roster.Want{Days: days, People: -1, Weekdays: []time.Weekday{1}}, "no number of people"},
+		{mira, roster.Want{Days: days, People: 1001, Weekdays: []time.Weekday{1}}, "no number of people"},
+		{mira, roster.Want{Days: days, People: 2}, "such a weekday"},
+		{mira, roster.Want{Days: when.Period{From: day, To: day + 3000}, People: 2, Weekdays: []time.Weekday{1}}, "more than a year"},
 		{wren, sent, ""}, // sent again it is answered as before
 	} {
 		row.try(t, w)

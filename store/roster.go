@@ -270,6 +270,7 @@ type RosterPerson struct {
 	Person     uuid.UUID `db:"person_id"`
 	Unit       uuid.UUID `db:"unit_id"`
 	UnitName   string    `db:"unit_name"`
+	SiteName   string    `db:"site_name"`
 	Given      string    `db:"given_name"`
 	Family     string    `db:"family_name"`
 	Title      string
@@ -296,6 +297,7 @@ type RosterFilter struct {
 	Find  string      // of name or number
 	Skip  int         // how many of them are left out
 	Most  int         // how many are read, 0 for all
+	Sites bool        // in the order of their sites
 	Among []uuid.UUID // these, whether they work here then or not; nil for all who do
 }
 
@@ -327,9 +329,13 @@ func RosterPeople(ctx context.Context, q Q, f RosterFilter) ([]RosterPerson, err
 	if f.Most > 0 {
 		limit = ` limit ` + w.param(f.Most) + ` offset ` + w.param(f.Skip)
 	}
+	order := `u.name`
+	if f.Sites {
+		order = `s.name, u.name`
+	}
 	var found []RosterPerson
 	if err := q.SelectContext(ctx, &found, `
-		select e.id as employment_id, e.person_id, e.unit_id, u.name as unit_name, p.given_name, p.family_name, e.title, s.zone,
+		select e.id as employment_id, e.person_id, e.unit_id, u.name as unit_name, s.name as site_name, p.given_name, p.family_name, e.title, s.zone,
 		       exists (select from unit_lead l where l.person_id = p.id and l.unit_id = e.unit_id) as leads, e.starts_on,
 		       least(e.ends_on, p.ended_on) as ends_on, e.reporting, p.young_until, p.week_opt_out,
 		       coalesce((select json_agg(json_build_object('from', starts_on, 'seconds', seconds, 'starts', starts, 'ends', ends))
@@ -337,7 +343,7 @@ func RosterPeople(ctx context.Context, q Q, f RosterFilter) ([]RosterPerson, err
 		       coalesce((select json_agg(json_build_object('Name', tag, 'Until', expires_on)) from person_tag where person_id = p.id), '[]')
 		       as tags
 		from employment e join person p on p.id = e.person_id join unit u on u.id = e.unit_id join site s on s.id = e.site_id
-		`+w.sql()+` order by u.name, leads desc, p.family_name, p.given_name, e.id`+limit, w.args...); err != nil {
+		`+w.sql()+` order by `+order+`, leads desc, p.family_name, p.given_name, e.id`+limit, w.args...); err != nil {
 		return nil, fmt.Errorf("read who is planned: %w", err)
 	}
 	return found, nil

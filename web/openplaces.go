@@ -90,7 +90,20 @@ func (s *Server) newPlace(r *http.Request, p *roster.Roster, back string) (*shif
 		return nil, nil
 	}
 	f := &shiftForm{Action: rosterPath + "/places", NewID: newID().String(), Employment: unit.String(), Date: max(p.Today+1, p.Days.From),
-		From: "07:00", To: "15:30", Less: 30, Back: back}
+		From: "07:00", To: "15:30", Less: 30, Back: back, Wanted: 1}
+	q := r.URL.Query()
+	if d, err := when.ParseDate(q.Get("day")); err == nil {
+		f.Date = d
+	}
+	for _, j := range p.Jobs { // of which it lacks people
+		if j.ID.String() != q.Get("on") {
+			continue
+		}
+		f.Choice, f.Wanted = j.ID.String(), j.Lack(f.Date)
+		if day := j.Days[f.Date]; day.Wanted > 0 {
+			f.From, f.To = ofSecond(day.From), ofSecond(day.To)
+		}
+	}
 	for _, u := range p.Units {
 		if u.ID == unit {
 			f.Name = u.Name

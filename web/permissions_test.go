@@ -396,6 +396,7 @@ var routeReach = map[string]string{
 	"POST /shifts/calendar":                     "ok ok ok ok in",
 	"POST /shifts/calendar/drop":                "ok ok ok ok in",
 	"GET /calendar/{token}":                     "404 404 404 404 404",
+	"POST /roster/wanted":                       "403 403 404 404 in",
 	"POST /roster/places":                       "403 ok ok ok in",
 	"POST /roster/places/{place}/close":         "403 404 404 404 in",
 	"POST /roster/asks/{ask}/give":              "403 404 404 404 in",

@@ -36,6 +36,7 @@ type rosterView struct {
 	AfterHref  string
 	TodayHref  string
 	Spans      []spanLink
+	Bys        []spanLink
 	Unit, Site string
 	Find       string
 	Head       template.HTML
@@ -59,18 +60,11 @@ type spanLink struct {
 	On          bool
 }
 
-type rosterGroup struct {
-	Name     string
-	Counts   template.HTML
-	People   string
-	Rows     []rosterRow
-	OpenHref string // where places of this crew are opened
-}
-
 type rosterRow struct {
 	Employment, Name, Title string
 	Plan                    template.HTML
 	Hours, Beyond, LeaveIn  string
+	Again                   bool         // the person has a row above
 	Lines                   []rosterLine // the same in words, where there is no room to draw
 	NewHref                 string
 	Form                    *shiftForm
@@ -88,6 +82,7 @@ type shiftForm struct {
 	Date                              when.Date
 	From, To, Note                    string
 	Less                              int // minutes
+	Wanted                            int // of open places
 	Choice                            string
 	Choices                           []crewOption
 	People                            []crewOption
@@ -112,6 +107,10 @@ func (s *Server) rosterQuery(r *http.Request) (q roster.Query, err error) {
 	f := form.Of(r)
 	from, to := f.MaybeDate("from"), f.MaybeDate("to")
 	q.Unit, q.Site, q.Find, q.Pick = f.MaybeID("unit"), f.MaybeID("site"), f.Text("q"), f.MaybeID("place")
+	q.Want = f.MaybeID("want")
+	if by := roster.By(f.Text("by")); by == roster.ByJob || by == roster.BySite {
+		q.By = by
+	}
 	if text := f.Text("skip"); text != "" {
 		q.Skip = f.Count("skip")
 	}
@@ -130,7 +129,7 @@ func (s *Server) rosterQuery(r *http.Request) (q roster.Query, err error) {
 // rosterHref is the address of a roster.
 func rosterHref(days when.Period, values url.Values, more ...string) string {
 	v := url.Values{"from": {days.From.String()}, "to": {days.To.String()}}
-	for _, name := range []string{"unit", "site", "q", "skip"} {
+	for _, name := range []string{"unit", "site", "q", "skip", "by"} {
 		if text := values.Get(name); text != "" {
 			v.Set(name, text)
 		}
@@ -165,9 +164,15 @@ func (s *Server) rosterPage(w http.ResponseWriter, r *http.Request) error {
 		v.Spans = append(v.Spans, spanLink{span.label, rosterHref(when.Period{From: week, To: week + when.Date(span.days) - 1}, values),
 			int(n) == span.days})
 	}
+	for _, by := range []struct {
+		label string
+		by    roster.By
+	}{{"by crew", roster.ByCrew}, {"by " + string(p.Around.Word), roster.ByJob}, {"by site", roster.BySite}} {
+		v.Bys = append(v.Bys, spanLink{by.label, rosterHref(p.Days, values, "by", string(by.by)), p.By == by.by})
+	}
 	v.TodayHref = rosterPath
-	if v.Unit+v.Site+v.Find != "" {
-		v.TodayHref += "?" + url.Values{"unit": {v.Unit}, "site": {v.Site}, "q": {v.Find}}.Encode()
+	if v.Unit+v.Site+v.Find+string(p.By) != "" {
+		v.TodayHref += "?" + url.Values{"unit": {v.Unit}, "site": {v.Site}, "q": {v.Find}, "by": {string(p.By)}}.Encode()
 	}
 	if v.Pick, err = s.pickedShift(r, p, v.Back); err != nil {
 		return err
@@ -209,65 +214,8 @@ func daysWords(days when.Period) string {
 // planWidth is how wide rows are drawn, in pixels; the page fits them in.
 const planWidth = 940
 
-// draw draws the rows, crew by crew.
-func (v *rosterView) draw() {
-	p := v.Roster
-	axis := draw.PlanAxis{Width: planWidth, Zone: p.Loc, End: (p.Days.To + 1).At(p.CutOver, p.Loc)}
-	layout := "Mon 2"
-	if p.Days.Days() == 1 {
-		layout = "Monday 2 January"
-	}
-	for _, d := range p.Days.Dates() {
-		axis.Days = append(axis.Days, draw.PlanDay{From: d.At(p.CutOver, p.Loc), Label: d.Format(layout), Today: d == p.Today})
-	}
-	v.Head = template.HTML(draw.PlanHead(nil, axis))
-	counts := map[when.Date]int{}
-	flush := func() {
-		if len(v.Groups) == 0 {
-			return
-		}
-		g := &v.Groups[len(v.Groups)-1]
-		each := make([]string, 0, len(axis.Days))
-		for _, d := range p.Days.Dates() {
-			text := ""
-			if counts[d] > 0 {
-				text = strconv.Itoa(counts[d]) + " planned"
-			}
-			each = append(each, text)
-		}
-		g.Counts, g.People = template.HTML(draw.PlanCounts(nil, axis, each)), words.Plural(len(g.Rows), "person", "people")
-		clear(counts)
-	}
-	for _, row := range p.People {
-		if len(v.Groups) == 0 || v.Groups[len(v.Groups)-1].Name != row.UnitName {
-			flush()
-			g := rosterGroup{Name: row.UnitName}
-			if row.MayPlan {
-				g.OpenHref = rosterHref(p.Days, v.Query, "open", row.Unit.String()) + "#open"
-			}
-			v.Groups = append(v.Groups, g)
-		}
-		g := &v.Groups[len(v.Groups)-1]
-		on := map[when.Date]bool{}
-		for _, c := range row.Shifts {
-			if !on[c.Date] {
-				on[c.Date] = true
-				counts[c.Date]++
-			}
-		}
-		g.Rows = append(g.Rows, v.row(axis, row))
-		if len(row.Untold) > 0 {
-			v.Tell, v.Untold = append(v.Tell, row.Whom()), v.Untold+len(row.Untold)
-		}
-	}
-	flush()
-	for _, o := range p.Open {
-		v.Places = append(v.Places, v.place(axis, o))
-	}
-}
-
 // row draws one person's.
-func (v *rosterView) row(axis draw.PlanAxis, row roster.Row) rosterRow {
+func (v *rosterView) row(axis draw.PlanAxis, row roster.Row, on *roster.JobPlan) rosterRow {
 	p := v.Roster
 	out := rosterRow{Employment: row.Employment.String(), Name: row.Name(), Title: row.Title,
 		Hours: card.HoursMinutes(row.Worked + plannedFrom(row, p.Today))}
@@ -276,10 +224,16 @@ func (v *rosterView) row(axis draw.PlanAxis, row roster.Row) rosterRow {
 	}
 	if row.Overtime > 0 {
 		out.Beyond = card.HoursMinutes(row.Overtime) + " overtime"
+		if row.Premium != "" {
+			out.Beyond += ", " + words.Grouped(row.Premium) + " for it"
+		}
 	}
 	plan := draw.PlanRow{Name: row.Name(), Words: row.Name() + ": " + words.Plural(len(row.Shifts), "shift", "shifts"), Now: p.Now}
 	if row.MayPlan {
 		plan.Employment = out.Employment
+		if on != nil {
+			plan.On = on.ID.String()
+		}
 		out.NewHref = rosterHref(p.Days, v.Query, "new", out.Employment) + "#shift"
 	}
 	var leave int64
@@ -328,9 +282,6 @@ func (v *rosterView) row(axis draw.PlanAxis, row roster.Row) rosterRow {
 		}
 	}
 	out.Plan = template.HTML(draw.Plan(nil, axis, plan))
-	if v.Pick != nil && v.Pick.Employment == out.Employment {
-		out.Form = v.Pick
-	}
 	return out
 }
 

@@ -136,6 +136,7 @@ func (s *Server) pageRoutes() []route {
 		{"GET", rosterPath + "/worked.xlsx", "roster.see", s.heavily(s.workedFile("xlsx"))},
 		{"GET", rosterPath + "/tell", "roster.plan", s.tellPage},
 		{"POST", rosterPath + "/tell", "roster.plan", s.tellPlan},
+		{"POST", rosterPath + "/wanted", "jobs.change", s.wantPeople},
 		{"POST", rosterPath + "/places", "roster.plan", s.openPlaces},
 		{"POST", rosterPath + "/places/{place}/close", "roster.plan", s.closePlace},
 		{"POST", rosterPath + "/asks/{ask}/give", "roster.plan", s.givePlace},

@@ -26,7 +26,7 @@ var actNames = map[string]string{
 	"TakeSignIn": "took a sign-in away", "Swipe": "swiped a card", "LearnBadge": "learnt a card", "DropBadges": "took cards away",
 	"PlanShift": "planned a shift", "ChangeShift": "changed a planned shift", "DropShifts": "took shifts out of the plan",
 	"CopyDays": "copied planned days", "KeepUsual": "kept a usual week", "LayUsual": "planned a usual week",
-	"DropUsual": "took a usual week out", "Tell": "told the plan", "PutRule": "said what speaks against shifts",
+	"DropUsual": "took a usual week out", "Tell": "told the plan", "Want": "said how many people a job wants", "PutRule": "said what speaks against shifts",
 	"OpenPlace": "opened a shift", "ClosePlace": "closed an open shift", "AskForPlace": "asked for a shift",
 	"GivePlace": "gave a shift", "DeclineAsk": "declined who asked for a shift", "HandOver": "handed a shift over", "AgreeToChange": "agreed to a change of their plan", "TakeOfferBack": "kept a shift that was offered",
 	"SayingSick": "said that they are sick",

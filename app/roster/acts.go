@@ -6,6 +6,6 @@ import "manudex/app"
 
 // Acts lists the acts of this package, for the tests that hold the permission table and
 // the routes against them.
-var Acts = []app.Act{PlanShift{}, ChangeShift{}, DropShifts{}, CopyDays{}, KeepUsual{}, LayUsual{}, DropUsual{}, Tell{}, PutRule{},
+var Acts = []app.Act{PlanShift{}, ChangeShift{}, DropShifts{}, CopyDays{}, KeepUsual{}, LayUsual{}, DropUsual{}, Tell{}, PutRule{}, Want{},
 	OpenPlace{}, ClosePlace{}, AskForPlace{}, GivePlace{}, DeclineAsk{}, HandOver{}, TakeOfferBack{}, SayingSick{}, AgreeToChange{},
 	PlanSeries{}, ChangeSeries{}, EndSeries{}, MakeShifts{}, MakeFeed{}, DropFeed{}}

@@ -49,7 +49,8 @@ func readFacts(ctx context.Context, q store.Q, place *app.Company, today when.Da
 	for i, p := range f.People {
 		ids[i] = p.Employment
 	}
-	wide := when.Period{From: filter.Days.From - around, To: filter.Days.To + around}
+	wide := weeks(place, filter.Days)
+	wide = when.Period{From: min(wide.From, filter.Days.From-around), To: max(wide.To, filter.Days.To+around)}
 	shifts, err := store.PlannedIn(ctx, q, store.Draft, ids, wide)
 	if err != nil {
 		return nil, err

@@ -10,7 +10,6 @@ import (
 	"github.com/jmoiron/sqlx"
 
 	"manudex/app"
-	"manudex/core/pay"
 	"manudex/core/refusal"
 	"manudex/core/roster"
 	"manudex/core/when"
@@ -25,7 +24,19 @@ type Query struct {
 	Find string
 	Skip int       // how many people are left out: those of the pages before
 	Pick uuid.UUID // the open place that is picked
+	By   By        // what rows stand under
+	Want uuid.UUID // the job of which it is asked how many people it wants
 }
+
+// By is what the rows of a roster stand under.
+type By string
+
+// What they can stand under.
+const (
+	ByCrew By = ""
+	ByJob  By = "job"
+	BySite By = "site"
+)
 
 // shown is how many people one page has.
 const shown = 150
@@ -56,6 +67,9 @@ type Roster struct {
 	Skip    int // how many people stand on the pages before
 	More    bool
 	Open    []Place
+	By      By
+	Jobs    []JobPlan // where rows stand under jobs
+	Costs   bool      // what is planned costs is shown
 }
 
 // Page is how many people one page has.
@@ -78,9 +92,10 @@ type Row struct {
 	Gone     []store.PlannedShift // that they were told of, and that the plan has no more
 	Stints   []store.Stint
 	Leave    []store.LeaveOn
-	Planned  int64 // seconds, in the span
-	Worked   int64 // on its days that are over
-	Overtime int64 // of the week, worked and planned, beyond the threshold
+	Planned  int64  // seconds, in the span
+	Worked   int64  // on its days that are over
+	Overtime int64  // of the weeks, worked and planned, double time among it
+	Premium  string // for it, "" for none, or whom rates aren't to be seen
 	Untold   []roster.Change
 	MayPlan  bool
 	Own      bool
@@ -105,7 +120,7 @@ func ReadRoster(ctx context.Context, a *app.App, actor app.Actor, query Query) (
 		return nil, err
 	}
 	r := &Roster{Now: a.Now(), Today: place.Today(a.Now()), Loc: place.Loc, Days: query.Days,
-		CutOver: time.Duration(place.CutOver) * time.Second, MayPlan: actor.May("roster.plan"), Skip: max(0, query.Skip)}
+		CutOver: time.Duration(place.CutOver) * time.Second, MayPlan: actor.May("roster.plan"), Skip: max(0, query.Skip), By: query.By}
 	if r.Days == (when.Period{}) {
 		r.Days.From = (&facts{place: place}).weekOf(r.Today)
 		r.Days.To = r.Days.From + 6
@@ -143,7 +158,7 @@ func (r *Roster) read(ctx context.Context, q store.Q, actor app.Actor, place *ap
 		return err
 	}
 	f, err := readFacts(ctx, q, place, r.Today, r.Rules, store.RosterFilter{Days: r.Days, Units: actor.Units("roster.see"), Unit: query.Unit,
-		Site: query.Site, Find: query.Find, Skip: r.Skip, Most: shown + 1})
+		Site: query.Site, Find: query.Find, Skip: r.Skip, Most: shown + 1, Sites: r.By == BySite})
 	if err != nil || len(f.People) == 0 {
 		return err
 	}
@@ -158,7 +173,7 @@ func (r *Roster) read(ctx context.Context, q store.Q, actor app.Actor, place *ap
 	if err != nil {
 		return err
 	}
-	stints, err := store.StintsOn(ctx, q, ids, r.Days.Dates())
+	stints, err := store.StintsOn(ctx, q, ids, weeks(place, r.Days).Dates())
 	if err != nil {
 		return err
 	}
@@ -166,7 +181,7 @@ func (r *Roster) read(ctx context.Context, q store.Q, actor app.Actor, place *ap
 	if err != nil {
 		return err
 	}
-	worked, err := store.WorkedByDay(ctx, q, ids, when.Period{From: r.Days.From - around, To: r.Days.To})
+	worked, err := store.WorkedByDay(ctx, q, ids, r.Days)
 	if err != nil {
 		return err
 	}
@@ -177,7 +192,15 @@ func (r *Roster) read(ctx context.Context, q store.Q, actor app.Actor, place *ap
 		return err
 	}
 	r.Names = names
-	return r.rows(f, told, changes, stints, seen, worked, actor)
+	if err := r.rows(f, told, changes, stints, seen, worked, actor); err != nil {
+		return err
+	}
+	if r.By == ByJob {
+		if err := r.readJobs(ctx, q, query.Want); err != nil {
+			return err
+		}
+	}
+	return r.weigh(ctx, q, place, actor, f, stints)
 }
 
 // toCome are the shifts of the plan that people can be told of: of the span, from today on.
@@ -254,21 +277,22 @@ func (r *Roster) rows(f *facts, told []store.PlannedShift, changes []roster.Chan
 	}
 	blocks := map[uuid.UUID][]store.Stint{}
 	for _, s := range stints {
-		blocks[s.Employment] = append(blocks[s.Employment], s)
+		if r.Days.Holds(s.Date) {
+			blocks[s.Employment] = append(blocks[s.Employment], s)
+		}
 	}
 	leave := map[uuid.UUID][]store.LeaveOn{}
 	for _, l := range f.Leave {
 		leave[l.Employment] = append(leave[l.Employment], l)
 	}
-	days := map[uuid.UUID]map[when.Date]int64{}
+	done := map[uuid.UUID]int64{}
 	for _, w := range worked {
-		if days[w.Employment] == nil {
-			days[w.Employment] = map[when.Date]int64{}
+		if w.Date < r.Today {
+			done[w.Employment] += w.Seconds
 		}
-		days[w.Employment][w.Date] = w.Seconds
 	}
 	for _, p := range f.People {
-		row := Row{RosterPerson: p, Stints: blocks[p.Employment], Leave: leave[p.Employment], Own: p.Person == actor.ID,
+		row := Row{RosterPerson: p, Worked: done[p.Employment], Stints: blocks[p.Employment], Leave: leave[p.Employment], Own: p.Person == actor.ID,
 			MayPlan: actor.Reaches("roster.plan", uuid.Nil, p.Unit) && !(p.Person == actor.ID && p.Reporting == "pattern")}
 		var err error
 		if row.Loc, err = time.LoadLocation(p.Zone); err != nil {
@@ -304,36 +328,10 @@ func (r *Roster) rows(f *facts, told []store.PlannedShift, changes []roster.Chan
 			row.Untold = untold[p.Employment]
 			r.Changes = append(r.Changes, row.Untold...)
 		}
-		row.sum(r, f, days[p.Employment])
 		r.Shifts, r.Seconds = r.Shifts+len(row.Shifts), r.Seconds+row.Planned
 		r.People = append(r.People, row)
 	}
 	return nil
-}
-
-// sum adds up what the row was worked, and what of its weeks is beyond the threshold.
-func (w *Row) sum(r *Roster, f *facts, worked map[when.Date]int64) {
-	weeks := map[when.Date]int64{}
-	for d, seconds := range worked {
-		if d < r.Today {
-			weeks[f.weekOf(d)] += seconds
-			if r.Days.Holds(d) {
-				w.Worked += seconds
-			}
-		}
-	}
-	for _, s := range f.Shifts[w.Employment] {
-		if s.Date >= r.Today {
-			weeks[f.weekOf(s.Date)] += s.Rule().Seconds()
-		}
-	}
-	for week, seconds := range weeks {
-		set := f.place.RuleSetOn(week)
-		if set == nil || set.Rules.WeeklyOvertime == pay.NotInForce || !r.Days.Holds(week) && !r.Days.Holds(week+6) {
-			continue
-		}
-		w.Overtime += max(0, seconds-set.Rules.WeeklyOvertime)
-	}
 }
 
 // Whom is how the row's changes are told, as they are shown.

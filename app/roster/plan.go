@@ -43,7 +43,7 @@ type PlanShift struct {
 	Employment uuid.UUID
 	When       When
 	On         clock.Assignment
-	Like       bool      // on what the person was planned on last, with its breaks
+	Like       bool      // with the breaks of what the person was planned on last, and on it where On says nothing
 	Of         uuid.UUID // on what this shift is, with its breaks and note: a copy
 	Less       int       // seconds of unpaid breaks
 	Note       string
@@ -127,7 +127,9 @@ func (p PlanShift) Do(ctx context.Context, t *app.Turn) error {
 			return err
 		}
 		if before != nil {
-			s.Job, s.Task = store.IDOrNil(before.Job), store.IDOrNil(before.Task)
+			if p.On.Job == uuid.Nil {
+				s.Job, s.Task = store.IDOrNil(before.Job), store.IDOrNil(before.Task)
+			}
 			if s.End.Sub(s.Start) >= before.End.Sub(before.Start) {
 				s.Less = before.Less
 			}

@@ -443,3 +443,76 @@ func TestAverageAndYoung(t *testing.T) {
 		t.Errorf("of somebody grown up: %v", found)
 	}
 }
+
+// What jobs want stands beside what is planned on them, by whoever it is; what it costs, with
+// the overtime that it makes, only for whom rates are to be seen.
+func TestJobsWantPeople(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := t.Context()
+	mira, orla, wren := w.Person(t, "Mira Castellane"), w.Person(t, "Orla Ebbwater"), w.Person(t, "Wren Halloran")
+	dao := *w.Person(t, "Dao Pham").Employment
+	job := apptest.JobOf(t, w, "2226")
+	if _, err := w.DB.Exec(`delete from planned where date between $1 and $2`, (monday - 1).String(), (monday + 12).String()); err != nil {
+		t.Fatal(err)
+	}
+	on := clock.Assignment{Job: job}
+	for d := monday; d < monday+5; d++ { // five of nine hours
+		p := plan(t, w, "Dao Pham", d, 7, 16.5)
+		p.On, p.Less = on, 1800
+		apptest.Must(t, w.Do(ctx, mira, p))
+	}
+	other := plan(t, w, "Tomasz Brandt", monday, 7, 12)
+	other.On = on
+	apptest.Must(t, w.Do(ctx, mira, other))
+	want := roster.Want{Job: job, Days: when.Period{From: monday - 1, To: monday + 5}, People: 3, From: 6 * hour, To: 14 * hour,
+		Weekdays: []time.Weekday{time.Monday, time.Wednesday}}
+	apptest.Must(t, w.Do(ctx, mira, want))
+	apptest.Must(t, w.Do(ctx, mira, want)) // said again it is the same
+	byJob := func(who app.Actor) roster.JobPlan {
+		t.Helper()
+		r, err := roster.ReadRoster(ctx, w.App, who, roster.Query{Days: week, By: roster.ByJob})
+		apptest.Must(t, err)
+		i := slices.IndexFunc(r.Jobs, func(j roster.JobPlan) bool { return j.ID == job })
+		if i < 0 {
+			t.Fatalf("the job is not among %+v", r.Jobs)
+		}
+		return r.Jobs[i]
+	}
+	j := byJob(wren) // whose crew has one of them
+	if d := j.Days[monday]; d.People != 2 || d.Wanted != 3 || j.Lack(monday) != 1 || j.Lack(monday+2) != 2 || j.Lack(monday+1) != 0 ||
+		j.Seconds != 50*3600 || d.From != 6*3600 || d.To != 14*3600 {
+		t.Errorf("planned and wanted: %+v", j)
+	}
+	if j.Cost != "" {
+		t.Error("what it costs is shown to whom rates aren't")
+	}
+	rate := dbtest.Get[string](t, w, `select round(a.amount * 45 + a.amount * 5 * 0.5 + b.amount * 5, 2)::text
+		from (select amount from rate where employment_id = $1 order by starts_on desc limit 1) a,
+		     (select amount from rate where employment_id = $2 order by starts_on desc limit 1) b`, dao, other.Employment)
+	if j = byJob(orla); j.Cost != rate {
+		t.Errorf("45 hours with 5 of overtime and 5 hours cost %s, not %s", j.Cost, rate)
+	}
+	row := rowOf(t, read(t, w, orla, week), "Dao Pham")
+	premium := dbtest.Get[string](t, w, `select round(amount * 5 * 0.5, 2)::text from rate where employment_id = $1
+		order by starts_on desc limit 1`, dao)
+	if row.Overtime != 5*3600 || row.Premium != premium {
+		t.Errorf("%d s of overtime for %s, not 5 h for %s", row.Overtime, row.Premium, premium)
+	}
+	if _, err := w.DB.Exec(`update grant_given set taken_at = now() where person_id = $1`, mira.ID); err != nil {
+		t.Fatal(err)
+	}
+	if row = rowOf(t, read(t, w, w.Person(t, "Mira Castellane"), week), "Dao Pham"); row.Overtime != 5*3600 || row.Premium != "" {
+		t.Errorf("without rates: %d s, %s", row.Overtime, row.Premium)
+	}
+	day, err := roster.ReadRoster(ctx, w.App, mira, roster.Query{Days: when.Period{From: monday + 4, To: monday + 4}})
+	apptest.Must(t, err)
+	if row = rowOf(t, day, "Dao Pham"); row.Overtime != 5*3600 {
+		t.Errorf("seen on a day of it, the week has %d s of overtime", row.Overtime)
+	}
+	want.People = 0
+	apptest.Must(t, w.Do(ctx, mira, want))
+	if j = byJob(mira); j.Lack(monday) != 0 {
+		t.Errorf("taken back: %+v", j)
+	}
+}

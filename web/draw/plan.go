@@ -64,6 +64,7 @@ type PlanShift struct {
 type PlanRow struct {
 	Employment string // whom shifts are drawn for, "" where none are
 	Name       string
+	On         string // the job that what is drawn is on, "" for that of the shift before
 	Words      string
 	Shifts     []PlanShift
 	Gone       []PlanShift
@@ -98,6 +99,9 @@ func Plan(dst []byte, a PlanAxis, r PlanRow) []byte {
 	}
 	s.raw(`<svg class="planrow" viewBox="0 0 `).num(a.Width).raw(` `).num(high).raw(`" role="group" aria-label="`).esc(r.Words).raw(`"`)
 	if r.Employment != "" {
+		if r.On != "" {
+			s.raw(` data-on="`).esc(r.On).raw(`"`)
+		}
 		s.raw(` data-employment="`).esc(r.Employment).raw(`" data-name="`).esc(r.Name).
 			raw(`" data-from="`).raw(unix(a.Days[0].From)).raw(`" data-to="`).raw(unix(a.End)).
 			raw(`" data-zone="`).esc(a.Zone.String()).raw(`"`)
@@ -211,16 +215,28 @@ func PlanHead(dst []byte, a PlanAxis) []byte {
 	return s.raw(`</svg>`).b
 }
 
-// PlanCounts appends how many are planned each day, above the rows of a crew.
-func PlanCounts(dst []byte, a PlanAxis, each []string) []byte {
+// PlanCount is what stands above the rows of a group for a day.
+type PlanCount struct {
+	Text  string
+	Lacks bool // fewer are planned than are wanted
+}
+
+// PlanCounts appends how many are planned each day, above the rows of a group.
+func PlanCounts(dst []byte, a PlanAxis, each []PlanCount) []byte {
 	s := svg{dst}
 	s.open("plancount", a.Width, 24, "")
 	for i, d := range a.Days {
 		x := a.x(d.From)
 		s.line("gd", x, 0, x, 24)
-		if i < len(each) && len(a.Days) <= 14 {
-			s.text("ct", x+5, 16, each[i])
+		if i >= len(each) || len(a.Days) > 14 {
+			continue
 		}
+		class := "ct"
+		if each[i].Lacks {
+			s.rect("bar", x+3, 5, 3, 14)
+			x, class = x+5, "ct lacks"
+		}
+		s.text(class, x+5, 16, each[i].Text)
 	}
 	return s.raw(`</svg>`).b
 }

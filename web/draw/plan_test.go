@@ -36,10 +36,20 @@ func TestPlan(t *testing.T) {
 	if text := wellFormed(t, Plan(nil, a, row)); strings.Contains(text, "data-employment") || !strings.Contains(text, `0 0 700.0 40.0`) {
 		t.Errorf("a row that nobody plans, with nothing against it: %s", text)
 	}
-	for _, text := range []string{wellFormed(t, PlanHead(nil, a)), wellFormed(t, PlanCounts(nil, a, []string{"3", "4"}))} {
+	for _, text := range []string{wellFormed(t, PlanHead(nil, a)), wellFormed(t, PlanCounts(nil, a, []PlanCount{{Text: "3"}, {"2 of 4", true}}))} {
 		if strings.Count(text, `class="gd"`) != 7 {
 			t.Errorf("not seven days: %s", text)
 		}
+	}
+}
+
+// A day on which more are wanted than are planned has a bar, and the others none.
+func TestPlanCounts(t *testing.T) {
+	from := time.Date(2026, 11, 15, 9, 0, 0, 0, time.UTC)
+	a := PlanAxis{Width: 700, Zone: time.UTC, End: from.AddDate(0, 0, 2), Days: []PlanDay{{From: from}, {From: from.AddDate(0, 0, 1)}}}
+	text := wellFormed(t, PlanCounts(nil, a, []PlanCount{{Text: "4 of 4"}, {"2 of 4", true}}))
+	if strings.Count(text, `class="bar"`) != 1 || !strings.Contains(text, `class="ct lacks" x="360.0"`) {
+		t.Errorf("two lack on the second day: %s", text)
 	}
 }
 

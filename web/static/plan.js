@@ -105,6 +105,8 @@ function drop() {
 function keep(p) {
   const id = uuid7(), at = { start: p.start, end: p.end };
   const who = p.row.dataset.employment;
+  const on = p.row.dataset.on, was = p.shift && p.shift.ownerSVGElement.dataset.on; // a row of a job's
+  if (on && on !== was) at.choice = on;
   if (p.part === "new") { send({ id: id, employment: who, like: "yes", ...at }); return; }
   if (p.copy) { send({ id: id, employment: who, of: p.shift.dataset.id, ...at }); return; }
   if (p.start === p.was[0] && p.end === p.was[1] && p.row === p.shift.ownerSVGElement) return;
