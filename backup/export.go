@@ -90,6 +90,7 @@ var tableWords = map[string]string{
 	"shift":            "Shifts as people were told of them",
 	"planned":          "Shifts of the plan, told or not",
 	"planned_change":   "Changes of the plan",
+	"task_person":      "Whom tasks are meant for",
 	"job_wanted":       "How many people jobs want on which days",
 	"shift_agreed":     "That people agreed to changes of their plan",
 	"shift_told":       "When people were told of shifts and of changes, and how long before",

@@ -22,15 +22,15 @@ type ClockOption struct {
 	Travel     bool
 	Billable   bool
 	AskBilling bool   `db:"ask_billing"` // whoever clocks to it says whether it is billed
-	Why        string // "planned", "recent" or ""
+	Why        string // "planned", "meant for you", "crew", "recent" or ""
 }
 
 const choiceColumns = `j.id as job_id, t.id as task_id, j.number, j.name, coalesce(t.name, '') as task_name,
 	coalesce(s.name, '') as site_name, j.public_work, t.class_id,
 	j.travel, j.billing_asked as ask_billing, j.billable and coalesce(t.billable, true) as billable`
 
-// OwnOptions lists what a person is planned on today, what the crew is on today, and
-// what the person worked on lately: open jobs and tasks, in that order, the newest
+// OwnOptions lists what a person is planned on today, the tasks that are meant for them, what
+// the crew is on today, and what the person worked on lately: open jobs and tasks, in that order, the newest
 // first. Where one is planned or remembered as a whole that has tasks, these are
 // listed.
 func OwnOptions(ctx context.Context, q Q, employment uuid.UUID, today when.Date, limit int) ([]ClockOption, error) {
@@ -39,6 +39,8 @@ func OwnOptions(ctx context.Context, q Q, employment uuid.UUID, today when.Date,
 		with own as (
 			select job_id, task_id, 'planned' as why, start_at as at from shift
 			where employment_id = $1 and date = $2 and job_id is not null
+			union all
+			select t.job_id, t.id, 'meant for you', null from task_person m join task t on t.id = m.task_id where m.employment_id = $1
 			union all
 			select job_id, task_id, 'recent', max(start_at) from stint
 			where employment_id = $1 and start_at > $2::date - 30 and kind = 'work' and job_id is not null
@@ -49,7 +51,7 @@ func OwnOptions(ctx context.Context, q Q, employment uuid.UUID, today when.Date,
 			where o.unit_id = (select unit_id from employment where id = $1) and o.id <> $1 and st.date = $2 and st.kind = 'work'
 			and st.job_id is not null group by st.job_id, st.task_id
 		), ranked as (
-			select o.job_id, t.id as task_id, o.why, o.at, array_position(array['planned', 'crew', 'recent'], o.why) as rank
+			select o.job_id, t.id as task_id, o.why, o.at, array_position(array['planned', 'meant for you', 'crew', 'recent'], o.why) as rank
 			from own o left join task t on t.job_id = o.job_id and t.state = 'open' and t.joined_into is null
 			     and (o.task_id is null or t.id = o.task_id)
 			where t.id is not null or o.task_id is null

@@ -180,6 +180,8 @@ func (s *Server) rosterPage(w http.ResponseWriter, r *http.Request) error {
 	if v.NewPlace, err = s.newPlace(r, p, v.Back); err != nil {
 		return err
 	}
+	v.frameView = s.frame(r, "Roster", "roster", p.Around)
+	v.Rail = nil // its days are chosen on it
 	v.draw()
 	if p.Skip > 0 {
 		v.PageBefore = rosterHref(p.Days, values, "skip", strconv.Itoa(max(0, p.Skip-p.Page())))
@@ -194,8 +196,6 @@ func (s *Server) rosterPage(w http.ResponseWriter, r *http.Request) error {
 			v.Copy.Usual = append(v.Copy.Usual, usualOption{u.ID.String(), u.Name})
 		}
 	}
-	v.frameView = s.frame(r, "Roster", "roster", p.Around)
-	v.Rail = nil // its days are chosen on it
 	s.pages.write(w, s.log, http.StatusOK, "roster", v)
 	return nil
 }
@@ -254,6 +254,9 @@ func (v *rosterView) row(axis draw.PlanAxis, row roster.Row, on *roster.JobPlan)
 		}
 		sh := draw.PlanShift{ID: c.ID.String(), Href: href, Label: c.JobNumber, From: c.Start, To: c.End, Told: c.Told, Seen: c.Changed,
 			Picked: v.Pick != nil && v.Pick.Shift == c.ID.String()}
+		if on != nil { // which job it is stands above
+			sh.Label = c.Start.In(row.Loc).Format("15:04")
+		}
 		sh.Title = row.Name() + ", " + line.When + onJob(c.PlannedShift)
 		switch {
 		case !c.Told:

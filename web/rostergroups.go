@@ -4,6 +4,7 @@ import (
 	"html/template"
 	"net/http"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -22,10 +23,12 @@ import (
 // rosterGroup is a crew, job or site with its rows.
 type rosterGroup struct {
 	Name, People string
+	Job          string // what it is called in full, where it is one
 	Counts       template.HTML
 	Rows         []rosterRow
 	Hours, Left  string // of a job: what is planned, and what is left of its hours
 	Cost         string
+	Lacks        string // on which days it lacks how many people
 	OpenHref     string // where places of it are opened
 	WantHref     string // where it is said how many people it wants
 	Want         *wantForm
@@ -33,11 +36,11 @@ type rosterGroup struct {
 
 // wantForm is the form of how many people a job wants.
 type wantForm struct {
-	Job, Name, Back string
-	From, To        string
-	People          int
-	First, Last     when.Date
-	Weekdays        []weekdayTick
+	Job, Back   string
+	From, To    string
+	People      int
+	First, Last when.Date
+	Weekdays    []weekdayTick
 }
 
 type weekdayTick struct {
@@ -73,7 +76,7 @@ func (v *rosterView) groups() (groups []grouped) {
 		return groups
 	}
 	for i, j := range p.Jobs {
-		g := grouped{name: j.Number + " " + j.Name, job: &p.Jobs[i]}
+		g := grouped{name: j.Number, job: &p.Jobs[i]}
 		for _, row := range p.People {
 			if on := onlyOn(row, j.ID, p.Today); len(on.Shifts) > 0 {
 				g.rows = append(g.rows, on)
@@ -159,6 +162,17 @@ func (v *rosterView) draw() {
 	}
 }
 
+// Under is what the rows stand under.
+func (v rosterView) Under() string {
+	switch v.Roster.By {
+	case roster.ByJob:
+		return strings.ToUpper(string(v.Word()[:1])) + string(v.Word()[1:])
+	case roster.BySite:
+		return "Site"
+	}
+	return "Crew"
+}
+
 // isOf says whether the shift of a form stands on a row.
 func (f *shiftForm) isOf(row roster.Row) bool {
 	for _, c := range row.Shifts {
@@ -219,7 +233,16 @@ func (g *rosterGroup) job(v *rosterView, j *roster.JobPlan, counts map[when.Date
 	for d, day := range j.Days { // by whoever it is, also those of other pages
 		counts[d] = day.People
 	}
-	g.Hours = card.HoursMinutes(j.Seconds) + " planned"
+	g.Job, g.Hours = j.Name, card.HoursMinutes(j.Seconds)+" planned"
+	var lacks []string
+	for _, d := range p.Days.Dates() {
+		if n := j.Lack(d); n > 0 && d >= p.Today {
+			lacks = append(lacks, strconv.Itoa(n)+" on "+d.Format("Mon 2"))
+		}
+	}
+	if len(lacks) > 0 {
+		g.Lacks = "lacks " + strings.Join(lacks, ", ")
+	}
 	if j.Budget != nil && *j.Budget > 0 {
 		left := *j.Budget - j.Used
 		g.Left = card.HoursMinutes(left) + " left of " + card.HoursMinutes(*j.Budget)
@@ -237,7 +260,7 @@ func (g *rosterGroup) job(v *rosterView, j *roster.JobPlan, counts map[when.Date
 	if v.Query.Get("want") != j.ID.String() {
 		return
 	}
-	g.Want = &wantForm{Job: j.ID.String(), Name: g.Name, Back: v.Back, From: "07:00", To: "15:30", People: 2,
+	g.Want = &wantForm{Job: j.ID.String(), Back: v.Back, From: "07:00", To: "15:30", People: 2,
 		First: max(p.Today, p.Days.From), Last: p.Days.To}
 	for _, d := range p.Days.Dates() {
 		if day := j.Days[d]; day.Wanted > 0 {

@@ -3,6 +3,7 @@ package hours_test
 import (
 	"context"
 	"fmt"
+	"slices"
 	"testing"
 
 	"github.com/google/uuid"
@@ -48,8 +49,17 @@ func TestWhatIsOffered(t *testing.T) {
 		join stint s on s.employment_id = e.id where e.unit_id = $1 and e.id <> $2 and s.end_at is null and s.kind = 'work' limit 1`,
 		dao.Unit, *dao.Employment)
 	apptest.Must(t, w.Do(ctx, w.Person(t, mate), hours.Punch{ID: apptest.NewID(), Act: clock.Switch, On: clock.Assignment{Job: plain}}))
-	rank := map[string]int{"planned": 0, "crew": 1, "recent": 2}
+	meant := dbtest.Get[uuid.UUID](t, w, `select t.id from task t join job j on j.id = t.job_id where j.number = '2226' and t.state = 'open'
+		order by t.name limit 1`)
+	apptest.Must(t, w.Do(ctx, w.Person(t, "Mira Castellane"), jobs.SetTask{Job: apptest.JobOf(t, w, "2226"), Task: meant,
+		Field: "task_people", Value: dao.Given + " " + dao.Family}))
+	rank := map[string]int{"planned": 0, "meant for you": 1, "crew": 2, "recent": 3}
 	p = read()
+	if !slices.ContainsFunc(p.Choices, func(c store.ClockOption) bool {
+		return c.Task != nil && *c.Task == meant && c.Why == "meant for you"
+	}) {
+		t.Errorf("the task that is meant for them isn't offered so: %v", whys(p))
+	}
 	found := false
 	for i, c := range p.Choices {
 		found = found || c.Job == plain && c.Why == "crew"

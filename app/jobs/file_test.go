@@ -114,6 +114,7 @@ func TestSetTask(t *testing.T) {
 	task := page.Tasks[2]
 	for _, c := range []struct{ field, value, wrong string }{
 		{"estimate", "120", ""}, {"cost_code", "530", ""}, {"class", "ELE", ""}, {"task_billable", "no", ""}, {"task", "Setting up", ""},
+		{"task_people", "Dao Pham, Wren Halloran", ""}, {"task_people", "Dao Pham, Nobody Here", "Nobody here has"},
 		{"estimate", "lots", "Estimate, hours can't be"},
 		{"cost_code", "999", "not in the list"}, {"class", "WIZ", "Classification can't be"}, {"task", page.Tasks[0].Name, "already"},
 		{"colour", "red", "no such thing"},
@@ -131,7 +132,7 @@ func TestSetTask(t *testing.T) {
 	for _, v := range values {
 		got = append(got, v.Value)
 	}
-	if strings.Join(got, " | ") != "Setting up | 530 | 120 | no | ELE |  | open" {
+	if strings.Join(got, " | ") != "Setting up | 530 | 120 | no | ELE |  | Dao Pham, Wren Halloran | open" {
 		t.Errorf("the task is %q", got)
 	}
 	if err := w.Do(ctx, mira,

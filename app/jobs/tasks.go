@@ -121,6 +121,9 @@ func taskFields(ctx context.Context, q store.Q) ([]taskField, error) {
 		{Field: field.Field{Key: "task_counted_in", Label: "Counted beside the hours, in", Check: field.Text(20),
 			Help: "Such as signs or m: crew sheets ask how many were done on a day"},
 			Put: column("counted_in", as), Get: func(t store.Task) string { return t.CountedIn }},
+		{Field: field.Field{Key: "task_people", Label: "Meant for", Check: field.Text(1000),
+			Help: "Numbers or names apart by commas: it stands first on their clock page"},
+			Put: meanTask, Get: func(t store.Task) string { return t.MeantFor }},
 		{Field: field.Field{Key: "task_state", Label: "Task state", Kind: field.ChoiceField,
 			Choices: field.Choices("open", "open", "closed", "closed")},
 			Put: closeTask, Get: func(t store.Task) string { return t.State }},
@@ -148,6 +151,19 @@ func TaskValues(ctx context.Context, a *app.App, actor app.Actor, job, task uuid
 	fields, err := taskFields(ctx, a.DB)
 	fields = slices.DeleteFunc(fields, func(f taskField) bool { return away.Hides(f.Key) })
 	return field.ValuesIn(fields, tasks[job][i]), err
+}
+
+// meanTask says whom a task is meant for.
+func meanTask(ctx context.Context, t *app.Turn, task uuid.UUID, value string) error {
+	var people []uuid.UUID
+	for _, text := range field.SplitList(value) {
+		id, err := PersonNamed(ctx, t, text)
+		if err != nil {
+			return err
+		}
+		people = append(people, id)
+	}
+	return store.MeanTask(ctx, t, task, people, t.Company.Today(t.Now))
 }
 
 // closeTask closes a task or opens it again. One that somebody is on is not
