@@ -38,6 +38,7 @@ type Job struct {
 	Travel       bool
 	CountedIn    string `db:"counted_in"` // beside the hours, "" for nothing
 	Account      string // to which its hours are booked, "" for those of the people
+	Mark         string // of the company's own, "" for none
 	BillRate     string `db:"bill_rate"`
 	Budget       *int64 `db:"budget_seconds"`
 	OpenToAll    bool   `db:"open_to_all"`
@@ -54,7 +55,7 @@ type Job struct {
 
 const jobColumns = `
 	select j.id, j.number, j.name, coalesce(c.name, '') as customer, j.customer_id, coalesce(s.name, '') as site,
-	coalesce(k.name, '') as kind, j.state, j.starts_on, j.ends_on, j.billable, j.billing_asked, j.travel, j.counted_in, j.account,
+	coalesce(k.name, '') as kind, j.state, j.starts_on, j.ends_on, j.billable, j.billing_asked, j.travel, j.counted_in, j.account, j.mark,
 	       coalesce(trim_scale(j.bill_rate)::text, '') as bill_rate, j.budget_seconds, j.open_to_all, j.public_work, j.sample, j.lat,
 	       j.lon, j.fence_metres,
 	       coalesce((select string_agg(tag, ', ' order by tag) from job_tag where job_id = j.id), '') as tags,

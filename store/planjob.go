@@ -41,6 +41,7 @@ func JobDays(ctx context.Context, q Q, days when.Period) ([]JobDay, error) {
 type JobHas struct {
 	ID           uuid.UUID
 	Number, Name string
+	Mark         string
 	Budget       *int64 `db:"budget_seconds"` // seconds
 	Used         int64  `db:"used_seconds"`
 }
@@ -48,7 +49,7 @@ type JobHas struct {
 // JobsHave reads some jobs, by number.
 func JobsHave(ctx context.Context, q Q, ids []uuid.UUID) ([]JobHas, error) {
 	var found []JobHas
-	if err := q.SelectContext(ctx, &found, `select id, number, name, budget_seconds, used_seconds from job where id = any($1)
+	if err := q.SelectContext(ctx, &found, `select id, number, name, mark, budget_seconds, used_seconds from job where id = any($1)
 		order by number, id`, UUIDs(ids)); err != nil {
 		return nil, fmt.Errorf("read the hours of jobs: %w", err)
 	}

@@ -29,6 +29,7 @@ type PlannedShift struct {
 	JobNumber  string     `db:"job_number"`
 	JobName    string     `db:"job_name"`
 	TaskName   string     `db:"task_name"`
+	JobMark    string     `db:"job_mark"`
 	Series     *uuid.UUID `db:"series_id"`
 	SeriesOn   *when.Date `db:"series_on"`
 	Changed    time.Time  `db:"changed_at"`
@@ -66,7 +67,8 @@ func plannedWhere(ctx context.Context, q Q, table, where string, args ...any) ([
 	var found []PlannedShift
 	if err := q.SelectContext(ctx, &found, `
 		select s.id, s.employment_id, s.date, s.start_at, s.end_at, s.job_id, s.task_id, s.less, s.note,
-		       coalesce(j.number, '') as job_number, coalesce(j.name, '') as job_name, coalesce(t.name, '') as task_name, `+changed+`
+		       coalesce(j.number, '') as job_number, coalesce(j.name, '') as job_name, coalesce(t.name, '') as task_name,
+		       coalesce(j.mark, '') as job_mark, `+changed+`
 		from `+table+` s left join job j on j.id = s.job_id left join task t on t.id = s.task_id
 		where `+where+` order by s.employment_id, s.start_at, s.id`, args...); err != nil {
 		return nil, fmt.Errorf("read what is planned: %w", err)
@@ -279,6 +281,8 @@ type RosterPerson struct {
 	StartsOn   when.Date  `db:"starts_on"`
 	EndsOn     *when.Date `db:"ends_on"`
 	Reporting  string     // "pattern": their plan is paid
+	Mark       string
+	UnitMark   string     `db:"unit_mark"`
 	Young      *when.Date `db:"young_until"`
 	OptOut     *when.Date `db:"week_opt_out"`
 	Patterns   []byte     // JSON, as core/card reads them
@@ -337,7 +341,7 @@ func RosterPeople(ctx context.Context, q Q, f RosterFilter) ([]RosterPerson, err
 	if err := q.SelectContext(ctx, &found, `
 		select e.id as employment_id, e.person_id, e.unit_id, u.name as unit_name, s.name as site_name, p.given_name, p.family_name, e.title, s.zone,
 		       exists (select from unit_lead l where l.person_id = p.id and l.unit_id = e.unit_id) as leads, e.starts_on,
-		       least(e.ends_on, p.ended_on) as ends_on, e.reporting, p.young_until, p.week_opt_out,
+		       least(e.ends_on, p.ended_on) as ends_on, e.reporting, coalesce(p.mark, '') as mark, u.mark as unit_mark, p.young_until, p.week_opt_out,
 		       coalesce((select json_agg(json_build_object('from', starts_on, 'seconds', seconds, 'starts', starts, 'ends', ends))
 		                 from pattern where employment_id = e.id), '[]') as patterns,
 		       coalesce((select json_agg(json_build_object('Name', tag, 'Until', expires_on)) from person_tag where person_id = p.id), '[]')

@@ -158,6 +158,7 @@ var sheetQuery = `
 	select p.id as person_id, e.id as employment_id, e.unit_id, e.site_id,
 	       p.number, p.given_name, p.family_name, coalesce(p.email, '') as email, coalesce(p.mobile, '') as mobile, p.level, p.language,
 	       coalesce(p.zone, '') as zone, coalesce(p.young_until::text, '') as young_until,
+	       coalesce(p.mark, '') as mark,
 	       coalesce(p.week_opt_out::text, '') as week_opt_out,
 	       coalesce(u.name, '') as unit, coalesce(u.kind, '') as unit_kind, coalesce(s.name, '') as site,
 	       coalesce(e.title, '') as title, case when tm.hourly then 'hour'

@@ -20,6 +20,7 @@ type Unit struct {
 	Name    string
 	Site    *uuid.UUID `db:"site_id"`
 	Account string     // to which payroll books the hours of new people
+	Mark    string     // of the company's own, "" for none
 	Leads   string
 	People  int
 }
@@ -28,7 +29,7 @@ type Unit struct {
 func AllUnits(ctx context.Context, q Q, today when.Date) ([]Unit, error) {
 	var found []Unit
 	err := q.SelectContext(ctx, &found, `
-		select u.id, u.kind, u.name, u.site_id, u.account,
+		select u.id, u.kind, u.name, u.site_id, u.account, u.mark,
 		coalesce((select string_agg(p.given_name || ' ' || p.family_name, ', ' order by p.family_name) from unit_lead l
 		join person p on p.id = l.person_id where l.unit_id = u.id), '') as leads,
 		       (select count(*) from employment e where e.unit_id = u.id and coalesce(e.ends_on, 'infinity') >= $1) as people
@@ -37,10 +38,10 @@ func AllUnits(ctx context.Context, q Q, today when.Date) ([]Unit, error) {
 }
 
 // PutUnit adds a crew or department or changes it.
-func PutUnit(ctx context.Context, q Q, id uuid.UUID, kind, name, account string, site uuid.UUID) error {
-	_, err := q.ExecContext(ctx, `insert into unit (id, kind, name, account, site_id) values ($1, $2, $3, $4, $5)
-		on conflict (id) do update set kind = excluded.kind, name = excluded.name, account = excluded.account, site_id = excluded.site_id`,
-		id, kind, name, account, nullID(site))
+func PutUnit(ctx context.Context, q Q, id uuid.UUID, kind, name, account, mark string, site uuid.UUID) error {
+	_, err := q.ExecContext(ctx, `insert into unit (id, kind, name, account, mark, site_id) values ($1, $2, $3, $4, $5, $6)
+		on conflict (id) do update set kind = excluded.kind, name = excluded.name, account = excluded.account, mark = excluded.mark,
+			site_id = excluded.site_id`, id, kind, name, account, mark, nullID(site))
 	return err
 }
 

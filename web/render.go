@@ -16,6 +16,7 @@ import (
 	"manudex/core/when"
 	"manudex/docs/guide"
 	"manudex/tongue"
+	"manudex/web/draw"
 	"manudex/web/words"
 )
 
@@ -159,6 +160,7 @@ func (p pages) part(page, part string, view any) (string, error) {
 var functions = template.FuncMap{
 	"asset":   assetURL,
 	"hm":      card.HoursMinutes,
+	"mark":    func(mark string) template.HTML { return template.HTML(draw.OwnMark(nil, mark)) },
 	"signed":  words.Signed,
 	"day":     func(d when.Date) string { return d.Format("Monday 2 January") },
 	"short":   func(d when.Date) string { return d.Format("Mon 2 Jan") },

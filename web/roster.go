@@ -37,6 +37,7 @@ type rosterView struct {
 	TodayHref  string
 	Spans      []spanLink
 	Bys        []spanLink
+	Marks      *spanLink // that shows marks, or doesn't; nil where there are none
 	Unit, Site string
 	Find       string
 	Head       template.HTML
@@ -64,6 +65,7 @@ type rosterRow struct {
 	Employment, Name, Title string
 	Plan                    template.HTML
 	Hours, Beyond, LeaveIn  string
+	Mark                    template.HTML
 	Again                   bool         // the person has a row above
 	Lines                   []rosterLine // the same in words, where there is no room to draw
 	NewHref                 string
@@ -129,7 +131,7 @@ func (s *Server) rosterQuery(r *http.Request) (q roster.Query, err error) {
 // rosterHref is the address of a roster.
 func rosterHref(days when.Period, values url.Values, more ...string) string {
 	v := url.Values{"from": {days.From.String()}, "to": {days.To.String()}}
-	for _, name := range []string{"unit", "site", "q", "skip", "by"} {
+	for _, name := range []string{"unit", "site", "q", "skip", "by", "marks"} {
 		if text := values.Get(name); text != "" {
 			v.Set(name, text)
 		}
@@ -222,6 +224,9 @@ func (v *rosterView) row(axis draw.PlanAxis, row roster.Row, on *roster.JobPlan)
 	if row.Leads {
 		out.Title = "crew lead"
 	}
+	if v.Marked() {
+		out.Mark = template.HTML(draw.OwnMark(nil, row.Mark))
+	}
 	if row.Overtime > 0 {
 		out.Beyond = card.HoursMinutes(row.Overtime) + " overtime"
 		if row.Premium != "" {
@@ -256,6 +261,9 @@ func (v *rosterView) row(axis draw.PlanAxis, row roster.Row, on *roster.JobPlan)
 			Picked: v.Pick != nil && v.Pick.Shift == c.ID.String()}
 		if on != nil { // which job it is stands above
 			sh.Label = c.Start.In(row.Loc).Format("15:04")
+		}
+		if v.Marked() {
+			sh.Mark = c.JobMark
 		}
 		sh.Title = row.Name() + ", " + line.When + onJob(c.PlannedShift)
 		switch {

@@ -173,3 +173,43 @@ func TestTheCrewsShifts(t *testing.T) {
 		t.Errorf("the crew's shifts: %s", page)
 	}
 }
+
+// Marks stand where a view asks for them, and nowhere else.
+func TestMarksWhereAskedFor(t *testing.T) {
+	s := open(t)
+	mira := s.signIn(t, "Mira Castellane")
+	if _, page, _ := mira.get("/roster?from=2026-11-15&to=2026-11-21"); strings.Contains(page, ">marks</a>") {
+		t.Error("where nobody has a mark they are offered")
+	}
+	for _, sql := range []string{
+		`update person set mark = 'DP dots' where given_name = 'Dao' and family_name = 'Pham'`,
+		`update unit set mark = 'PL bars' where name = 'Paint line'`,
+		`update job set mark = 'RS checks' where number = '2211'`,
+	} {
+		if _, err := s.DB.Exec(sql); err != nil {
+			t.Fatal(err)
+		}
+	}
+	marks := []string{`aria-label="DP dots"`, `aria-label="PL bars"`, `>RS</text>`}
+	for path, want := range map[string][]bool{
+		"/roster?from=2026-11-15&to=2026-11-21&q=Paint": {false, true, true},
+		"/roster?from=2026-11-15&to=2026-11-21&q=Dao":   {true, false, false},
+		"/people?q=Dao": {true, false, false},
+		"/jobs":         {false, false, true},
+	} {
+		sep := "?"
+		if strings.Contains(path, "?") {
+			sep = "&"
+		}
+		_, plain, _ := mira.get(path)
+		_, marked, _ := mira.get(path + sep + "marks=yes")
+		for i, mark := range marks {
+			if strings.Contains(plain, mark) {
+				t.Errorf("%s shows %s and wasn't asked to", path, mark)
+			}
+			if strings.Contains(marked, mark) != want[i] {
+				t.Errorf("%s with marks: %s is there: %v", path, mark, !want[i])
+			}
+		}
+	}
+}

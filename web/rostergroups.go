@@ -23,6 +23,7 @@ import (
 // rosterGroup is a crew, job or site with its rows.
 type rosterGroup struct {
 	Name, People string
+	Mark         template.HTML
 	Job          string // what it is called in full, where it is one
 	Counts       template.HTML
 	Rows         []rosterRow
@@ -52,6 +53,7 @@ type weekdayTick struct {
 // grouped are the rows of a group before they are drawn.
 type grouped struct {
 	name string
+	mark string
 	unit roster.Row // whose crew it is, or the first of them
 	job  *roster.JobPlan
 	rows []roster.Row
@@ -63,12 +65,12 @@ func (v *rosterView) groups() (groups []grouped) {
 	p := v.Roster
 	if p.By != roster.ByJob {
 		for _, row := range p.People {
-			name := row.UnitName
+			name, mark := row.UnitName, row.UnitMark
 			if p.By == roster.BySite {
-				name = row.SiteName
+				name, mark = row.SiteName, ""
 			}
 			if n := len(groups); n == 0 || groups[n-1].name != name {
-				groups = append(groups, grouped{name: name, unit: row})
+				groups = append(groups, grouped{name: name, mark: mark, unit: row})
 			}
 			g := &groups[len(groups)-1]
 			g.rows = append(g.rows, row)
@@ -76,7 +78,7 @@ func (v *rosterView) groups() (groups []grouped) {
 		return groups
 	}
 	for i, j := range p.Jobs {
-		g := grouped{name: j.Number, job: &p.Jobs[i]}
+		g := grouped{name: j.Number, mark: j.Mark, job: &p.Jobs[i]}
 		for _, row := range p.People {
 			if on := onlyOn(row, j.ID, p.Today); len(on.Shifts) > 0 {
 				g.rows = append(g.rows, on)
@@ -126,6 +128,28 @@ func onlyOn(row roster.Row, job uuid.UUID, today when.Date) roster.Row {
 	return on
 }
 
+// Marked says whether marks are shown.
+func (v rosterView) Marked() bool { return v.Query.Get("marks") == "yes" }
+
+// marks is the link that shows marks, or doesn't any more; nil where nobody has one.
+func (v *rosterView) marks() *spanLink {
+	some := v.Marked()
+	for _, row := range v.People {
+		some = some || row.Mark+row.UnitMark != ""
+		for _, c := range row.Shifts {
+			some = some || c.JobMark != ""
+		}
+	}
+	if !some {
+		return nil
+	}
+	to := "yes"
+	if v.Marked() {
+		to = ""
+	}
+	return &spanLink{"marks", rosterHref(v.Days, v.Query, "marks", to), v.Marked()}
+}
+
 // draw draws the rows, group by group.
 func (v *rosterView) draw() {
 	p := v.Roster
@@ -137,7 +161,7 @@ func (v *rosterView) draw() {
 	for _, d := range p.Days.Dates() {
 		axis.Days = append(axis.Days, draw.PlanDay{From: d.At(p.CutOver, p.Loc), Label: d.Format(layout), Today: d == p.Today})
 	}
-	v.Head = template.HTML(draw.PlanHead(nil, axis))
+	v.Head, v.Marks = template.HTML(draw.PlanHead(nil, axis)), v.marks()
 	seen := map[uuid.UUID]bool{}
 	for _, g := range v.groups() {
 		group := v.group(axis, g)
@@ -188,6 +212,9 @@ func (f *shiftForm) isOf(row roster.Row) bool {
 func (v *rosterView) group(axis draw.PlanAxis, g grouped) rosterGroup {
 	p := v.Roster
 	out := rosterGroup{Name: g.name, People: words.Plural(len(g.rows), "person", "people")}
+	if v.Marked() {
+		out.Mark = template.HTML(draw.OwnMark(nil, g.mark))
+	}
 	counts := map[when.Date]int{}
 	for _, row := range g.rows {
 		on := map[when.Date]bool{}

@@ -318,7 +318,7 @@ func (s *Server) putFlags(w http.ResponseWriter, r *http.Request) error {
 func (s *Server) putUnit(w http.ResponseWriter, r *http.Request) error {
 	f := form.Of(r)
 	act := company.PutUnit{ID: f.ID("id"), Kind: f.Text("kind"), Title: f.Text("title"), Account: f.Text("account"),
-		Site: f.MaybeID("site")}
+		Mark: f.Text("mark"), Site: f.MaybeID("site")}
 	if err := f.Err(); err != nil {
 		return err
 	}

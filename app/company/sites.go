@@ -32,6 +32,7 @@ type PutUnit struct {
 	ID          uuid.UUID
 	Kind, Title string
 	Account     string    // to which payroll books the hours of new people
+	Mark        string    // of the company's own: see [field.Mark]
 	Site        uuid.UUID // zero for none of its own
 }
 
@@ -131,7 +132,11 @@ func (p PutUnit) Do(ctx context.Context, t *app.Turn) error {
 	case len([]rune(p.Account)) > 60:
 		return refusal.New("account", "The account can't be “"+field.Shorten(p.Account)+"”", "Write at most 60 characters")
 	}
-	if err := store.PutUnit(ctx, t, p.ID, p.Kind, name, strings.TrimSpace(p.Account), p.Site); err != nil {
+	mark, err := field.Mark(p.Mark)
+	if err != nil {
+		return refusal.New("mark", "The mark can't be “"+field.Shorten(p.Mark)+"”", strings.ToUpper(err.Error()[:1])+err.Error()[1:])
+	}
+	if err := store.PutUnit(ctx, t, p.ID, p.Kind, name, strings.TrimSpace(p.Account), mark, p.Site); err != nil {
 		if store.Violates(err, "unit_name_key") {
 			return refusal.New("title", "There is a crew or department “"+name+"” already", "Choose another name")
 		}

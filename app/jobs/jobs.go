@@ -423,6 +423,12 @@ func jobFields(ctx context.Context, q store.Q) ([]jobField, error) {
 			Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
 				return store.SetJob(ctx, t, job, "account", value)
 			}},
+		{Field: field.Field{Key: "mark", Label: "Mark", Check: field.Mark,
+			Help: "Two letters and plain, bars, lines, slant, dots or checks, such as KP dots"},
+			Get: func(j store.Job) string { return j.Mark },
+			Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
+				return store.SetJob(ctx, t, job, "mark", value)
+			}},
 		{Field: field.Field{Key: "public_work", Label: "Public work", Kind: field.ChoiceField, Choices: field.YesNo,
 			Help: "Prevailing wage: whoever clocks in chooses a classification"},
 			Put: flag("public_work"), Get: func(j store.Job) string { return field.Yes(j.PublicWork) }},

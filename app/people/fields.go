@@ -229,6 +229,9 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 			Fixed: true},
 		{Field: field.Field{Key: "badges", Label: "Badges", Group: "Clock", Check: field.Text(80)},
 			Fixed: true, See: "people.change"},
+		{Field: field.Field{Key: "mark", Label: "Mark", Group: "Company", Check: field.Mark, Help: "Two letters and " +
+			"plain, bars, lines, slant, dots or checks, such as KP dots: shown where a list or the roster is asked for marks"},
+			ByLead: true, Many: true, Put: person("mark")},
 		{Field: field.Field{Key: "tags", Label: "Tags", Group: "Company", Help: "Such as: First aid until 2027-03-31, Work at height",
 			Check: field.Tags},
 			Many: true, Put: func(ctx context.Context, t *app.Turn, puts []field.Put) error {

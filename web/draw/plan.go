@@ -55,6 +55,7 @@ type PlanShift struct {
 	From, To               time.Time
 	Told                   bool // as it stands; dashed where it isn't
 	Picked                 bool
+	Mark                   string // of what it is on, "" where none is shown
 	Against                string // what speaks against it, "" for nothing
 	Seen                   time.Time
 }
@@ -182,7 +183,12 @@ func (s *svg) shift(a PlanAxis, sh PlanShift) {
 		raw(`" aria-label="`).esc(sh.Title).raw(`"><title>`).esc(sh.Title).raw(`</title>`)
 	s.rect("hit", x1-2, 0, max(x2-x1+4, 6), workTop)
 	s.bracket(class, x1, x2)
-	if textWidth(sh.Label)+2 <= x2-x1+8 {
+	if sh.Mark != "" && x2-x1 >= markWide+4 {
+		s.mark(x1+3, planTop+3, sh.Mark)
+		if x := x1 + markWide + 4; textWidth(sh.Label) <= x2-x+8 {
+			s.text("pl", x+2, 17, sh.Label)
+		}
+	} else if textWidth(sh.Label)+2 <= x2-x1+8 {
 		s.text("pl", x1+3, 17, sh.Label)
 	}
 	s.raw(`</a>`)
