@@ -36,6 +36,11 @@ type jobsView struct {
 	Away     app.Away
 }
 
+// Marked says whether a job of the list has a mark.
+func (v jobsView) Marked() bool {
+	return slices.ContainsFunc(v.Rows, func(r jobRow) bool { return r.Mark != "" })
+}
+
 // jobRow is a job in the list, with when its hours come to their end.
 type jobRow struct {
 	store.Job

@@ -27,6 +27,11 @@ type peopleView struct {
 	Back     string // the address, to come back to
 }
 
+// Marked says whether somebody of the list has a mark.
+func (v peopleView) Marked() bool {
+	return slices.ContainsFunc(v.Rows, func(r personRow) bool { return r.Values["mark"] != "" })
+}
+
 // facet is "13 in the field" with the address that shows those, or shows the
 // others again.
 type facet struct {

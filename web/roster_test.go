@@ -178,7 +178,7 @@ func TestTheCrewsShifts(t *testing.T) {
 func TestMarksWhereAskedFor(t *testing.T) {
 	s := open(t)
 	mira := s.signIn(t, "Mira Castellane")
-	if _, page, _ := mira.get("/roster?from=2026-11-15&to=2026-11-21"); strings.Contains(page, ">marks</a>") {
+	if _, page, _ := mira.get("/roster?from=2026-11-15&to=2026-11-21"); strings.Contains(page, ">with marks</a>") {
 		t.Error("where nobody has a mark they are offered")
 	}
 	for _, sql := range []string{

@@ -147,7 +147,7 @@ func (v *rosterView) marks() *spanLink {
 	if v.Marked() {
 		to = ""
 	}
-	return &spanLink{"marks", rosterHref(v.Days, v.Query, "marks", to), v.Marked()}
+	return &spanLink{"with marks", rosterHref(v.Days, v.Query, "marks", to), v.Marked()}
 }
 
 // draw draws the rows, group by group.
