@@ -81,15 +81,7 @@ func PayStints(ctx context.Context, q Q, s PayScope) ([]PayStint, error) {
 		return nil, fmt.Errorf("read the hours of a run: %w", err)
 	}
 	defer rows.Close()
-	seen := map[string]string{}
-	text := func(b sql.RawBytes) string {
-		t, ok := seen[string(b)]
-		if !ok {
-			t = string(b)
-			seen[t] = t
-		}
-		return t
-	}
+	text := texts{}.of
 	var stints []PayStint
 	var employment string
 	for rows.Next() {

@@ -58,22 +58,50 @@ func PlannedIn(ctx context.Context, q Q, table string, employments []uuid.UUID, 
 		days.To.String())
 }
 
-// plannedWhere reads shifts of either table, by person and time.
+// plannedWhere reads shifts of either table, by person and time. A roster reads thousands, so
+// they are scanned by hand, and names that come again are taken from a map.
 func plannedWhere(ctx context.Context, q Q, table, where string, args ...any) ([]PlannedShift, error) {
-	changed := `s.start_at as changed_at`
+	changed := `s.start_at as changed_at, null::uuid as series_id, null::date as series_on`
 	if table == Draft {
 		changed = `s.changed_at, s.series_id, s.series_on`
 	}
-	var found []PlannedShift
-	if err := q.SelectContext(ctx, &found, `
+	rows, err := q.QueryContext(ctx, `
 		select s.id, s.employment_id, s.date, s.start_at, s.end_at, s.job_id, s.task_id, s.less, s.note,
 		       coalesce(j.number, '') as job_number, coalesce(j.name, '') as job_name, coalesce(t.name, '') as task_name,
 		       coalesce(j.mark, '') as job_mark, `+changed+`
 		from `+table+` s left join job j on j.id = s.job_id left join task t on t.id = s.task_id
-		where `+where+` order by s.employment_id, s.start_at, s.id`, args...); err != nil {
+		where `+where+` order by s.employment_id, s.start_at, s.id`, args...)
+	if err != nil {
 		return nil, fmt.Errorf("read what is planned: %w", err)
 	}
-	return found, nil
+	defer rows.Close()
+	seen := texts{}
+	var found []PlannedShift
+	for rows.Next() {
+		var s PlannedShift
+		var note, number, name, task, mark sql.RawBytes
+		if err := rows.Scan(&s.ID, &s.Employment, &s.Date, &s.Start, &s.End, &s.Job, &s.Task, &s.Less, &note, &number, &name, &task, &mark,
+			&s.Changed, &s.Series, &s.SeriesOn); err != nil {
+			return nil, fmt.Errorf("read what is planned: %w", err)
+		}
+		s.Note, s.JobNumber, s.JobName = seen.of(note), seen.of(number), seen.of(name)
+		s.TaskName, s.JobMark = seen.of(task), seen.of(mark)
+		found = append(found, s)
+	}
+	return found, rows.Err()
+}
+
+// texts are those that were read before.
+type texts map[string]string
+
+// of is what was read, as it was kept before where it was.
+func (t texts) of(b sql.RawBytes) string {
+	if text, is := t[string(b)]; is {
+		return text
+	}
+	text := string(b)
+	t[text] = text
+	return text
 }
 
 // PlannedNamed reads some shifts of the plan, or as they were told, with names.
@@ -397,27 +425,6 @@ func LeaveIn(ctx context.Context, q Q, employments []uuid.UUID, days when.Period
 		return nil, fmt.Errorf("read leave: %w", err)
 	}
 	return found, nil
-}
-
-// SeenTold says of shifts whether whose they are has seen the notice by which they were told
-// last; shifts that nobody was told of are missing.
-func SeenTold(ctx context.Context, q Q, shifts []uuid.UUID) (map[uuid.UUID]bool, error) {
-	var rows []struct {
-		Shift uuid.UUID `db:"shift_id"`
-		Seen  bool
-	}
-	if err := q.SelectContext(ctx, &rows, `
-		select distinct on (t.shift_id) t.shift_id, n.seen_at is not null as seen
-		from shift_told t left join notice n on n.id = t.notice_id where t.shift_id = any($1) order by t.shift_id, t.told_at desc,
-			t.id desc`,
-		UUIDs(shifts)); err != nil {
-		return nil, fmt.Errorf("read who has seen their shifts: %w", err)
-	}
-	seen := map[uuid.UUID]bool{}
-	for _, r := range rows {
-		seen[r.Shift] = r.Seen
-	}
-	return seen, nil
 }
 
 // LateTold is a change of a shift that somebody was told of with little notice.

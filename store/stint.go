@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"fmt"
 	"time"
 
@@ -136,6 +137,40 @@ func StintsOn(ctx context.Context, q Q, employments []uuid.UUID, on []when.Date)
 	err := q.SelectContext(ctx, &rows, namedStints+`
 		where s.date = any($2) and s.employment_id = any($1) order by s.employment_id, s.start_at`, UUIDs(employments), dates(on))
 	return named(rows), err
+}
+
+// StintsBetween reads the stints of some employments in a span, by employment and time, with
+// what they are on and no more: whoever reads how they were clocked reads [StintsOn].
+func StintsBetween(ctx context.Context, q Q, employments []uuid.UUID, days when.Period) ([]Stint, error) {
+	rows, err := q.QueryContext(ctx, `
+		select s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at, s.counted, s.marks,
+		       coalesce(j.number, ''), coalesce(j.name, ''), coalesce(t.name, '')
+		from stint s left join job j on j.id = s.job_id left join task t on t.id = s.task_id
+		where s.employment_id = any($1) and s.date between $2 and $3 order by s.employment_id, s.start_at`, UUIDs(employments),
+		days.From.String(), days.To.String())
+	if err != nil {
+		return nil, fmt.Errorf("read stints: %w", err)
+	}
+	defer rows.Close()
+	seen := texts{}
+	var found []Stint
+	for rows.Next() {
+		var s Stint
+		var job, task, class *uuid.UUID
+		var end *time.Time
+		var kind, number, name, taskName sql.RawBytes
+		if err := rows.Scan(&s.Employment, &s.Date, &kind, &job, &task, &class, &s.Start, &end, &s.Counted, &s.Marks, &number, &name,
+			&taskName); err != nil {
+			return nil, fmt.Errorf("read stints: %w", err)
+		}
+		s.Kind, s.On = clock.Kind(seen.of(kind)), clock.Assignment{Job: IDOrNil(job), Task: IDOrNil(task), Class: IDOrNil(class)}
+		if end != nil {
+			s.End = *end
+		}
+		s.JobNumber, s.JobName, s.TaskName = seen.of(number), seen.of(name), seen.of(taskName)
+		found = append(found, s)
+	}
+	return found, rows.Err()
 }
 
 // LastStint reads the latest stint of an employment, nil when there is none.

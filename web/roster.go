@@ -66,15 +66,9 @@ type rosterRow struct {
 	Plan                    template.HTML
 	Hours, Beyond, LeaveIn  string
 	Mark                    template.HTML
-	Again                   bool         // the person has a row above
-	Lines                   []rosterLine // the same in words, where there is no room to draw
+	Again                   bool // the person has a row above
 	NewHref                 string
 	Form                    *shiftForm
-}
-
-type rosterLine struct {
-	Href, When, On, Against string
-	Told                    bool
 }
 
 // shiftForm is the form of one shift: of one that is there, or of one to be planned.
@@ -216,8 +210,8 @@ func daysWords(days when.Period) string {
 // planWidth is how wide rows are drawn, in pixels; the page fits them in.
 const planWidth = 940
 
-// row draws one person's.
-func (v *rosterView) row(axis draw.PlanAxis, row roster.Row, on *roster.JobPlan) rosterRow {
+// row makes one person's, and appends what is drawn of it.
+func (v *rosterView) row(dst []byte, axis draw.PlanAxis, row roster.Row, on *roster.JobPlan) (rosterRow, []byte) {
 	p := v.Roster
 	out := rosterRow{Employment: row.Employment.String(), Name: row.Name(), Title: row.Title,
 		Hours: card.HoursMinutes(row.Worked + plannedFrom(row, p.Today))}
@@ -239,8 +233,9 @@ func (v *rosterView) row(axis draw.PlanAxis, row roster.Row, on *roster.JobPlan)
 		if on != nil {
 			plan.On = on.ID.String()
 		}
-		out.NewHref = rosterHref(p.Days, v.Query, "new", out.Employment) + "#shift"
+		out.NewHref = v.Back + "&new=" + out.Employment + "#shift"
 	}
+	var lines []draw.PlanLine // the same in words, where there is no room to draw
 	var leave int64
 	for _, l := range row.Leave {
 		from := l.Date.At(7*time.Hour, row.Loc)
@@ -251,12 +246,8 @@ func (v *rosterView) row(axis draw.PlanAxis, row roster.Row, on *roster.JobPlan)
 		out.LeaveIn = "+ leave " + card.HoursMinutes(leave)
 	}
 	for _, c := range row.Shifts {
-		href := rosterHref(p.Days, v.Query, "pick", c.ID.String()) + "#shift"
-		line := rosterLine{Href: href, When: c.Date.Format("Mon 2") + " " + spanTimes(c.PlannedShift, row.Loc), On: c.JobNumber,
-			Told: c.Told}
-		if !row.MayPlan {
-			line.Href = ""
-		}
+		href := v.Back + "&pick=" + c.ID.String() + "#shift"
+		at := c.Date.Format("Mon 2") + " " + spanTimes(c.PlannedShift, row.Loc)
 		sh := draw.PlanShift{ID: c.ID.String(), Href: href, Label: c.JobNumber, From: c.Start, To: c.End, Told: c.Told, Seen: c.Changed,
 			Picked: v.Pick != nil && v.Pick.Shift == c.ID.String()}
 		if on != nil { // which job it is stands above
@@ -265,18 +256,22 @@ func (v *rosterView) row(axis draw.PlanAxis, row roster.Row, on *roster.JobPlan)
 		if v.Marked() {
 			sh.Mark = c.JobMark
 		}
-		sh.Title = row.Name() + ", " + line.When + onJob(c.PlannedShift)
+		sh.Title = row.Name() + ", " + at + onJob(c.PlannedShift)
 		switch {
 		case !c.Told:
 			sh.Title += ", not told yet"
 		case c.Seen:
 			sh.Title += ", told and seen"
 		}
-		if len(c.Findings) > 0 {
-			sh.Against = c.Findings[0].Words()
-			line.Against, sh.Title = findingWords(c.Findings), sh.Title+": "+findingWords(c.Findings)
+		line := draw.PlanLine{When: at, On: c.JobNumber, Told: c.Told}
+		if row.MayPlan {
+			line.Href = href
 		}
-		out.Lines, plan.Shifts = append(out.Lines, line), append(plan.Shifts, sh)
+		if len(c.Findings) > 0 {
+			sh.Against, line.Against = c.Findings[0].Words(), findingWords(c.Findings)
+			sh.Title += ": " + line.Against
+		}
+		lines, plan.Shifts = append(lines, line), append(plan.Shifts, sh)
 	}
 	for _, g := range row.Gone {
 		plan.Gone = append(plan.Gone, draw.PlanShift{From: g.Start, To: g.End,
@@ -292,8 +287,7 @@ func (v *rosterView) row(axis draw.PlanAxis, row roster.Row, on *roster.JobPlan)
 				st.Start.In(row.Loc).Format("15:04") + "–" + end.In(row.Loc).Format("15:04")})
 		}
 	}
-	out.Plan = template.HTML(draw.Plan(nil, axis, plan))
-	return out
+	return out, draw.PlanList(draw.Plan(dst, axis, plan), lines)
 }
 
 // plannedFrom is what is planned from a date on, in seconds: of days before it what was

@@ -163,10 +163,14 @@ func (v *rosterView) draw() {
 	}
 	v.Head, v.Marks = template.HTML(draw.PlanHead(nil, axis)), v.marks()
 	seen := map[uuid.UUID]bool{}
+	var drawn []byte // of all rows, so that they take one text
+	var ends []int
 	for _, g := range v.groups() {
 		group := v.group(axis, g)
 		for _, row := range g.rows {
-			out := v.row(axis, row, g.job)
+			var out rosterRow
+			out, drawn = v.row(drawn, axis, row, g.job)
+			ends = append(ends, len(drawn))
 			out.Again = seen[row.Employment]
 			if v.Pick != nil && v.Pick.Employment == out.Employment && (v.Pick.Shift == "" && !out.Again || v.Pick.isOf(row)) {
 				out.Form = v.Pick
@@ -175,6 +179,13 @@ func (v *rosterView) draw() {
 			group.Rows = append(group.Rows, out)
 		}
 		v.Groups = append(v.Groups, group)
+	}
+	text, n, from := string(drawn), 0, 0
+	for i := range v.Groups {
+		for j := range v.Groups[i].Rows {
+			v.Groups[i].Rows[j].Plan = template.HTML(text[from:ends[n]])
+			from, n = ends[n], n+1
+		}
 	}
 	for _, row := range p.People {
 		if len(row.Untold) > 0 {

@@ -14,8 +14,8 @@ import (
 	"manudex/store"
 )
 
-// around is for how many days before and after a span shifts count towards what speaks
-// against one: rest, days in a row, the week.
+// around is for how many days before a span shifts count at least towards what speaks against
+// one: rest and the week; days in a row take as many as their rule says.
 const around = 8
 
 // facts are what is known of some people who are planned in a span, read for all of them at
@@ -50,7 +50,10 @@ func readFacts(ctx context.Context, q store.Q, place *app.Company, today when.Da
 		ids[i] = p.Employment
 	}
 	wide := weeks(place, filter.Days)
-	wide = when.Period{From: min(wide.From, filter.Days.From-around), To: max(wide.To, filter.Days.To+around)}
+	wide = when.Period{From: min(wide.From, filter.Days.From-around), To: max(wide.To, filter.Days.To+1)}
+	if i := slices.IndexFunc(rules, func(r roster.Rule) bool { return r.Code == roster.InARow && r.Does != roster.Off }); i >= 0 {
+		wide.From = min(wide.From, filter.Days.From-when.Date(rules[i].Figure)-1)
+	}
 	shifts, err := store.PlannedIn(ctx, q, store.Draft, ids, wide)
 	if err != nil {
 		return nil, err

@@ -169,15 +169,15 @@ func (r *Roster) read(ctx context.Context, q store.Q, actor app.Actor, place *ap
 	for i, p := range f.People {
 		ids[i] = p.Employment
 	}
-	told, err := store.PlannedIn(ctx, q, store.Told, ids, r.Days)
+	asPlanned, err := store.ToldAsPlanned(ctx, q, ids, r.Days)
 	if err != nil {
 		return err
 	}
-	stints, err := store.StintsOn(ctx, q, ids, weeks(place, r.Days).Dates())
+	otherwise, err := store.ToldOtherwise(ctx, q, ids, r.Days)
 	if err != nil {
 		return err
 	}
-	seen, err := store.SeenTold(ctx, q, shiftIDs(told))
+	stints, err := store.StintsBetween(ctx, q, ids, weeks(place, r.Days))
 	if err != nil {
 		return err
 	}
@@ -185,14 +185,12 @@ func (r *Roster) read(ctx context.Context, q store.Q, actor app.Actor, place *ap
 	if err != nil {
 		return err
 	}
-	changes, names, err := differ(ctx, q, r.toCome(f), slices.DeleteFunc(slices.Clone(told), func(s store.PlannedShift) bool {
-		return s.Date < r.Today
-	}))
-	if err != nil {
+	var changes []roster.Change
+	if changes, r.Names, err = differ(ctx, q, r.untold(f, asPlanned), slices.DeleteFunc(slices.Clone(otherwise),
+		func(s store.PlannedShift) bool { return s.Date < r.Today })); err != nil {
 		return err
 	}
-	r.Names = names
-	if err := r.rows(f, told, changes, stints, seen, worked, actor); err != nil {
+	if err := r.rows(f, asPlanned, otherwise, changes, stints, worked, actor); err != nil {
 		return err
 	}
 	if r.By == ByJob {
@@ -203,11 +201,12 @@ func (r *Roster) read(ctx context.Context, q store.Q, actor app.Actor, place *ap
 	return r.weigh(ctx, q, place, actor, f, stints)
 }
 
-// toCome are the shifts of the plan that people can be told of: of the span, from today on.
-func (r *Roster) toCome(f *facts) (shifts []store.PlannedShift) {
+// untold are the shifts of the plan that people can be told of, and weren't: of the span, from
+// today on.
+func (r *Roster) untold(f *facts, asPlanned map[uuid.UUID]store.ToldAs) (shifts []store.PlannedShift) {
 	for _, p := range f.People {
 		for _, s := range f.Shifts[p.Employment] {
-			if r.Days.Holds(s.Date) && s.Date >= r.Today {
+			if _, told := asPlanned[s.ID]; !told && r.Days.Holds(s.Date) && s.Date >= r.Today {
 				shifts = append(shifts, s)
 			}
 		}
@@ -253,23 +252,12 @@ func (r *Roster) places(ctx context.Context, q store.Q, actor app.Actor, place *
 	return nil
 }
 
-func shiftIDs(shifts []store.PlannedShift) []uuid.UUID {
-	ids := make([]uuid.UUID, len(shifts))
-	for i, s := range shifts {
-		ids[i] = s.ID
-	}
-	return ids
-}
-
 // rows puts what was read together, person by person.
-func (r *Roster) rows(f *facts, told []store.PlannedShift, changes []roster.Change, stints []store.Stint, seen map[uuid.UUID]bool,
-	worked []store.WorkedDay,
-	actor app.Actor) error {
+func (r *Roster) rows(f *facts, asPlanned map[uuid.UUID]store.ToldAs, otherwise []store.PlannedShift, changes []roster.Change,
+	stints []store.Stint, worked []store.WorkedDay, actor app.Actor) error {
 	byPerson := map[uuid.UUID][]store.PlannedShift{}
-	was := map[uuid.UUID]roster.Shift{}
-	for _, s := range told {
+	for _, s := range otherwise {
 		byPerson[s.Employment] = append(byPerson[s.Employment], s)
-		was[s.ID] = s.Rule()
 	}
 	untold := map[uuid.UUID][]roster.Change{}
 	for _, c := range changes {
@@ -307,12 +295,11 @@ func (r *Roster) rows(f *facts, told []store.PlannedShift, changes []roster.Chan
 			if !r.Days.Holds(s.Date) {
 				continue
 			}
-			before, is := was[s.ID]
-			c := Cell{PlannedShift: s, Told: is && before.Same(s.Rule())}
+			told, is := asPlanned[s.ID]
+			c := Cell{PlannedShift: s, Told: is, Seen: told.Seen}
 			if s.Date >= r.Today { // of what is over it is too late to say
 				c.Findings = against[s.ID]
 			}
-			c.Seen = c.Told && seen[s.ID]
 			row.Shifts, planned[s.ID] = append(row.Shifts, c), true
 			row.Planned += s.Rule().Seconds()
 			if len(c.Findings) > 0 {

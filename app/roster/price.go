@@ -160,7 +160,7 @@ func (r *Roster) priceJobs(ctx context.Context, q store.Q, s *scales) error {
 	if err != nil {
 		return err
 	}
-	stints, err := store.StintsOn(ctx, q, of, s.span.Dates())
+	stints, err := store.StintsBetween(ctx, q, of, s.span)
 	if err != nil {
 		return err
 	}

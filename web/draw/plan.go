@@ -143,6 +143,40 @@ func Plan(dst []byte, a PlanAxis, r PlanRow) []byte {
 	return s.raw(`</svg>`).b
 }
 
+// PlanLine is a shift of a row in words.
+type PlanLine struct {
+	Href, When, On, Against string
+	Told                    bool
+}
+
+// PlanList appends the shifts of a row in words, for where there is no room to draw, and for
+// paper.
+func PlanList(dst []byte, lines []PlanLine) []byte {
+	s := svg{dst}
+	s.raw(`<ul class="planlist">`)
+	for _, l := range lines {
+		s.raw(`<li`)
+		if !l.Told {
+			s.raw(` class="new"`)
+		}
+		s.raw(`>`)
+		if l.Href != "" {
+			s.raw(`<a href="`).esc(l.Href).raw(`">`).esc(l.When).raw(`</a> `)
+		} else {
+			s.esc(l.When).raw(` `)
+		}
+		s.esc(l.On)
+		if !l.Told {
+			s.raw(` <i>not told</i>`)
+		}
+		if l.Against != "" {
+			s.raw(` <span class="flag">`).esc(l.Against).raw(`</span>`)
+		}
+		s.raw(`</li>`)
+	}
+	return s.raw(`</ul>`).b
+}
+
 func unix(t time.Time) string { return strconv.FormatInt(t.Unix(), 10) }
 
 // days draws where days begin, and quarters of them.

@@ -53,6 +53,16 @@ func TestPlanCounts(t *testing.T) {
 	}
 }
 
+// The shifts of a row in words: what isn't told says so, and what speaks against it stands there.
+func TestPlanList(t *testing.T) {
+	text := string(PlanList(nil, []PlanLine{{Href: "/roster?a=1&b=2", When: "Mon 16 07:00–15:30", On: "2231", Told: true},
+		{When: "Tue 17 07:00–15:30", On: "<b>", Against: "planned twice"}}))
+	if text != `<ul class="planlist"><li><a href="/roster?a=1&amp;b=2">Mon 16 07:00–15:30</a> 2231</li><li class="new">`+
+		`Tue 17 07:00–15:30 &lt;b&gt; <i>not told</i> <span class="flag">planned twice</span></li></ul>` {
+		t.Error(text)
+	}
+}
+
 // Planned against worked: what was worked beyond the plan is hatched, and nothing of nothing
 // is drawn.
 func TestAgainst(t *testing.T) {

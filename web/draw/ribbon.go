@@ -204,20 +204,25 @@ func (s *svg) num(f float64) *svg {
 }
 
 func (s *svg) esc(t string) *svg {
-	for _, c := range t {
-		switch c {
+	from := 0 // of what is taken as it is
+	for i := 0; i < len(t); i++ {
+		escaped := ""
+		switch t[i] {
 		case '<':
-			s.raw("&lt;")
+			escaped = "&lt;"
 		case '>':
-			s.raw("&gt;")
+			escaped = "&gt;"
 		case '&':
-			s.raw("&amp;")
+			escaped = "&amp;"
 		case '"':
-			s.raw("&quot;")
+			escaped = "&quot;"
 		default:
-			s.b = utf8.AppendRune(s.b, c)
+			continue
 		}
+		s.b = append(append(s.b, t[from:i]...), escaped...)
+		from = i + 1
 	}
+	s.b = append(s.b, t[from:]...)
 	return s
 }
 
