@@ -52,7 +52,10 @@ type datedDetermination struct {
 type Determination struct{ Base, Cash, Plan pay.Rate }
 
 // GetRates reads all rates.
-func GetRates(ctx context.Context, q Q) (Rates, error) {
+func GetRates(ctx context.Context, q Q) (Rates, error) { return RatesOf(ctx, q, nil) }
+
+// RatesOf reads the rates of some employments, of all with nil, and wage determinations.
+func RatesOf(ctx context.Context, q Q, employments []uuid.UUID) (Rates, error) {
 	r := Rates{map[uuid.UUID][]pay.DatedRate{}, map[[2]string][]datedDetermination{}}
 	var dated []struct {
 		Employment uuid.UUID `db:"employment_id"`
@@ -60,7 +63,8 @@ func GetRates(ctx context.Context, q Q) (Rates, error) {
 		Amount     string
 	}
 	if err := q.SelectContext(ctx, &dated,
-		`select employment_id, starts_on, amount::text from rate order by employment_id, starts_on`); err != nil {
+		`select employment_id, starts_on, amount::text from rate where $1::uuid[] is null or employment_id = any($1)
+		order by employment_id, starts_on`, UUIDs(employments)); err != nil {
 		return r, fmt.Errorf("read rates: %w", err)
 	}
 	for _, d := range dated {

@@ -106,9 +106,6 @@ func (t texts) of(b sql.RawBytes) string {
 
 // PlannedNamed reads some shifts of the plan, or as they were told, with names.
 func PlannedNamed(ctx context.Context, q Q, table string, ids []uuid.UUID) ([]PlannedShift, error) {
-	if len(ids) == 0 {
-		return nil, nil
-	}
 	return plannedWhere(ctx, q, table, `s.id = any($1)`, UUIDs(ids))
 }
 

@@ -279,12 +279,16 @@ func (r *Roster) rows(f *facts, asPlanned map[uuid.UUID]store.ToldAs, otherwise 
 			done[w.Employment] += w.Seconds
 		}
 	}
+	zones := map[string]*time.Location{}
 	for _, p := range f.People {
 		row := Row{RosterPerson: p, Worked: done[p.Employment], Stints: blocks[p.Employment], Leave: leave[p.Employment], Own: p.Person == actor.ID,
 			MayPlan: actor.Reaches("roster.plan", uuid.Nil, p.Unit) && !(p.Person == actor.ID && p.Reporting == "pattern")}
 		var err error
-		if row.Loc, err = time.LoadLocation(p.Zone); err != nil {
-			return err
+		if row.Loc = zones[p.Zone]; row.Loc == nil {
+			if row.Loc, err = time.LoadLocation(p.Zone); err != nil {
+				return err
+			}
+			zones[p.Zone] = row.Loc
 		}
 		against := map[uuid.UUID][]roster.Finding{}
 		for _, found := range f.against(p, r.Rules) {

@@ -118,9 +118,8 @@ func textOf(id uuid.UUID) string {
 func (r *Roster) weigh(ctx context.Context, q store.Q, place *app.Company, actor app.Actor, f *facts, stints []store.Stint) error {
 	s := &scales{place: place, today: r.Today, days: r.Days, span: weeks(place, r.Days)}
 	r.Costs = actor.Scope("rates.see") == app.All
-	var err error
 	if r.Costs {
-		if s.rates, err = store.GetRates(ctx, q); err != nil {
+		if err := s.readRates(ctx, q, employmentsOf(r.People)); err != nil {
 			return err
 		}
 	}
@@ -145,6 +144,20 @@ func (r *Roster) weigh(ctx context.Context, q store.Q, place *app.Company, actor
 	return r.priceJobs(ctx, q, s)
 }
 
+// readRates reads what some people are paid.
+func (s *scales) readRates(ctx context.Context, q store.Q, of []uuid.UUID) (err error) {
+	s.rates, err = store.RatesOf(ctx, q, of)
+	return err
+}
+
+func employmentsOf(rows []Row) []uuid.UUID {
+	ids := make([]uuid.UUID, len(rows))
+	for i, r := range rows {
+		ids[i] = r.Employment
+	}
+	return ids
+}
+
 // priceJobs works out what is planned from today on on the jobs that are shown, by whoever it
 // is.
 func (r *Roster) priceJobs(ctx context.Context, q store.Q, s *scales) error {
@@ -162,6 +175,9 @@ func (r *Roster) priceJobs(ctx context.Context, q store.Q, s *scales) error {
 	}
 	stints, err := store.StintsBetween(ctx, q, of, s.span)
 	if err != nil {
+		return err
+	}
+	if err := s.readRates(ctx, q, of); err != nil {
 		return err
 	}
 	planned, worked := map[uuid.UUID][]store.PlannedShift{}, map[uuid.UUID][]store.Stint{}

@@ -108,7 +108,7 @@ func Plan(dst []byte, a PlanAxis, r PlanRow) []byte {
 			raw(`" data-zone="`).esc(a.Zone.String()).raw(`"`)
 	}
 	s.raw(`>`)
-	s.days(a, high)
+	s.raw(`<use href="#plangrid"/>`)
 	for _, l := range r.Leave {
 		x := a.x(l.From)
 		w := a.x(l.To) - x
@@ -179,8 +179,10 @@ func PlanList(dst []byte, lines []PlanLine) []byte {
 
 func unix(t time.Time) string { return strconv.FormatInt(t.Unix(), 10) }
 
-// days draws where days begin, and quarters of them.
-func (s *svg) days(a PlanAxis, high float64) {
+// days draws where days begin, and quarters of them: once, and each row uses it.
+func (s *svg) days(a PlanAxis) {
+	const high = planHigh + planSays
+	s.raw(`<defs><g id="plangrid">`)
 	for i, d := range a.Days {
 		x, end := a.x(d.From), a.x(a.end(i))
 		if d.Today {
@@ -196,6 +198,7 @@ func (s *svg) days(a PlanAxis, high float64) {
 		}
 		s.raw(`"/>`)
 	}
+	s.raw(`</g></defs>`)
 }
 
 func (s *svg) bracket(class string, x1, x2 float64) {
@@ -234,10 +237,11 @@ func (s *svg) shift(a PlanAxis, sh PlanShift) {
 	}
 }
 
-// PlanHead appends the days above the rows.
+// PlanHead appends the days above the rows, and the grid that they use: a page of rows has one.
 func PlanHead(dst []byte, a PlanAxis) []byte {
 	s := svg{dst}
 	s.open("planhead", a.Width, 30, "")
+	s.days(a)
 	for i, d := range a.Days {
 		x := a.x(d.From)
 		s.line("gd", x, 0, x, 30)

@@ -20,7 +20,7 @@ func TestPlan(t *testing.T) {
 		Blocks: []Block{{From: at(8), To: at(12), Title: "worked"}}}
 	text := wellFormed(t, Plan(nil, a, row))
 	for _, want := range []string{`data-employment="e"`, `class="plan" d="M16.7 13.0V5.0H50.0V13.0"`, `class="plan new" d="M116.7`,
-		`>2245 is not open to them<`, `class="strike"`, `>Vacation<`, `class="clk" x="16.7"`, `class="picked" x="100.0"`,
+		`>2245 is not open to them<`, `class="strike"`, `>Vacation<`, `class="clk" x="16.7"`, `<use href="#plangrid"/>`,
 		`class="now" x1="125.0"`,
 		`Dao &lt;Pham&gt; &amp; &quot;x&quot;`, `viewBox="0 0 700.0 54.0"`} {
 		if !strings.Contains(text, want) {
@@ -36,10 +36,13 @@ func TestPlan(t *testing.T) {
 	if text := wellFormed(t, Plan(nil, a, row)); strings.Contains(text, "data-employment") || !strings.Contains(text, `0 0 700.0 40.0`) {
 		t.Errorf("a row that nobody plans, with nothing against it: %s", text)
 	}
-	for _, text := range []string{wellFormed(t, PlanHead(nil, a)), wellFormed(t, PlanCounts(nil, a, []PlanCount{{Text: "3"}, {"2 of 4", true}}))} {
-		if strings.Count(text, `class="gd"`) != 7 {
-			t.Errorf("not seven days: %s", text)
-		}
+	head, counts := wellFormed(t, PlanHead(nil, a)), wellFormed(t, PlanCounts(nil, a, []PlanCount{{Text: "3"}, {"2 of 4", true}}))
+	if strings.Count(head, `class="gd"`) != 14 || !strings.Contains(head, `class="picked" x="100.0"`) ||
+		!strings.Contains(head, `<g id="plangrid">`) {
+		t.Errorf("not seven days above and in the grid, with today: %s", head)
+	}
+	if strings.Count(counts, `class="gd"`) != 7 {
+		t.Errorf("not seven days: %s", counts)
 	}
 }
 
