@@ -28,12 +28,14 @@ world() {
 large=$(world "large_${people}_$weeks" "$people" "$weeks")
 short=$(world "short_$people" "$people" 8)
 small=$(world small 54 8)
+many=$(world many 5000 2)
 # Punches are measured on copies, so that every run finds the same world.
 for copy in punches live; do
   psql -d postgres -c "drop database if exists $copy with (force)"
   psql -d postgres -c "create database $copy template short_$people"
 done
 export MANUDEX_BENCH_PUNCHES=${PG_DSN%/manudex*}/punches?sslmode=disable MANUDEX_BENCH_LIVE=${PG_DSN%/manudex*}/live?sslmode=disable
+export MANUDEX_BENCH_MANY=$many
 export MANUDEX_BENCH_LARGE=$large MANUDEX_BENCH_SHORT=$short MANUDEX_BENCH_SMALL=$small MANUDEX_PGBENCH=$(pg_bin)/pgbench
 export PGPASSWORD
 

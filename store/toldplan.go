@@ -14,6 +14,12 @@ import (
 const sameShift = `p.id = s.id and p.employment_id = s.employment_id and p.date = s.date and p.start_at = s.start_at and p.end_at = s.end_at
 	and p.job_id is not distinct from s.job_id and p.task_id is not distinct from s.task_id and p.less = s.less and p.note = s.note`
 
+// ToldBy says whether somebody was told of their plan by one of some notices.
+func ToldBy(ctx context.Context, q Q, notices []uuid.UUID) (told bool, err error) {
+	err = q.GetContext(ctx, &told, `select exists (select from shift_told where notice_id = any($1))`, UUIDs(notices))
+	return told, err
+}
+
 // ToldAs is that somebody was told of a shift of the plan as it stands, and whether they have
 // seen the notice by which they were told last.
 type ToldAs struct {

@@ -114,7 +114,10 @@ func TestDraftAndTold(t *testing.T) {
 	if !rowOf(t, read(t, w, mira, week), "Dao Pham").Shifts[0].Seen {
 		t.Error("that they have seen it doesn't show")
 	}
-	if err := w.Do(ctx, mira, act); !strings.Contains(fmt.Sprint(err), "Everybody knows already") {
+	apptest.Must(t, w.Do(ctx, mira, act)) // sent again
+	again := act
+	again.ID, again.Whom = apptest.NewID(), []roster.Whom{{Employment: *dao.Employment, Seen: roster.Digest(nil)}}
+	if err := w.Do(ctx, mira, again); !strings.Contains(fmt.Sprint(err), "Everybody knows already") {
 		t.Errorf("told twice: %v", err)
 	}
 	if n := count(t, w, `select count(*) from notice where kind = 'shift_told' and person_id = $1`, dao.ID); n != 1 {

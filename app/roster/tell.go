@@ -116,6 +116,13 @@ func (a Tell) Do(ctx context.Context, t *app.Turn) error {
 	if err := d.lock(ctx, t, whom); err != nil {
 		return err
 	}
+	notices := make([]uuid.UUID, len(whom))
+	for i, of := range whom {
+		notices[i] = d.noticeID(of)
+	}
+	if again, err := store.ToldBy(ctx, t, notices); again || err != nil { // sent twice it is answered as before
+		return err
+	}
 	a.Days.From = max(a.Days.From, t.Company.Today(t.Now))
 	changes, names, err := untold(ctx, t, whom, a.Days)
 	if err != nil {

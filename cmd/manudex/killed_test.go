@@ -9,6 +9,7 @@ import (
 	"net"
 	"net/http"
 	"net/http/cookiejar"
+	"net/http/httptest"
 	"net/url"
 	"os"
 	"os/exec"
@@ -23,6 +24,7 @@ import (
 
 	"manudex/dbtest"
 	"manudex/demo"
+	"manudex/standin"
 	"manudex/store"
 )
 
@@ -39,7 +41,8 @@ func TestMain(m *testing.M) {
 }
 
 // The server and PostgreSQL are killed while people punch on their phones, at a device and
-// on a crew's sheet, a file is brought in and a run is closed: what was acknowledged is there, once, and nothing else.
+// on a crew's sheet, a file is brought in, a run is
+// closed and people are told of their shifts: what was acknowledged is there, once, and nothing else.
 func TestKilled(t *testing.T) {
 	k := newKillable(t)
 	ask := func(query string, args ...any) (n int) {
@@ -68,12 +71,27 @@ func TestKilled(t *testing.T) {
 	run, seen := uuid.NewString(), field(t, clerk.get("/payruns/close"), "seen")
 	imported := uuid.NewString()
 	mira.bring(imported, 40)
+	told := k.column(`select e.id::text from employment e join person p on p.id = e.person_id where p.mobile <> '' and p.level = 'worker'
+		and e.ends_on is null and not exists (select from planned s where s.employment_id = e.id and s.date = '2026-11-29')
+		order by p.number limit 8`)
+	for _, id := range told {
+		mira.until("/roster/plan", url.Values{"id": {uuid.NewString()}, "employment": {id}, "date": {"2026-11-29"}, "from": {"08:00"},
+			"to": {"12:00"}, "less": {"0"}})
+	}
+	var telling url.Values
 	acts := []string{"in", "break_start", "break_end", "out"}
 	for round, act := range acts {
 		now := monday.Add(time.Duration(round) * 13 * time.Minute)
 		if round > 0 {
 			k.kill(k.server)
 			k.serve(now)
+		}
+		if round == 2 {
+			telling = url.Values{"id": {uuid.NewString()}, "from": {"2026-11-29"}, "to": {"2026-11-29"}}
+			for _, m := range regexp.MustCompile(`name="whom" value="([^"]+)"`).FindAllStringSubmatch(
+				mira.get("/roster?from=2026-11-29&to=2026-11-29"), -1) {
+				telling.Add("whom", m[1])
+			}
 		}
 		done := make(chan string, len(workers)+len(at)+3)
 		var all sync.WaitGroup
@@ -100,6 +118,8 @@ func TestKilled(t *testing.T) {
 			do("device", func() { k.device(number, act) })
 		}
 		switch round {
+		case 2:
+			do("telling", func() { mira.until("/roster/tell", telling) })
 		case 0:
 			do("closing", func() {
 				clerk.until("/payruns", url.Values{"id": {run}, "seen": {seen}, "password": {demo.Password}})
@@ -125,9 +145,16 @@ func TestKilled(t *testing.T) {
 				regexp.MustCompile(`(?s)<main.*</main>`).FindString(mira.get("/people/file/"+imported)))
 		}
 	}
+	for give := time.Now().Add(30 * time.Second); ask(`select count(*) from notice_way w left join message m on m.id = w.message_id
+		where m.sent_at is null and w.way = 'text'`) > 0; {
+		if time.Now().After(give) {
+			t.Fatal("messages are never sent")
+		}
+	}
 	k.kill(k.server)
 	k.killPostgres()
 
+	k.arrived(told)
 	if n, want := ask(`select count(*) from punch`), (len(workers)+len(crew)+len(at))*len(acts); n-before != want {
 		t.Errorf("%d punches of %d", n-before, want)
 	}
@@ -155,12 +182,41 @@ func TestKilled(t *testing.T) {
 	t.Logf("%d punches acknowledged; %s", len(k.acknowledged), strings.TrimSpace(string(out)))
 }
 
+// arrived looks whether those who were told of their shift were told once: by one notice each,
+// and by one message, however often it was sent.
+func (k *killable) arrived(employments []string) {
+	k.Helper()
+	if len(employments) != 8 {
+		k.Fatalf("%d people can be told by text", len(employments))
+	}
+	for _, id := range employments {
+		numbers := k.column(`select p.mobile from notice n join person p on p.id = n.person_id join employment e on e.person_id = p.id
+			join notice_way w on w.notice_id = n.id and w.way = 'text' join message m on m.id = w.message_id and m.sent_at is not null
+			where e.id = $1 and n.kind = 'shift_told'`, id)
+		if len(numbers) != 1 {
+			k.Errorf("%s is told %d times", id, len(numbers))
+			continue
+		}
+		came := 0
+		for _, m := range k.texts.Messages() {
+			if m.To == numbers[0] && strings.Contains(m.Text, "Sun 29 Nov 08:00") {
+				came++
+			}
+		}
+		if came != 1 {
+			k.Errorf("%s has %d messages of it", numbers[0], came)
+		}
+	}
+}
+
 // killable is a server of Manudex on a PostgreSQL of its own that keeps what it
 // says it keeps.
 type killable struct {
 	*testing.T
 	dsn, base    string
 	server       *exec.Cmd
+	texts        standin.Texts // takes messages, and is never killed
+	textsAt      string
 	mu           sync.Mutex
 	acknowledged []string // ids of punches
 }
@@ -168,7 +224,7 @@ type killable struct {
 func newKillable(t *testing.T) *killable {
 	k := &killable{T: t}
 	t.Setenv("MANUDEX_STATE", stateDir(t))
-	for _, v := range []string{"MANUDEX_DATABASE", "MANUDEX_NOW", "MANUDEX_SMTP"} {
+	for _, v := range []string{"MANUDEX_DATABASE", "MANUDEX_NOW", "MANUDEX_SMTP", "MANUDEX_TEXT"} {
 		t.Setenv(v, "")
 	}
 	l, err := net.Listen("tcp", "127.0.0.1:0")
@@ -176,6 +232,9 @@ func newKillable(t *testing.T) *killable {
 		t.Fatal(err)
 	}
 	k.base = "http://" + l.Addr().String()
+	messages := httptest.NewServer(k.texts.Handler())
+	t.Cleanup(messages.Close)
+	k.textsAt = messages.URL
 	l.Close()
 	t.Cleanup(func() {
 		if k.server != nil {
@@ -249,7 +308,7 @@ func (k *killable) command(now time.Time, args ...string) *exec.Cmd {
 // serve starts the server at a fixed now, and waits until it is ready.
 func (k *killable) serve(now time.Time) {
 	k.Helper()
-	k.server = k.command(now, "serve", "--listen", strings.TrimPrefix(k.base, "http://"))
+	k.server = k.command(now, "serve", "--listen", strings.TrimPrefix(k.base, "http://"), "--text", k.textsAt)
 	if err := k.server.Start(); err != nil {
 		k.Fatal(err)
 	}
