@@ -1,6 +1,8 @@
 package e2e
 
 import (
+	"bytes"
+	"io"
 	"testing"
 	"time"
 
@@ -192,4 +194,29 @@ func TestASeriesWithAnException(t *testing.T) {
 	if n := dbtest.Get[int](t, s.World, `select count(*) from planned where series_id is not null`); n != 3 {
 		t.Errorf("%d of the series are left", n)
 	}
+}
+
+// On paper a crew has a page of its own, lying, without what only planners see.
+func TestARosterOnPaper(t *testing.T) {
+	s := open(t)
+	desk := s.device(1280, 800)
+	desk.signIn("Mira Castellane")
+	desk.open("/roster?from=2026-11-15&to=2026-11-21&q=gantry")
+	desk.sees("#print", "Print")
+	pages, err := desk.PDF(&proto.PagePrintToPDF{PreferCSSPageSize: true})
+	if err != nil {
+		t.Fatal(err)
+	}
+	file, err := io.ReadAll(pages)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if lying := bytes.Count(file, []byte("/MediaBox [0 0 792 612]")); lying != 2 || bytes.Count(file, []byte("/MediaBox")) != 2 {
+		t.Errorf("two crews take %d pages, %d of them lying", bytes.Count(file, []byte("/MediaBox")), lying)
+	}
+	if err := (proto.EmulationSetEmulatedMedia{Media: "print"}).Call(desk.Page); err != nil {
+		t.Fatal(err)
+	}
+	desk.waits(`() => getComputedStyle(document.querySelector(".planlist")).display !== "none" &&
+		[...document.querySelectorAll(".rosterbar, .roster td.n small, .flag, .plannew")].every((e) => !e.getClientRects().length)`)
 }

@@ -213,3 +213,49 @@ func TestMarksWhereAskedFor(t *testing.T) {
 		}
 	}
 }
+
+// On one's own page an offer is taken back, and what changed at short notice is agreed to; the
+// list of short notice says who asked and who agreed.
+func TestOwnOffersAndChanges(t *testing.T) {
+	s := open(t)
+	dao, mira := s.signIn(t, "Dao Pham"), s.signIn(t, "Mira Castellane")
+	of := *s.Person(t, "Dao Pham").Employment
+	shift := dbtest.Get[uuid.UUID](t, s.World, `select id from shift where employment_id = $1 and date = '2026-11-17'`, of)
+	shows := func(want bool, words string) string {
+		t.Helper()
+		_, page, _ := dao.get("/shifts")
+		if strings.Contains(page, words) != want {
+			t.Errorf("%q on the page: %v", words, !want)
+		}
+		return page
+	}
+	shows(false, "Keep it after all")
+	dao.post("/shifts/"+shift.String()+"/over", url.Values{"id": {uuid.NewString()}})
+	shows(true, "Keep it after all")
+	dao.post("/shifts/"+shift.String()+"/keep", nil)
+	shows(false, "Keep it after all")
+
+	mira.post("/roster/shifts/"+shift.String(), url.Values{"batch": {uuid.NewString()}, "date": {"2026-11-17"}, "from": {"10:00"},
+		"to": {"18:00"}})
+	_, page, _ := mira.get("/roster/tell?from=2026-11-15&to=2026-11-21&q=Dao")
+	whom := regexp.MustCompile(`name="whom" value="([^"]+)"`).FindStringSubmatch(page)
+	if whom == nil || !strings.Contains(page, `name="asked" value="`+of.String()+`"`) {
+		t.Fatalf("he can't be told that he asked for it: %s", page)
+	}
+	shows(false, "I asked for this")
+	mira.post("/roster/tell", url.Values{"id": {uuid.NewString()}, "from": {"2026-11-15"}, "to": {"2026-11-21"}, "whom": {whom[1]},
+		"asked": {of.String()}})
+	late := func(words string) {
+		t.Helper()
+		if _, page, _ := mira.get("/roster/late"); !strings.Contains(page, words) {
+			t.Errorf("the list of short notice doesn't say %q", words)
+		}
+	}
+	late("Dao Pham, which they haven’t confirmed")
+	agree := regexp.MustCompile(`/shifts/changes/[0-9a-f-]+/agree`).FindString(shows(true, "I asked for this"))
+	if status, _, _ := dao.post(agree, nil); status != http.StatusSeeOther {
+		t.Errorf("agreeing: %d", status)
+	}
+	shows(false, "I asked for this")
+	late("Dao Pham, Fri 13 Nov")
+}

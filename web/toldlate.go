@@ -40,6 +40,9 @@ func (s *Server) latePage(w http.ResponseWriter, r *http.Request) error {
 	v := lateView{Late: p}
 	for _, l := range p.List {
 		line := lateLine{l.Name, l.Unit, l.Words, words.At(l.Told, l.Loc).Moment(), l.By, cmp.Or(l.AskedBy, l.By), "", noticeWords(l.Ahead)}
+		if l.AskedBy != "" && l.AgreedAt == nil {
+			line.Asked += ", which they haven’t confirmed"
+		}
 		if l.AgreedAt != nil {
 			line.Agreed = l.AgreedBy + ", " + words.At(*l.AgreedAt, l.Loc).Moment()
 		}
