@@ -33,7 +33,8 @@ type Task struct {
 const meantFor = `coalesce((select string_agg(distinct case when exists (select from person o where o.id <> p.id
 		and (o.given_name, o.family_name) = (p.given_name, p.family_name)) then p.number
 		else p.given_name || ' ' || p.family_name end, ', ')
-	from task_person m join employment e on e.id = m.employment_id join person p on p.id = e.person_id where m.task_id = t.id), '') as meant_for`
+	from task_person m join employment e on e.id = m.employment_id join person p on p.id = e.person_id
+	where m.task_id = t.id), '') as meant_for`
 
 // Tasks lists the tasks of a job in order.
 func Tasks(ctx context.Context, q Q, job uuid.UUID) ([]Task, error) {
