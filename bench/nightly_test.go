@@ -20,7 +20,8 @@ import (
 // last week, and takes the cards to come away.
 const repeatsForAll = `
 	insert into shift_series (id, employment_id, rule, from_on, from_second, to_second, less, made_until, made_batch, made_at, made_by)
-	select md5(e.id::text)::uuid, e.id, 'FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR', $2::date - 28, 25200, 55800, 1800, $2::date + 84, gen_random_uuid(),
+	select md5(e.id::text)::uuid, e.id, 'FREQ=WEEKLY;BYDAY=MO,TU,WE,TH,FR', $2::date - 28, 25200, 55800, 1800, $2::date + 84,
+		gen_random_uuid(),
 		now(), p.id
 	from employment e cross join person p where e.ends_on is null and p.email = $1`
 

@@ -51,7 +51,8 @@ func OwnOptions(ctx context.Context, q Q, employment uuid.UUID, today when.Date,
 			where o.unit_id = (select unit_id from employment where id = $1) and o.id <> $1 and st.date = $2 and st.kind = 'work'
 			and st.job_id is not null group by st.job_id, st.task_id
 		), ranked as (
-			select o.job_id, t.id as task_id, o.why, o.at, array_position(array['planned', 'meant for you', 'crew', 'recent'], o.why) as rank
+			select o.job_id, t.id as task_id, o.why, o.at, array_position(array['planned', 'meant for you', 'crew', 'recent'],
+				o.why) as rank
 			from own o left join task t on t.job_id = o.job_id and t.state = 'open' and t.joined_into is null
 			     and (o.task_id is null or t.id = o.task_id)
 			where t.id is not null or o.task_id is null

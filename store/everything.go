@@ -43,7 +43,8 @@ var aboutPerson = []struct{ table, person, employment, secret string }{
 		employment: "employment_id"},
 	{table: "settled_stint", employment: "employment_id"}, {table: "shift", employment: "employment_id"},
 	{table: "planned", employment: "employment_id"}, {table: "planned_change", employment: "employment_id"},
-	{table: "shift_told", employment: "employment_id"}, {table: "shift_agreed", employment: "employment_id"}, {table: "task_person", employment: "employment_id"}, {table: "opening_ask", employment: "employment_id"},
+	{table: "shift_told", employment: "employment_id"}, {table: "shift_agreed", employment: "employment_id"},
+	{table: "task_person", employment: "employment_id"}, {table: "opening_ask", employment: "employment_id"},
 	{table: "opening", employment: "from_employment"}, {table: "shift_series", employment: "employment_id"},
 	{table: "stint", employment: "employment_id"}, {table: "terms", employment: "employment_id"},
 }

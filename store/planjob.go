@@ -28,7 +28,8 @@ func JobDays(ctx context.Context, q Q, days when.Period) ([]JobDay, error) {
 		select coalesce(p.job_id, w.job_id) as job_id, coalesce(p.date, w.date) as date, coalesce(p.people, 0) as people,
 		       coalesce(p.seconds, 0) as seconds, coalesce(w.people, 0) as wanted, coalesce(w.from_second, 0) as "from",
 		       coalesce(w.to_second, 0) as "to"
-		from (select job_id, date, count(distinct employment_id) as people, sum(extract(epoch from end_at - start_at)::bigint - less) as seconds
+		from (select job_id, date, count(distinct employment_id) as people,
+			sum(extract(epoch from end_at - start_at)::bigint - less) as seconds
 		      from planned where date between $1 and $2 and job_id is not null group by job_id, date) p
 		full join (select * from job_wanted where date between $1 and $2) w on w.job_id = p.job_id and w.date = p.date
 		order by 1, 2`, days.From.String(), days.To.String()); err != nil {
@@ -75,6 +76,7 @@ func WantOnJob(ctx context.Context, q Q, job uuid.UUID, on []when.Date, people, 
 	_, err := q.ExecContext(ctx, `insert into job_wanted (job_id, date, people, from_second, to_second, said_by, said_at)
 		select $1, d, $3, $4, $5, $6, $7 from unnest($2::date[]) d
 		on conflict (job_id, date) do update set people = excluded.people, from_second = excluded.from_second,
-			to_second = excluded.to_second, said_by = excluded.said_by, said_at = excluded.said_at`, job, dates(on), people, from, to, by, now)
+			to_second = excluded.to_second, said_by = excluded.said_by,
+				said_at = excluded.said_at`, job, dates(on), people, from, to, by, now)
 	return err
 }

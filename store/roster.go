@@ -364,9 +364,11 @@ func RosterPeople(ctx context.Context, q Q, f RosterFilter) ([]RosterPerson, err
 	}
 	var found []RosterPerson
 	if err := q.SelectContext(ctx, &found, `
-		select e.id as employment_id, e.person_id, e.unit_id, u.name as unit_name, s.name as site_name, p.given_name, p.family_name, e.title, s.zone,
+		select e.id as employment_id, e.person_id, e.unit_id, u.name as unit_name, s.name as site_name, p.given_name, p.family_name,
+			e.title, s.zone,
 		       exists (select from unit_lead l where l.person_id = p.id and l.unit_id = e.unit_id) as leads, e.starts_on,
-		       least(e.ends_on, p.ended_on) as ends_on, e.reporting, coalesce(p.mark, '') as mark, u.mark as unit_mark, p.young_until, p.week_opt_out,
+		       least(e.ends_on, p.ended_on) as ends_on, e.reporting, coalesce(p.mark, '') as mark, u.mark as unit_mark,
+			p.young_until, p.week_opt_out,
 		       coalesce((select json_agg(json_build_object('from', starts_on, 'seconds', seconds, 'starts', starts, 'ends', ends))
 		                 from pattern where employment_id = e.id), '[]') as patterns,
 		       coalesce((select json_agg(json_build_object('Name', tag, 'Until', expires_on)) from person_tag where person_id = p.id), '[]')

@@ -27,7 +27,8 @@ const planRules = `{"weekly_overtime_after":"40","show_up":{"part":"0.5","least_
 // unworked says what a run pays somebody without work, day by day.
 func unworked(t *testing.T, w *dbtest.World, run, employment uuid.UUID) string {
 	t.Helper()
-	return dbtest.Get[string](t, w, `select coalesce(string_agg(to_char(date, 'DD') || ' ' || seconds || ' ' || pay_code, ', ' order by date,
+	return dbtest.Get[string](t, w,
+		`select coalesce(string_agg(to_char(date, 'DD') || ' ' || seconds || ' ' || pay_code, ', ' order by date,
 		seconds), '') from pay_line where run_id = $1 and employment_id = $2 and kind = 'paid_not_worked'`, run, employment)
 }
 

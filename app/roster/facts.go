@@ -39,7 +39,8 @@ type facts struct {
 // two for the weekly average.
 func readFacts(ctx context.Context, q store.Q, place *app.Company, today when.Date, rules []roster.Rule, filter store.RosterFilter) (
 	*facts, error) {
-	f := &facts{days: filter.Days, place: place, today: today, Shifts: map[uuid.UUID][]store.PlannedShift{}, rules: map[uuid.UUID][]roster.Shift{},
+	f := &facts{days: filter.Days, place: place, today: today, Shifts: map[uuid.UUID][]store.PlannedShift{},
+		rules: map[uuid.UUID][]roster.Shift{},
 		leave: map[uuid.UUID]map[when.Date]string{}, closed: map[uuid.UUID]map[uuid.UUID]string{}}
 	var err error
 	if f.People, err = store.RosterPeople(ctx, q, filter); err != nil || len(f.People) == 0 {

@@ -169,7 +169,8 @@ func free(ctx context.Context, q store.Q, place *app.Company, today when.Date, o
 }
 
 // couldHave says which open places somebody could have, read at once for all of them.
-func couldHave(ctx context.Context, q store.Q, place *app.Company, today when.Date, employment uuid.UUID, open []store.OpenPlace, days when.Period) (
+func couldHave(ctx context.Context, q store.Q, place *app.Company, today when.Date, employment uuid.UUID, open []store.OpenPlace,
+	days when.Period) (
 	map[uuid.UUID]bool, error) {
 	could := map[uuid.UUID]bool{}
 	if len(open) == 0 {

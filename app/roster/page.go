@@ -157,7 +157,8 @@ func (r *Roster) read(ctx context.Context, q store.Q, actor app.Actor, place *ap
 	if err := r.places(ctx, q, actor, place, query); err != nil {
 		return err
 	}
-	f, err := readFacts(ctx, q, place, r.Today, r.Rules, store.RosterFilter{Days: r.Days, Units: actor.Units("roster.see"), Unit: query.Unit,
+	f, err := readFacts(ctx, q, place, r.Today, r.Rules, store.RosterFilter{Days: r.Days, Units: actor.Units("roster.see"),
+		Unit: query.Unit,
 		Site: query.Site, Find: query.Find, Skip: r.Skip, Most: shown + 1, Sites: r.By == BySite})
 	if err != nil || len(f.People) == 0 {
 		return err
@@ -281,7 +282,8 @@ func (r *Roster) rows(f *facts, asPlanned map[uuid.UUID]store.ToldAs, otherwise 
 	}
 	zones := map[string]*time.Location{}
 	for _, p := range f.People {
-		row := Row{RosterPerson: p, Worked: done[p.Employment], Stints: blocks[p.Employment], Leave: leave[p.Employment], Own: p.Person == actor.ID,
+		row := Row{RosterPerson: p, Worked: done[p.Employment], Stints: blocks[p.Employment], Leave: leave[p.Employment],
+			Own:     p.Person == actor.ID,
 			MayPlan: actor.Reaches("roster.plan", uuid.Nil, p.Unit) && !(p.Person == actor.ID && p.Reporting == "pattern")}
 		var err error
 		if row.Loc = zones[p.Zone]; row.Loc == nil {

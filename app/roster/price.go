@@ -66,8 +66,9 @@ func (s *scales) weigh(employment uuid.UUID, worked []store.Stint, shifts []stor
 		if s.days.Holds(sh.Date) {
 			shown[sh.ID.String()] = store.IDOrNil(sh.Job)
 		}
-		put(sh.Date, pay.Stint{ID: sh.ID.String(), Start: sh.Start, End: sh.End.Add(-time.Duration(sh.Less) * time.Second), Kind: clock.Work,
-			Job: textOf(store.IDOrNil(sh.Job))})
+		put(sh.Date, pay.Stint{ID: sh.ID.String(), Start: sh.Start, End: sh.End.Add(-time.Duration(sh.Less) * time.Second),
+			Kind: clock.Work,
+			Job:  textOf(store.IDOrNil(sh.Job))})
 	}
 	for week, stints := range byWeek {
 		res, err := s.reckoner.Reckon(pay.Input{Rules: s.place.RulesOn(week), Stints: once(stints)})

@@ -117,7 +117,8 @@ func TestParseRulesRefuses(t *testing.T) {
 				`counts as work and can't be taken out`},
 		{`"show_up":{"part":"1.5"},"short_notice":{"days":0,"lost_part":"0","over_minutes":-1}`,
 			"rules.short_notice.days: 0: write whole days, 1 to 60\n" +
-				"rules.short_notice.lost_part: \"0\": write a part such as \"0.5\", more than 0 and at most 1, with at most four decimals, " +
+				"rules.short_notice.lost_part: \"0\": write a part such as \"0.5\", more than 0 and at most 1, with " +
+				"at most four decimals, " +
 				"or null\nrules.short_notice.over_minutes: -1: write whole minutes, 0 to 240\n" +
 				"rules.show_up.part: \"1.5\": write a part such as \"0.5\", more than 0 and at most 1, with at most four decimals"},
 		{`"show_up":{"part":"0.5","least_hours":"4","most_hours":"2"}`,
