@@ -91,6 +91,10 @@ func timesOf(f *form.Form) (at roster.When, err error) {
 func (s *Server) changeSeries(w http.ResponseWriter, r *http.Request) error {
 	f := form.Of(r)
 	act := roster.ChangeSeries{Batch: f.ID("batch"), Series: f.PathID("series"), From: f.Date("on"), Note: f.Text("note")}
+	said := "Changed from " + act.From.Format("2 January") + " on"
+	if f.Yes("all") {
+		act.From, said = 0, "All that is to come is changed"
+	}
 	if err := f.Err(); err != nil {
 		return err
 	}
@@ -104,15 +108,19 @@ func (s *Server) changeSeries(w http.ResponseWriter, r *http.Request) error {
 	if err == nil {
 		err = s.app.Do(r.Context(), visitOf(r).actor, act)
 	}
-	return s.planned(w, r, err, act.Batch, "Changed from "+act.From.Format("2 January")+" on")
+	return s.planned(w, r, err, act.Batch, said)
 }
 
 // endSeries ends a series before the shift that is picked.
 func (s *Server) endSeries(w http.ResponseWriter, r *http.Request) error {
 	f := form.Of(r)
 	act := roster.EndSeries{Batch: f.ID("batch"), Series: f.PathID("series"), From: f.Date("on")}
+	said := "Ended before " + act.From.Format("2 January")
+	if f.Yes("all") {
+		act.From, said = 0, "Ended today"
+	}
 	if err := f.Err(); err != nil {
 		return err
 	}
-	return s.planned(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), act.Batch, "Ended before "+act.From.Format("2 January"))
+	return s.planned(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), act.Batch, said)
 }

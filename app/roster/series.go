@@ -39,14 +39,15 @@ type PlanSeries struct {
 type ChangeSeries struct {
 	Batch  uuid.UUID
 	Series uuid.UUID
-	From   when.Date // the date of a shift of it
+	From   when.Date // the date of a shift of it, zero for all that is to come
 	When   When      // the times of day; its date is From
 	On     clock.Assignment
 	Less   int
 	Note   string
 }
 
-// EndSeries ends a series: the shift of a date is the first that isn't there any more.
+// EndSeries ends a series: the shift of a date is the first that isn't there any more; with
+// none, all that is to come is gone.
 type EndSeries struct {
 	Batch  uuid.UUID
 	Series uuid.UUID
@@ -229,7 +230,16 @@ func (d *draft) ofSeries(ctx context.Context, t *app.Turn, id uuid.UUID, from wh
 	return s, err
 }
 
+// orToday is a day, or today for none: what is over stays as it was.
+func orToday(t *app.Turn, from when.Date) when.Date {
+	if from == 0 {
+		return t.Company.Today(t.Now)
+	}
+	return from
+}
+
 func (c ChangeSeries) Do(ctx context.Context, t *app.Turn) error {
+	c.From = orToday(t, c.From)
 	d := draft{batch: c.Batch, series: true}
 	if again, err := d.sentBefore(ctx, t); again || err != nil {
 		return err
@@ -250,6 +260,7 @@ func (c ChangeSeries) Do(ctx context.Context, t *app.Turn) error {
 }
 
 func (e EndSeries) Do(ctx context.Context, t *app.Turn) error {
+	e.From = orToday(t, e.From)
 	d := draft{batch: e.Batch, series: true}
 	if again, err := d.sentBefore(ctx, t); again || err != nil {
 		return err

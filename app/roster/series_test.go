@@ -117,6 +117,33 @@ func TestEveryOtherWeekGoesOnCounting(t *testing.T) {
 	}
 }
 
+// All of a series is all that is to come: changed, it goes on as it is now; ended, nothing of
+// it is left but what is over.
+func TestAllOfASeries(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := t.Context()
+	mira, dao := w.Person(t, "Mira Castellane"), *w.Person(t, "Dao Pham").Employment
+	p := roster.PlanSeries{ID: apptest.NewID(), Employment: dao, When: roster.When{Date: monday - 1, From: 18 * hour, To: 20 * hour},
+		Rule: "FREQ=WEEKLY;BYDAY=SU;COUNT=4"}
+	apptest.Must(t, w.Do(ctx, mira, p))
+	is := func() string {
+		return dbtest.Get[string](t, w, `select coalesce(string_agg(to_char(start_at at time zone 'America/New_York', 'MM-DD HH24'), ', '
+			order by start_at), '') from planned where series_id is not null`)
+	}
+	w.Set(w.At().AddDate(0, 0, 7)) // the first is over
+	change := roster.ChangeSeries{Batch: apptest.NewID(), Series: p.ID, When: roster.When{From: 17 * hour, To: 20 * hour}}
+	apptest.Must(t, w.Do(ctx, mira, change))
+	if got := is(); got != "11-15 18, 11-22 17, 11-29 17, 12-06 17" {
+		t.Errorf("changed: %s", got)
+	}
+	now := dbtest.Get[uuid.UUID](t, w, `select distinct series_id from planned where series_id is not null and date > '2026-11-20'`)
+	apptest.Must(t, w.Do(ctx, mira, roster.EndSeries{Batch: apptest.NewID(), Series: now}))
+	if got := is(); got != "11-15 18" {
+		t.Errorf("ended: %s", got)
+	}
+}
+
 // Every "no" of what repeats.
 func TestSeriesRefused(t *testing.T) {
 	t.Parallel()
