@@ -15,6 +15,7 @@ import (
 	"manudex/app/payroll"
 	"manudex/core/card"
 	"manudex/core/clock"
+	"manudex/core/mark"
 	"manudex/core/refusal"
 	"manudex/store"
 )
@@ -32,7 +33,7 @@ type PutUnit struct {
 	ID          uuid.UUID
 	Kind, Title string
 	Account     string    // to which payroll books the hours of new people
-	Mark        string    // of the company's own: see [field.Mark]
+	Mark        string    // of the company's own: see core/mark
 	Site        uuid.UUID // zero for none of its own
 }
 
@@ -132,11 +133,11 @@ func (p PutUnit) Do(ctx context.Context, t *app.Turn) error {
 	case len([]rune(p.Account)) > 60:
 		return refusal.New("account", "The account can't be “"+field.Shorten(p.Account)+"”", "Write at most 60 characters")
 	}
-	mark, err := field.Mark(p.Mark)
+	own, err := mark.Parse(p.Mark)
 	if err != nil {
 		return refusal.New("mark", "The mark can't be “"+field.Shorten(p.Mark)+"”", strings.ToUpper(err.Error()[:1])+err.Error()[1:])
 	}
-	if err := store.PutUnit(ctx, t, p.ID, p.Kind, name, strings.TrimSpace(p.Account), mark, p.Site); err != nil {
+	if err := store.PutUnit(ctx, t, p.ID, p.Kind, name, strings.TrimSpace(p.Account), own, p.Site); err != nil {
 		if store.Violates(err, "unit_name_key") {
 			return refusal.New("title", "There is a crew or department “"+name+"” already", "Choose another name")
 		}

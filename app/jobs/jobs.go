@@ -19,6 +19,7 @@ import (
 	"manudex/app/field"
 	"manudex/app/payroll"
 	"manudex/core/geo"
+	"manudex/core/mark"
 	"manudex/core/pay"
 	"manudex/core/refusal"
 	"manudex/core/when"
@@ -423,7 +424,7 @@ func jobFields(ctx context.Context, q store.Q) ([]jobField, error) {
 			Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {
 				return store.SetJob(ctx, t, job, "account", value)
 			}},
-		{Field: field.Field{Key: "mark", Label: "Mark", Check: field.Mark,
+		{Field: field.Field{Key: "mark", Label: "Mark", Check: mark.Parse,
 			Help: "Two letters and plain, bars, lines, slant, dots or checks, such as KP dots"},
 			Get: func(j store.Job) string { return j.Mark },
 			Put: func(ctx context.Context, t *app.Turn, job uuid.UUID, value string) error {

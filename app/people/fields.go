@@ -10,6 +10,7 @@ import (
 	"manudex/app"
 	"manudex/app/field"
 	"manudex/app/hours"
+	"manudex/core/mark"
 	"manudex/core/refusal"
 	"manudex/store"
 )
@@ -229,7 +230,7 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 			Fixed: true},
 		{Field: field.Field{Key: "badges", Label: "Badges", Group: "Clock", Check: field.Text(80)},
 			Fixed: true, See: "people.change"},
-		{Field: field.Field{Key: "mark", Label: "Mark", Group: "Company", Check: field.Mark, Help: "Two letters and " +
+		{Field: field.Field{Key: "mark", Label: "Mark", Group: "Company", Check: mark.Parse, Help: "Two letters and " +
 			"plain, bars, lines, slant, dots or checks, such as KP dots: shown where a list or the roster is asked for marks"},
 			ByLead: true, Many: true, Put: person("mark")},
 		{Field: field.Field{Key: "tags", Label: "Tags", Group: "Company", Help: "Such as: First aid until 2027-03-31, Work at height",

@@ -4,14 +4,14 @@ import (
 	"strings"
 	"testing"
 
-	"manudex/app/field"
+	"manudex/core/mark"
 )
 
 // Each texture draws otherwise than the others, within its box; without a mark there is
 // nothing.
 func TestOwnMark(t *testing.T) {
 	seen := map[string]string{}
-	for _, texture := range field.Textures {
+	for _, texture := range mark.Textures {
 		text := wellFormed(t, OwnMark(nil, "KP "+texture))
 		if !strings.Contains(text, `>KP</text>`) || !strings.Contains(text, `aria-label="KP `+texture+`"`) {
 			t.Errorf("%s doesn't say what it is: %s", texture, text)

@@ -1,4 +1,6 @@
-package field
+// Package mark reads the short marks of a company's own: two letters and a texture, never
+// colour alone.
+package mark
 
 import (
 	"errors"
@@ -8,12 +10,12 @@ import (
 	"unicode/utf8"
 )
 
-// Textures are those of marks.
+// Textures are those there are.
 var Textures = []string{"plain", "bars", "lines", "slant", "dots", "checks"}
 
-// Mark reads a mark of the company's own: one or two letters or digits and a texture, plain
-// where none is said.
-func Mark(v string) (string, error) {
+// Parse reads a mark: one or two letters or digits and a texture, plain where none is said. Its
+// error says what to write.
+func Parse(v string) (string, error) {
 	wrong := errors.New("write two letters and one of " + strings.Join(Textures, ", ") + ", such as KP dots")
 	parts := strings.Fields(v)
 	if len(parts) == 0 {
