@@ -35,6 +35,7 @@ var arrows = map[string][]string{
 	"core/seal":    {},
 	"core/job":     {},
 	"core/keep":    {},
+	"core/leave":   {"core/when"},
 	"core/mark":    {},
 	"core/badge":   {},
 	"core/clock":   {"core/when", "core/geo", "core/refusal"},

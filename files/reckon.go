@@ -35,23 +35,42 @@ type ReckonOptions struct {
 // each, and the rest go on; ok is false when any was wrong. err is that of
 // reading or writing.
 func Reckon(in io.Reader, out, errs io.Writer, opts ReckonOptions) (ok bool, err error) {
+	var reckoner pay.Reckoner
+	return answerEach(in, out, errs, "zone and stints", func(raw json.RawMessage) (any, []pay.FieldError, error) {
+		answer, wrong := reckonOne(&reckoner, raw, opts.Explain)
+		if len(wrong) > 0 {
+			return nil, wrong, nil
+		}
+		if opts.Text != nil && opts.Explain {
+			return answer, nil, answer.writeText(opts.Text)
+		}
+		return answer, nil, nil
+	})
+}
+
+// answerEach answers a stream of JSON objects, each on a line. Objects that are wrong write
+// their errors, and the rest go on; ok is false when any was wrong. What an object needs is
+// said where there is none at all.
+func answerEach(in io.Reader, out, errs io.Writer, needs string, one func(json.RawMessage) (any, []pay.FieldError, error)) (ok bool,
+	err error) {
 	objects := &objectStream{from: bufio.NewReader(in)}
 	enc := json.NewEncoder(out)
 	enc.SetEscapeHTML(false)
 	ok = true
-	var reckoner pay.Reckoner
 	for n := 1; ; n++ {
-		var answer *reckonAnswer
-		raw, wrong, err := objects.next()
+		raw, wrong, ended := objects.next()
+		var answer any
 		switch {
-		case err == io.EOF && n == 1:
-			wrong = []pay.FieldError{{Field: "input", Value: "empty", Right: "write a JSON object with zone and stints"}}
-		case err == io.EOF:
+		case ended == io.EOF && n == 1:
+			wrong = []pay.FieldError{{Field: "input", Value: "empty", Right: "write a JSON object with " + needs}}
+		case ended == io.EOF:
 			return ok, nil
-		case err != nil:
-			return ok, fmt.Errorf("read the input: %w", err)
+		case ended != nil:
+			return ok, fmt.Errorf("read the input: %w", ended)
 		case len(wrong) == 0:
-			answer, wrong = reckonOne(&reckoner, raw, opts.Explain)
+			if answer, wrong, err = one(raw); err != nil {
+				return ok, err
+			}
 		}
 		for _, w := range wrong {
 			ok = false
@@ -60,19 +79,14 @@ func Reckon(in io.Reader, out, errs io.Writer, opts ReckonOptions) (ok bool, err
 			}
 			fmt.Fprintln(errs, w.Error())
 		}
-		if err == io.EOF {
+		if ended == io.EOF {
 			return ok, nil
 		}
-		if answer == nil {
+		if len(wrong) > 0 {
 			continue
 		}
 		if err := enc.Encode(answer); err != nil {
 			return ok, err
-		}
-		if opts.Text != nil && opts.Explain {
-			if err := answer.writeText(opts.Text); err != nil {
-				return ok, err
-			}
 		}
 	}
 }
@@ -418,7 +432,7 @@ func (r reader) text(name string) string {
 	}
 	var s string
 	if json.Unmarshal(raw, &s) != nil || string(raw) == "null" || len(s) > 200 {
-		r.p.fail(r.at+"."+name, raw, "write a text of at most 200 characters")
+		r.p.fail(r.path(name), raw, "write a text of at most 200 characters")
 	}
 	return s
 }
@@ -434,7 +448,7 @@ func parsed[T any](r reader, name, right string, parse func(string) (T, error)) 
 		v, err = parse(s)
 	}
 	if err != nil {
-		r.p.fail(r.at+"."+name, raw, right)
+		r.p.fail(r.path(name), raw, right)
 	}
 	return v
 }
@@ -447,7 +461,7 @@ func (r reader) rate(name string) pay.Rate {
 func (r reader) notNegative(name string) pay.Rate {
 	v := r.rate(name)
 	if v < 0 {
-		r.p.fail(r.at+"."+name, r.fields[name], "a rate is not below zero")
+		r.p.fail(r.path(name), r.fields[name], "a rate is not below zero")
 	}
 	return v
 }
@@ -474,7 +488,7 @@ func (r reader) flag(name string) bool {
 	}
 	var b bool
 	if json.Unmarshal(raw, &b) != nil || string(raw) == "null" {
-		r.p.fail(r.at+"."+name, raw, "write true or false")
+		r.p.fail(r.path(name), raw, "write true or false")
 	}
 	return b
 }
@@ -531,7 +545,7 @@ func (p *reckonParser) leave(at string, raw json.RawMessage) pay.Leave {
 // daySeconds reads seconds of at most a day.
 func (r reader) daySeconds(name string) (n int64) {
 	if raw, ok := r.fields[name]; ok && (json.Unmarshal(raw, &n) != nil || string(raw) == "null" || n < 0 || n > 86400) {
-		r.p.fail(r.at+"."+name, raw, "write whole seconds, 0 to 86400")
+		r.p.fail(r.path(name), raw, "write whole seconds, 0 to 86400")
 	}
 	return n
 }

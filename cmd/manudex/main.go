@@ -55,7 +55,7 @@ func root() *cobra.Command {
 	flags.BoolVar(&cfg.logJSON, "log-json", os.Getenv("MANUDEX_LOG_JSON") != "", "logs as JSON (MANUDEX_LOG_JSON)")
 	flags.StringVar(&cfg.now, "now", os.Getenv("MANUDEX_NOW"), "a fixed now, RFC 3339, for demos and pictures (MANUDEX_NOW)")
 	cmd.AddCommand(serveCommand(cfg), workCommand(cfg),
-		migrateCommand(cfg), demoCommand(cfg), verifyCommand(cfg), reckonCommand(), trackCommand(),
+		migrateCommand(cfg), demoCommand(cfg), verifyCommand(cfg), reckonCommand(), accrueCommand(), trackCommand(),
 		rulesCommand(),
 		initCommand(cfg), backupCommand(cfg), restoreCommand(cfg), exportCommand(cfg), codesCommand(cfg), standinCommand())
 	return cmd

@@ -170,6 +170,17 @@ func reckonCommand() *cobra.Command {
 	return cmd
 }
 
+func accrueCommand() *cobra.Command {
+	return &cobra.Command{Use: "accrue", Short: "Work out leave from JSON on standard input (docs/leave.md)", Args: cobra.NoArgs,
+		RunE: func(*cobra.Command, []string) error {
+			ok, err := files.Accrue(os.Stdin, os.Stdout, os.Stderr)
+			if err == nil && !ok {
+				return errSaid
+			}
+			return err
+		}}
+}
+
 func trackCommand() *cobra.Command {
 	var own []string
 	cmd := &cobra.Command{Use: "track", Short: "Read card texts, one a line, as a reader types them", Args: cobra.NoArgs,
