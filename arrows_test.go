@@ -18,6 +18,7 @@ import (
 	"manudex/app/company"
 	"manudex/app/hours"
 	"manudex/app/jobs"
+	"manudex/app/leave"
 	"manudex/app/notice"
 	"manudex/app/payroll"
 	"manudex/app/people"
@@ -56,6 +57,7 @@ var arrows = map[string][]string{
 	"app/company":  {"core", "store", "files", "app", "app/field", "app/bringin", "app/hours", "app/payroll", "app/people", "app/jobs"},
 	"app/notice":   {"core", "tongue", "store", "app"},
 	"app/roster":   {"core", "files", "store", "app", "app/hours"},
+	"app/leave":    {"core", "store", "app", "app/hours"},
 	"app/work":     {"app", "app/bringin", "app/hours", "app/notice", "app/people", "app/roster"},
 	"app/apptest":  {"core", "store", "app", "dbtest"},
 	"web/draw":     {"core"},
@@ -146,7 +148,7 @@ func TestArrowsPointOneWay(t *testing.T) {
 
 // acts lists every act there is, by the rooms of app.
 var acts = slices.Concat(app.Acts, bringin.Acts, hours.Acts, notice.Acts, payroll.Acts, points.Acts, people.Acts, jobs.Acts,
-	company.Acts, roster.Acts)
+	company.Acts, roster.Acts, leave.Acts)
 
 // Every act stands in the Acts of its room, the lists that the permission
 // table and its test are held against. An act is a type with a method Do.

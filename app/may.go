@@ -82,7 +82,8 @@ var permissions = map[string][5]Scope{
 	"time.edit":       {None, None, All, All, None},
 	"time.say":        {None, Crew, All, All, None}, // of others; by leads where the company lets them: see EndStint
 	"leave.manage":    {None, None, All, All, None},
-	"self":            {Own, Own, Own, Own, Own}, // sign out, look, keys: what everybody has
+	"leave.ask":       {Own, Own, Own, Own, None}, // of others by whom manages leave: see leave.AskLeave
+	"self":            {Own, Own, Own, Own, Own},  // sign out, look, keys: what everybody has
 }
 
 // payPermissions are those by which pay is seen and made.

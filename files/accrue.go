@@ -99,7 +99,8 @@ func (q accrual) answer() *accrueAnswer {
 	}
 	if r := q.request; r != nil {
 		asked := leave.Ask(q.Input, r.date, r.amount, q.horizon)
-		a.Request = &requestOut{asked.Accepted, asked.After.String(), lowestOut{asked.Lowest.Date, asked.Lowest.Balance.String()}, asked.Why}
+		a.Request = &requestOut{asked.Accepted, asked.After.String(), lowestOut{asked.Lowest.Date, asked.Lowest.Balance.String()},
+			asked.Why}
 	}
 	return a
 }

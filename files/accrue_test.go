@@ -87,7 +87,8 @@ func TestAccrueErrors(t *testing.T) {
 		{"no start", with(`"earn":{"every":"two_weeks","amount":"4"}`, ""),
 			"policy.earn.start: missing: give a date on which a period ends"},
 		{"per and percent", with(`"earn":{"every":"hours_worked","amount":"1","per":"30","percent":"12.07"}`, ""),
-			`policy.earn.per: {"every":"hours_worked","amount":"1","per":"30","percent"…: give either per, the hours for one amount, or percent`},
+			`policy.earn.per: {"every":"hours_worked","amount":"1","per":"30","percent"…: give either per, the hours for one ` +
+				`amount, or percent`},
 		{"per of a month", with(`"earn":{"every":"month","amount":"1","per":"30"}`, ""),
 			`policy.earn.per: {"every":"month","amount":"1","per":"30"}: only what is earned by hours has per or percent`},
 		{"day", with(`"earn":{"every":"month","amount":"1","day":32}`, ""), "policy.earn.day: 32: write a whole number from 1 to 31"},
@@ -96,7 +97,8 @@ func TestAccrueErrors(t *testing.T) {
 			`policy.round.to: "0": write an amount above zero` + "\n" + `policy.round.how: "down": write "up" or "nearest"`},
 		{"reset", with(month+`,"reset":{"on":"13-01","carry_over":"some"}`, ""),
 			`policy.reset.on: "13-01": write a month and day such as 01-01` + "\n" +
-				`policy.reset.carry_over: "some": write a decimal in quotes such as "8.00", with at most six decimals and at most a million`},
+				`policy.reset.carry_over: "some": write a decimal in quotes such as "8.00", with at most six decimals and at most ` +
+				`a million`},
 		{"events", with(month,
 			`,"events":[{"date":"2023-12-31","kind":"holiday","amount":"-1"},{"date":"2024-02-30","kind":"take","amount":"1"},
 			{"date":"2024-02-01","kind":"take","amount":"1","lot":"B"},
@@ -124,7 +126,8 @@ func TestAccrueErrors(t *testing.T) {
 }
 
 func FuzzAccrue(f *testing.F) {
-	f.Add(`{"unit":"hours","from":"2024-01-01","policy":{"earn":{"every":"week","amount":"1","start":"2024-01-06"}},"as_of":["2024-03-01"]}`)
+	f.Add(`{"unit":"hours","from":"2024-01-01","policy":{"earn":{"every":"week","amount":"1","start":"2024-01-06"}},
+		"as_of":["2024-03-01"]}`)
 	f.Add(`{"unit":"days","from":"2024-02-29","policy":{"earn":{"every":"year","amount":"20"},"reset":{"on":"02-29","carry_over":"none"}},
 		"request":{"date":"2026-01-01","amount":"1"},"horizon":"2027-01-01"}`)
 	f.Fuzz(func(t *testing.T, in string) {

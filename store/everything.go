@@ -30,6 +30,8 @@ var aboutPerson = []struct{ table, person, employment, secret string }{
 	{table: "claim", employment: "employment_id"}, {table: "claim_answer", employment: "employment_id"},
 	{table: "employment_class", employment: "employment_id"}, {table: "employment_job", employment: "employment_id"},
 	{table: "hours", employment: "employment_id"}, {table: "leave_day", employment: "employment_id"},
+	{table: "leave_request", employment: "employment_id"}, {table: "leave_request_day", employment: "employment_id"},
+	{table: "leave_act", employment: "employment_id"},
 	{table: "year_before", employment: "employment_id"},
 	{table: "expense", employment: "employment_id"}, {table: "expense_back", employment: "employment_id"},
 	{table: "photo", employment: "employment_id"}, {table: "settled_expense", employment: "employment_id"},

@@ -22,6 +22,7 @@ import (
 	"manudex/app/company"
 	"manudex/app/hours"
 	"manudex/app/jobs"
+	"manudex/app/leave"
 	"manudex/app/notice"
 	"manudex/app/payroll"
 	"manudex/app/people"
@@ -189,6 +190,7 @@ var reach = map[string]string{ // worker lead manager owner auditor
 	"time.edit":       "none none all all none",
 	"time.say":        "none crew all all none",
 	"leave.manage":    "none none all all none",
+	"leave.ask":       "own own own own none",
 	"self":            "own own own own own",
 }
 
@@ -211,7 +213,7 @@ func TestPermissionTable(t *testing.T) {
 		}
 	}
 	for _, act := range slices.Concat(app.Acts, bringin.Acts, hours.Acts, notice.Acts, payroll.Acts, points.Acts, people.Acts, jobs.Acts,
-		company.Acts, roster.Acts) {
+		company.Acts, roster.Acts, leave.Acts) {
 		if _, ok := reach[act.Permission()]; !ok {
 			t.Errorf("the act %T takes %s, which no row names", act, act.Permission())
 		}
@@ -391,6 +393,13 @@ var routeReach = map[string]string{
 	"GET /roster/late":                          "403 ok ok ok in",
 	"GET /roster/tell":                          "403 ok ok ok in",
 	"POST /roster/tell":                         "403 ok ok ok in",
+	"GET /leave":                                "ok ok ok ok in",
+	"POST /leave":                               "404 404 404 404 in",
+	"GET /leave/asked":                          "403 403 ok ok in",
+	"POST /leave/decide":                        "403 403 ok ok in",
+	"POST /leave/reopen":                        "403 403 404 404 in",
+	"POST /leave/{request}/withdraw":            "404 404 404 404 in",
+	"POST /setup/leave":                         "403 403 ok ok in",
 	"GET /shifts":                               "ok ok ok ok in",
 	"GET /shifts.ics":                           "ok ok ok ok in",
 	"POST /shifts/calendar":                     "ok ok ok ok in",

@@ -21,6 +21,7 @@ import (
 	"manudex/app/field"
 	"manudex/app/hours"
 	"manudex/app/jobs"
+	"manudex/app/leave"
 	"manudex/app/notice"
 	"manudex/app/payroll"
 	"manudex/app/people"
@@ -412,7 +413,8 @@ func TestEveryActIsNamed(t *testing.T) {
 		words[a.Value] = a.Label
 	}
 	all := 0
-	for _, acts := range [][]app.Act{app.Acts, bringin.Acts, company.Acts, hours.Acts, jobs.Acts, notice.Acts, payroll.Acts, roster.Acts,
+	for _, acts := range [][]app.Act{app.Acts, bringin.Acts, company.Acts, hours.Acts, jobs.Acts, notice.Acts, payroll.Acts,
+		roster.Acts, leave.Acts,
 		people.Acts, points.Acts} {
 		for _, act := range acts {
 			all++

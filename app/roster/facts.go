@@ -27,6 +27,7 @@ type facts struct {
 	days   when.Period
 	place  *app.Company
 	leave  map[uuid.UUID]map[when.Date]string
+	asked  map[uuid.UUID]map[when.Date]string // leave that nobody has decided
 	closed map[uuid.UUID]map[uuid.UUID]string
 	needs  map[uuid.UUID][]string
 	rules  map[uuid.UUID][]roster.Shift
@@ -35,13 +36,14 @@ type facts struct {
 	hours  map[uuid.UUID]map[when.Date]int64 // for the weekly average, where it is looked for
 }
 
-// readFacts reads them, as rules look for: six statements, however many people there are, and
+// readFacts reads them, as rules look for: seven statements, however many people there are, and
 // two for the weekly average.
 func readFacts(ctx context.Context, q store.Q, place *app.Company, today when.Date, rules []roster.Rule, filter store.RosterFilter) (
 	*facts, error) {
 	f := &facts{days: filter.Days, place: place, today: today, Shifts: map[uuid.UUID][]store.PlannedShift{},
 		rules: map[uuid.UUID][]roster.Shift{},
-		leave: map[uuid.UUID]map[when.Date]string{}, closed: map[uuid.UUID]map[uuid.UUID]string{}}
+		leave: map[uuid.UUID]map[when.Date]string{}, asked: map[uuid.UUID]map[when.Date]string{},
+		closed: map[uuid.UUID]map[uuid.UUID]string{}}
 	var err error
 	if f.People, err = store.RosterPeople(ctx, q, filter); err != nil || len(f.People) == 0 {
 		return f, err
@@ -84,6 +86,16 @@ func readFacts(ctx context.Context, q store.Q, place *app.Company, today when.Da
 		if filter.Days.Holds(l.Date) {
 			f.Leave = append(f.Leave, l)
 		}
+	}
+	asked, err := store.LeaveAskedIn(ctx, q, ids, filter.Days)
+	if err != nil {
+		return nil, err
+	}
+	for _, l := range asked {
+		if f.asked[l.Employment] == nil {
+			f.asked[l.Employment] = map[when.Date]string{}
+		}
+		f.asked[l.Employment][l.Date] = l.Name
 	}
 	return f, f.readWork(ctx, q)
 }
@@ -162,7 +174,8 @@ func (f *facts) date(shift uuid.UUID) when.Date {
 
 // against says what speaks against somebody's shifts.
 func (f *facts) against(who store.RosterPerson, rules []roster.Rule) []roster.Finding {
-	k := roster.Known{From: who.StartsOn, Leave: f.leave[who.Employment], Holidays: map[when.Date]bool{}, Needs: f.needs,
+	k := roster.Known{From: who.StartsOn, Leave: f.leave[who.Employment], Asked: f.asked[who.Employment],
+		Holidays: map[when.Date]bool{}, Needs: f.needs,
 		NotOpen: f.closed[who.Employment], WeekOf: f.weekOf, Today: f.today, Hours: f.hours[who.Employment]}
 	if who.OptOut != nil {
 		k.OptOut = *who.OptOut

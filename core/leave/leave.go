@@ -429,7 +429,8 @@ func Ask(in Input, on when.Date, amount Amount, horizon when.Date) Asked {
 	case sunk.Date == on:
 		a.Why = fmt.Sprintf("the balance would be %s, and may not be below %s", sunk.Balance, p.Floor)
 	case sunk.Date != 0:
-		a.Why = fmt.Sprintf("leave booked on %s would bring the balance to %s, and it may not be below %s", sunk.Date, sunk.Balance, p.Floor)
+		a.Why = fmt.Sprintf("leave booked on %s would bring the balance to %s, and it may not be below %s", sunk.Date, sunk.Balance,
+			p.Floor)
 	default:
 		a.Accepted = true
 	}

@@ -93,6 +93,8 @@ const (
 	Overtime        = "overtime"
 	JobHours        = "job_hours"
 	Question        = "question"
+	LeaveAsked      = "leave_asked"
+	LeaveDecided    = "leave_decided"
 )
 
 // Kinds lists them, in the order in which one chooses their ways.
@@ -128,6 +130,8 @@ var Kinds = []Kind{
 		Says: "Signed cards that wait since yesterday or longer: %s"},
 	{Key: Claims, Name: "Claims and changes asked for that wait", Ways: "page", Needs: "time.edit",
 		Says: "Claims and changes asked for that wait: %s"},
+	{Key: LeaveAsked, Name: "Somebody asks for leave", Ways: "page", Needs: "leave.manage", Says: "%s asks for leave: %s"},
+	{Key: LeaveDecided, Name: "Your leave is decided", Ways: "page, text", Says: "Your leave of %s is %s"},
 	{Key: RunDue, Name: "A pay period that can be closed", Ways: "page, mail", Needs: "payrun.close",
 		Says: "The pay period %s can be closed"},
 	{Key: TagEnds, Name: "A tag that is about to end", Ways: "page, mail",

@@ -17,22 +17,23 @@ type Code string
 
 // What can speak against one.
 const (
-	Twice      Code = "twice"      // at the same time as another
-	OnLeave    Code = "leave"      // on a day of leave
-	NoWorkday  Code = "no_workday" // no working day by their pattern
-	OnHoliday  Code = "holiday"    // on a holiday
-	TagLacks   Code = "tag"        // a tag that the job needs lacks on that day
-	NotOpen    Code = "not_open"   // the job isn't open to them
-	NotHere    Code = "not_here"   // before the first day or after the last
-	ShortRest  Code = "rest"       // too soon after the shift before
-	InARow     Code = "in_a_row"   // too many days in a row
-	TooLong    Code = "too_long"   // longer than a shift may be
-	OverWeekly Code = "week"       // more hours in the week than are allowed
-	OnAverage  Code = "average"    // more hours a week on average
-	YoungDay   Code = "young_day"  // of somebody young: more hours in a day,
-	YoungWeek  Code = "young_week" // in a week,
-	YoungRest  Code = "young_rest" // less rest,
-	YoungNight Code = "young_late" // or at night
+	Twice      Code = "twice"       // at the same time as another
+	OnLeave    Code = "leave"       // on a day of leave
+	LeaveAsked Code = "leave_asked" // on a day for which leave is asked for
+	NoWorkday  Code = "no_workday"  // no working day by their pattern
+	OnHoliday  Code = "holiday"     // on a holiday
+	TagLacks   Code = "tag"         // a tag that the job needs lacks on that day
+	NotOpen    Code = "not_open"    // the job isn't open to them
+	NotHere    Code = "not_here"    // before the first day or after the last
+	ShortRest  Code = "rest"        // too soon after the shift before
+	InARow     Code = "in_a_row"    // too many days in a row
+	TooLong    Code = "too_long"    // longer than a shift may be
+	OverWeekly Code = "week"        // more hours in the week than are allowed
+	OnAverage  Code = "average"     // more hours a week on average
+	YoungDay   Code = "young_day"   // of somebody young: more hours in a day,
+	YoungWeek  Code = "young_week"  // in a week,
+	YoungRest  Code = "young_rest"  // less rest,
+	YoungNight Code = "young_late"  // or at night
 )
 
 // Does is what comes of a finding.
@@ -64,6 +65,7 @@ var Rules = []Rule{
 	{Code: Twice, Name: "Planned twice at the same time", Does: Refuses, fixed: true},
 	{Code: NotHere, Name: "Planned before the first day or after the last", Does: Refuses, fixed: true},
 	{Code: OnLeave, Name: "Planned on a day of leave", Does: Warns},
+	{Code: LeaveAsked, Name: "Planned on a day for which they ask for leave", Does: Warns},
 	{Code: NoWorkday, Name: "Planned on a day that is no working day of theirs", Does: Warns},
 	{Code: OnHoliday, Name: "Planned on a holiday", Does: Warns},
 	{Code: TagLacks, Name: "A tag that the job needs is missing, or ends before the day", Does: Warns},
@@ -98,7 +100,7 @@ type Finding struct {
 	Does    Does
 	Seconds int64  // for those of hours
 	Days    int    // for InARow: which day in a row it is
-	What    string // for TagLacks the tag, for NotOpen the job, for OnLeave the kind of leave
+	What    string // for TagLacks the tag, for NotOpen the job, for OnLeave and LeaveAsked the kind of leave
 	Until   when.Date
 }
 
@@ -109,6 +111,8 @@ func (f Finding) Words() string {
 		return "planned twice"
 	case OnLeave:
 		return "on leave: " + f.What
+	case LeaveAsked:
+		return "asks for leave: " + f.What
 	case NoWorkday:
 		return "no working day"
 	case OnHoliday:
@@ -155,6 +159,7 @@ type Tag struct {
 type Known struct {
 	From, To when.Date            // when they work here; To is 0 for no end
 	Leave    map[when.Date]string // the kind of leave of a day
+	Asked    map[when.Date]string // the kind of leave that is asked for, and not decided
 	Workdays map[when.Date]bool   // which days are working days of theirs; nil where no pattern says so
 	Holidays map[when.Date]bool
 	Tags     []Tag
@@ -314,6 +319,9 @@ func (k Known) ofDay(s Shift) (found []Finding) {
 	}
 	if kind, is := k.Leave[s.Date]; is {
 		found = append(found, Finding{Shift: s.ID, Code: OnLeave, What: kind})
+	}
+	if kind, is := k.Asked[s.Date]; is {
+		found = append(found, Finding{Shift: s.ID, Code: LeaveAsked, What: kind})
 	}
 	switch {
 	case k.Holidays[s.Date]:

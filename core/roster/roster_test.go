@@ -62,6 +62,8 @@ func TestAgainst(t *testing.T) {
 		{"one after the other", known(nil), []roster.Shift{shift(monday, 7, 12), shift(monday, 12, 18)}, ""},
 		{"leave", known(func(k *roster.Known) { k.Leave = map[when.Date]string{monday: "Vacation"} }),
 			[]roster.Shift{shift(monday, 7, 15)}, "on leave: Vacation"},
+		{"leave asked for", known(func(k *roster.Known) { k.Asked = map[when.Date]string{monday: "Vacation"} }),
+			[]roster.Shift{shift(monday, 7, 15)}, "asks for leave: Vacation"},
 		{"a Sunday off", known(func(k *roster.Known) { k.Workdays = map[when.Date]bool{monday: true} }),
 			[]roster.Shift{shift(monday-1, 7, 15), shift(monday, 8, 16)}, "no working day"},
 		{"a holiday, which is no working day either", known(func(k *roster.Known) {

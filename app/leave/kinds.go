@@ -1,0 +1,48 @@
+package leave
+
+import (
+	"context"
+	"strings"
+	"unicode/utf8"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/refusal"
+	"manudex/store"
+)
+
+// PutLeaveKind adds a kind of leave, or changes it: what is booked keeps the name and code of then.
+type PutLeaveKind struct {
+	ID         uuid.UUID
+	Name       string
+	Paid       bool
+	PayCode    string
+	NoteNeeded bool
+	Closed     bool
+}
+
+// Permission is what the act takes.
+func (PutLeaveKind) Permission() string { return "setup.change" }
+
+// Alone as all that changes settings.
+func (PutLeaveKind) Alone() {}
+
+func (p PutLeaveKind) Do(ctx context.Context, t *app.Turn) error {
+	k := store.LeaveKind{ID: p.ID, Name: strings.TrimSpace(p.Name), Paid: p.Paid, PayCode: strings.TrimSpace(p.PayCode),
+		NoteNeeded: p.NoteNeeded, Closed: p.Closed}
+	switch {
+	case k.Name == "" || utf8.RuneCountInString(k.Name) > 40:
+		return refusal.New("name", "The kind of leave needs a name", "Write at most 40 characters, such as Annual leave")
+	case k.PayCode == "" || utf8.RuneCountInString(k.PayCode) > 20 || strings.ContainsAny(k.PayCode, " ,;"):
+		return refusal.New("pay_code", "The pay code is missing, or can’t be one", "Write 1 to 20 characters without spaces, such as PTO")
+	}
+	if err := store.PutLeaveKind(ctx, t, k); err != nil {
+		if store.Violates(err, "leave_kind_name_key") {
+			return refusal.New("name", "There is a kind of leave “"+k.Name+"” already", "Choose another name")
+		}
+		return err
+	}
+	t.RecordSetting(p.ID, map[string]any{"field": "Kind of leave", "to": k.Name})
+	return nil
+}

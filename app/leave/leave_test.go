@@ -1,0 +1,176 @@
+package leave_test
+
+import (
+	"errors"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/app/apptest"
+	"manudex/app/company"
+	"manudex/app/leave"
+	"manudex/app/roster"
+	core "manudex/core/roster"
+	"manudex/core/when"
+	"manudex/dbtest"
+)
+
+var monday = when.NewDate(2026, 11, 16)
+
+func kind(t *testing.T, w *dbtest.World, name string) uuid.UUID {
+	t.Helper()
+	return dbtest.Get[uuid.UUID](t, w, `select id from leave_kind where name = $1`, name)
+}
+
+// days are what is booked of somebody as leave: "11-16 28800 PTO".
+func days(t *testing.T, w *dbtest.World, who app.Actor, from, to when.Date) string {
+	t.Helper()
+	return dbtest.Get[string](t, w,
+		`select coalesce(string_agg(to_char(date, 'MM-DD') || ' ' || seconds || ' ' || pay_code, ', ' order by date),
+		'') from leave_day where employment_id = $1 and date between $2 and $3`, *who.Employment, from.String(), to.String())
+}
+
+func expected(t *testing.T, w *dbtest.World, who app.Actor, d when.Date) int64 {
+	t.Helper()
+	return dbtest.Get[int64](t, w, `select coalesce((select greatest(expected - leave, 0) from card where employment_id = $1 and date = $2),
+		-1)::bigint`, *who.Employment, d.String())
+}
+
+// Leave is asked for, decided by somebody else, and makes days: of what is expected, on the
+// roster and in the pay run. Taken back it is asked for as before, withdrawn it is gone.
+func TestAskedAndDecided(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := t.Context()
+	dao, mira := w.Person(t, "Dao Pham"), w.Person(t, "Mira Castellane")
+	ask := leave.AskLeave{ID: apptest.NewID(), Kind: kind(t, w, "Annual leave"), Days: when.Period{From: monday + 14, To: monday + 20},
+		Note: "a wedding"}
+	apptest.Must(t, w.Do(ctx, dao, ask))
+	apptest.Must(t, w.Do(ctx, dao, ask)) // sent again
+	if n := dbtest.Get[int](t, w, `select count(*) from notice where kind = 'leave_asked' and person_id = $1`, mira.ID); n != 1 {
+		t.Errorf("who decides is told %d times", n)
+	}
+	if got := days(t, w, dao, monday+14, monday+20); got != "" {
+		t.Errorf("asked for, it is leave already: %s", got)
+	}
+	r, err := roster.ReadRoster(ctx, w.App, mira, roster.Query{Days: when.Period{From: monday + 13, To: monday + 19}, Find: "Dao Pham"})
+	apptest.Must(t, err)
+	found := 0
+	for _, c := range r.People[0].Shifts {
+		for _, f := range c.Findings {
+			if f.Code == core.LeaveAsked {
+				found++
+			}
+		}
+	}
+	if found != len(r.People[0].Shifts) || found == 0 {
+		t.Errorf("of %d shifts %d say that leave is asked for", len(r.People[0].Shifts), found)
+	}
+	decide := leave.DecideLeave{Requests: []uuid.UUID{ask.ID}, Approve: true}
+	apptest.Must(t, w.Do(ctx, mira, decide))
+	const week = "11-30 28800 PTO, 12-01 28800 PTO, 12-02 28800 PTO, 12-03 28800 PTO, 12-04 28800 PTO"
+	if got := days(t, w, dao, monday+14, monday+20); got != week {
+		t.Errorf("approved: %s", got)
+	}
+	if n := expected(t, w, dao, monday+14); n > 0 {
+		t.Errorf("%d s are expected on leave", n)
+	}
+	if n := dbtest.Get[int](t, w, `select count(*) from notice where kind = 'leave_decided' and person_id = $1`, dao.ID); n != 1 {
+		t.Errorf("they are told %d times", n)
+	}
+	if err := w.Do(ctx, mira, decide); !strings.Contains(err.Error(), "decided already") {
+		t.Errorf("decided twice: %v", err)
+	}
+	apptest.Must(t, w.Do(ctx, mira, leave.ReopenLeave{Requests: decide.Requests}))
+	if got := days(t, w, dao, monday+14, monday+20); got != "" {
+		t.Errorf("taken back: %s", got)
+	}
+	apptest.Must(t, w.Do(ctx, mira, decide))
+	apptest.Must(t, w.Do(ctx, dao, leave.WithdrawLeave{Request: ask.ID}))
+	apptest.Must(t, w.Do(ctx, dao, leave.WithdrawLeave{Request: ask.ID})) // sent again
+	if got := days(t, w, dao, monday+14, monday+20); got != "" {
+		t.Errorf("withdrawn: %s", got)
+	}
+	apptest.AllConsistent(t, w)
+}
+
+// Hours of a day cost no more than is expected; a holiday and a day off cost nothing; a day
+// counts once.
+func TestWhatItCosts(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := t.Context()
+	dao, mira := w.Person(t, "Dao Pham"), w.Person(t, "Mira Castellane")
+	apptest.Must(t, w.Do(ctx, w.Person(t, "Orla Ebbwater"), company.PutHoliday{Date: monday + 2, Title: "Founders"}))
+	if _, err := w.DB.Exec(`delete from shift where employment_id = $1 and date = '2026-11-18'`, *dao.Employment); err != nil {
+		t.Fatal(err)
+	}
+	apptest.Must(t, w.Do(ctx, dao, leave.AskLeave{ID: apptest.NewID(), Kind: kind(t, w, "Sick leave"), Seconds: 3 * 3600,
+		Days: when.Period{From: monday, To: monday}}))
+	costs := func(from, to when.Date, each int64) string {
+		t.Helper()
+		o, err := leave.ReadOwn(ctx, w.App, w.Person(t, "Dao Pham"), when.Period{From: from, To: to}, each)
+		apptest.Must(t, err)
+		var said []string
+		for _, c := range o.Costs {
+			said = append(said, strings.TrimSpace(time.Duration(c.Seconds*1e9).String()+" "+c.Why))
+		}
+		return strings.Join(said, ", ")
+	}
+	if got := costs(monday, monday+5, 0); !strings.HasPrefix(got, "0s asked for already, 8h0m0s, 0s a holiday, 8h0m0s, 8h0m0s, ") {
+		t.Errorf("a week costs %s", got)
+	}
+	if got := costs(monday+1, monday+1, 10*3600); got != "8h0m0s" {
+		t.Errorf("ten hours of eight cost %s", got)
+	}
+	o, err := leave.ReadAsked(ctx, w.App, mira)
+	apptest.Must(t, err)
+	if len(o.List) != 1 || o.List[0].Seconds != 3*3600 || o.List[0].Own {
+		t.Errorf("waiting: %+v", o.List)
+	}
+	apptest.Must(t, w.Do(ctx, mira, leave.DecideLeave{Requests: []uuid.UUID{o.List[0].ID}, Approve: true}))
+	if got := costs(monday, monday, 0); got != "5h0m0s" {
+		t.Errorf("what is left of the day costs %s", got)
+	}
+	if n := expected(t, w, dao, monday); n != 5*3600 {
+		t.Errorf("%d s are expected beside three hours of leave", n)
+	}
+}
+
+// Who manages leave enters it for others: it holds at once, and says who entered it. A day
+// that is over and not paid is entered too, and its card worked anew.
+func TestEnteredForOthers(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := t.Context()
+	dao, mira := w.Person(t, "Dao Pham"), w.Person(t, "Mira Castellane")
+	enter := leave.AskLeave{ID: apptest.NewID(), Employment: *dao.Employment, Kind: kind(t, w, "Sick leave"),
+		Days: when.Period{From: monday + 1, To: monday + 1}}
+	apptest.Must(t, w.Do(ctx, mira, enter))
+	if got := days(t, w, dao, monday+1, monday+1); got != "11-17 28800 SICK" {
+		t.Errorf("entered: %s", got)
+	}
+	o, err := leave.ReadOwn(ctx, w.App, dao, when.Period{}, 0)
+	apptest.Must(t, err)
+	if len(o.Requests) != 1 || o.Requests[0].AskedName != "Mira Castellane" || !o.Requests[0].Booked() {
+		t.Errorf("they see %+v", o.Requests)
+	}
+	w.Set(apptest.AfterPeriod)
+	apptest.ApproveAll(t, w, when.NewDate(2026, 11, 21))
+	run, _ := apptest.CloseOpenRun(t, w)
+	if got := dbtest.Get[int64](t, w, `select coalesce(sum(seconds), 0)::bigint from pay_line where run_id = $1 and employment_id = $2
+		and kind = 'leave' and date = '2026-11-17'`, run, *dao.Employment); got != 8*3600 {
+		t.Errorf("the run pays %d s of it", got)
+	}
+	if err := w.Do(ctx, mira, leave.ReopenLeave{Requests: []uuid.UUID{enter.ID}}); err == nil || !strings.Contains(err.Error(),
+		"paid already") {
+		t.Errorf("taken back once it is paid: %v", err)
+	}
+	if err := w.Do(ctx, dao, enter); !errors.Is(err, app.ErrConflict) && !errors.Is(err, app.ErrNotFound) {
+		t.Errorf("another's under the same id: %v", err)
+	}
+	apptest.AllConsistent(t, w)
+}
