@@ -226,3 +226,18 @@ func AwayByUnit(ctx context.Context, q Q, units []uuid.UUID, days when.Period) (
 	}
 	return found, nil
 }
+
+// EmploymentsNamed finds the positions, on a date, of people of a number or name; of some
+// crews, of all with nil.
+func EmploymentsNamed(ctx context.Context, q Q, text string, units []uuid.UUID, on when.Date) ([]Named, error) {
+	w := among(text, on.String())
+	w.plain(`(p.number = $1 or lower(p.given_name || ' ' || p.family_name) = lower($1))`)
+	w.plain(`e.starts_on <= $2 and coalesce(least(p.ended_on, e.ends_on), 'infinity') >= $2`)
+	if units != nil {
+		w.and(`e.unit_id = any($%d)`, UUIDs(units))
+	}
+	var found []Named
+	err := q.SelectContext(ctx, &found, `select e.id, p.number as name from employment e join person p on p.id = e.person_id `+w.sql()+`
+		order by 2, e.starts_on desc`, w.args...)
+	return found, err
+}

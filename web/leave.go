@@ -3,6 +3,7 @@ package web
 import (
 	"net/http"
 	"strings"
+	"time"
 
 	"github.com/google/uuid"
 
@@ -57,7 +58,7 @@ func (s *Server) leavePage(w http.ResponseWriter, r *http.Request) error {
 	for _, q := range v.Requests {
 		v.Rows = append(v.Rows, ownLeaveRowOf(q, v.Today))
 	}
-	if v.frameView, err = s.stillFrame(r, "My leave", "leave"); err != nil {
+	if v.frameView, err = s.stillFrame(r, "My leave", "shifts"); err != nil {
 		return err
 	}
 	s.pages.write(w, s.log, http.StatusOK, "leave", v)
@@ -107,7 +108,7 @@ func padded(text string) string {
 // askLeave asks for leave, for oneself or where one may for somebody else.
 func (s *Server) askLeave(w http.ResponseWriter, r *http.Request) error {
 	f := form.Of(r)
-	act := leave.AskLeave{ID: f.ID("id"), Employment: f.MaybeID("employment"), Kind: f.ID("kind"),
+	act := leave.AskLeave{ID: f.ID("id"), Kind: f.ID("kind"),
 		Days: when.Period{From: f.Date("from"), To: f.MaybeDate("to")}, Note: f.Text("note")}
 	if err := f.Err(); err != nil {
 		return err
@@ -116,10 +117,13 @@ func (s *Server) askLeave(w http.ResponseWriter, r *http.Request) error {
 		act.Days.To = act.Days.From
 	}
 	back, text := "/leave", "Asked for. Whoever decides is told."
-	if act.Employment != uuid.Nil {
-		back, text = backTo(r, "/leave/asked"), "Entered, and they are told."
-	}
 	var err error
+	if who := f.Text("who"); who != "" || r.Form.Has("who") {
+		back, text = "/leave/asked", "Entered, and they are told."
+		if act.Employment, err = leave.Named(r.Context(), s.app, visitOf(r).actor, who); err != nil {
+			return s.done(w, r, err, back, said{})
+		}
+	}
 	if act.Seconds, err = hoursOfDay(f.Text("hours")); err == nil {
 		err = s.app.Do(r.Context(), visitOf(r).actor, act)
 	}
@@ -138,8 +142,9 @@ func (s *Server) withdrawLeave(w http.ResponseWriter, r *http.Request) error {
 type askedLeaveView struct {
 	frameView
 	*leave.Asked
-	Rows  []askedLeaveRow
-	NewID string
+	Rows     []askedLeaveRow
+	NewID    string
+	Tomorrow when.Date
 }
 
 type askedLeaveRow struct {
@@ -153,7 +158,7 @@ func (s *Server) askedLeavePage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := askedLeaveView{Asked: p, NewID: newID().String()}
+	v := askedLeaveView{Asked: p, NewID: newID().String(), Tomorrow: when.DateOf(p.Now, time.UTC) + 1}
 	place, err := s.app.Company(r.Context())
 	if err != nil {
 		return err

@@ -3,11 +3,13 @@ package leave
 import (
 	"context"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -115,4 +117,24 @@ func ReadAsked(ctx context.Context, a *app.App, actor app.Actor) (*Asked, error)
 		p.List = append(p.List, f)
 	}
 	return p, err
+}
+
+// Named finds the one position that a number or name stands for, of those whose leave the actor
+// manages.
+func Named(ctx context.Context, a *app.App, actor app.Actor, text string) (uuid.UUID, error) {
+	place, err := a.Company(ctx)
+	if err != nil {
+		return uuid.Nil, err
+	}
+	text = strings.TrimSpace(text)
+	found, err := store.EmploymentsNamed(ctx, a.DB, text, actor.Units("leave.manage"), place.Today(a.Now()))
+	switch {
+	case err != nil:
+		return uuid.Nil, err
+	case len(found) == 0:
+		return uuid.Nil, refusal.New("who", "Nobody here has that number or name", "Write the personnel number, or given and family name")
+	case len(found) > 1:
+		return uuid.Nil, refusal.New("who", "Several are called so", "Write the personnel number, such as "+found[0].Name)
+	}
+	return found[0].ID, nil
 }
