@@ -57,7 +57,7 @@ var arrows = map[string][]string{
 	"app/company":  {"core", "store", "files", "app", "app/field", "app/bringin", "app/hours", "app/payroll", "app/people", "app/jobs"},
 	"app/notice":   {"core", "tongue", "store", "app"},
 	"app/roster":   {"core", "files", "store", "app", "app/hours"},
-	"app/leave":    {"core", "store", "app", "app/hours"},
+	"app/leave":    {"core", "store", "files", "app", "app/hours"},
 	"app/work":     {"app", "app/bringin", "app/hours", "app/notice", "app/people", "app/roster"},
 	"app/apptest":  {"core", "store", "app", "dbtest"},
 	"web/draw":     {"core"},

@@ -55,7 +55,56 @@ func TestRefusedLeave(t *testing.T) {
 	paid := dbtest.Get[when.Date](t, w,
 		`select max(date) from card where employment_id = $1 and state = 'paid' and expected > 0 and leave = 0`,
 		*dao.Employment)
+	policy := leave.PutLeavePolicy{ID: apptest.NewID(), Kind: annual, Name: "a month", Policy: []byte(`{"earn": {"every": "month",
+		"day": 31, "amount": "8"}}`)}
+	apptest.Must(t, w.Do(ctx, mira, policy))
+	put := func(change func(*leave.AdjustLeave)) leave.AdjustLeave {
+		a := leave.AdjustLeave{ID: apptest.NewID(), Employment: *dao.Employment, Kind: annual, Date: day, Amount: "8", Why: "a grant"}
+		change(&a)
+		return a
+	}
+	give := func(change func(*leave.GiveLeavePolicy)) leave.GiveLeavePolicy {
+		g := leave.GiveLeavePolicy{ID: apptest.NewID(), Policy: policy.ID, From: day - 10, Opening: "0"}
+		change(&g)
+		return g
+	}
+	add := func(change func(*leave.PutLeavePolicy)) leave.PutLeavePolicy {
+		p := policy
+		p.ID = apptest.NewID()
+		change(&p)
+		return p
+	}
+	empty := apptest.NewID()
+	if _, err := w.DB.Exec(`insert into unit (id, name, kind) values ($1, 'Nobody', 'crew')`, empty); err != nil {
+		t.Fatal(err)
+	}
 	for _, row := range []refused{
+		{wren, policy, "forbidden"},
+		{mira, add(func(p *leave.PutLeavePolicy) {}), "already"},
+		{mira, add(func(p *leave.PutLeavePolicy) { p.Name = " " }), "needs a name"},
+		{mira, add(func(p *leave.PutLeavePolicy) { p.Name = long(81) }), "needs a name"},
+		{mira, add(func(p *leave.PutLeavePolicy) { p.Kind = uuid.New() }), "not found"},
+		{mira, add(func(p *leave.PutLeavePolicy) { p.Policy = []byte(`{"cap": "x"}`) }), "The policy says"},
+		{mira, add(func(p *leave.PutLeavePolicy) {
+			p.Policy = []byte(`{"earn": {"every": "overtime_hours", "amount": "1", "per": "10"}}`)
+		}), "Overtime alone"},
+		{wren, give(func(*leave.GiveLeavePolicy) {}), "forbidden"},
+		{mira, give(func(g *leave.GiveLeavePolicy) { g.Policy = uuid.New() }), "not found"},
+		{mira, give(func(g *leave.GiveLeavePolicy) { g.Opening = "much" }), "no balance"},
+		{mira, give(func(g *leave.GiveLeavePolicy) { g.From = day + 30 }), "no day on which"},
+		{mira, give(func(g *leave.GiveLeavePolicy) { g.From = day - 4*366 }), "no day on which"},
+		{mira, give(func(g *leave.GiveLeavePolicy) { g.Unit = empty }), "Nobody but yourself"},
+		{dao, put(func(*leave.AdjustLeave) {}), "forbidden"},
+		{wren, put(func(*leave.AdjustLeave) {}), "not found"}, // of another crew
+		{mira, put(func(a *leave.AdjustLeave) { a.Employment = uuid.New() }), "not found"},
+		{wren, put(func(a *leave.AdjustLeave) { a.Employment = *wren.Employment }), "your own leave"},
+		{mira, put(func(a *leave.AdjustLeave) { a.Kind = uuid.New() }), "not found"},
+		{mira, put(func(a *leave.AdjustLeave) { a.Amount = "0" }), "no number of hours"},
+		{mira, put(func(a *leave.AdjustLeave) { a.Amount = "lots" }), "no number of hours"},
+		{mira, put(func(a *leave.AdjustLeave) { a.Why = " " }), "no reason"},
+		{mira, put(func(a *leave.AdjustLeave) { a.Why = long(501) }), "no reason"},
+		{mira, put(func(a *leave.AdjustLeave) { a.Date = day + 600 }), "too far away"},
+		{mira, put(func(a *leave.AdjustLeave) { a.Date = day - 4*366 }), "too far away"},
 		{orla, ask(nil), "not found"}, // has no position
 		{dao, ask(func(a *leave.AskLeave) { a.Employment = *wren.Employment }), "not found"},
 		{wren, ask(func(a *leave.AskLeave) { a.Employment = *dao.Employment }), "not found"},

@@ -60,12 +60,8 @@ func (w *World) Load(ctx context.Context, db *store.DB, log *slog.Logger) error 
 	if err := w.loadAtWork(ctx, db); err != nil {
 		return err
 	}
-	r := w.rng("leave")
-	for _, k := range []store.LeaveKind{{Name: "Annual leave", PayCode: "PTO"}, {Name: "Sick leave", PayCode: "SICK"}} {
-		k.ID, k.Paid = r.id(w.start()), true
-		if err := store.PutLeaveKind(ctx, db, k); err != nil {
-			return fmt.Errorf("load kinds of leave: %w", err)
-		}
+	if err := w.loadLeave(ctx, db); err != nil {
+		return err
 	}
 	if err := hours.KeepJobHours(ctx, app.New(db, func() time.Time { return w.Now }, log)); err != nil {
 		return err

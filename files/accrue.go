@@ -28,6 +28,13 @@ func Accrue(in io.Reader, out, errs io.Writer) (ok bool, err error) {
 	})
 }
 
+// ParseLeavePolicy reads a policy as the contract has it. Every field that is wrong gives an
+// error.
+func ParseLeavePolicy(raw json.RawMessage) (leave.Policy, []pay.FieldError) {
+	p := &accrueParser{}
+	return p.policy(raw), p.errs
+}
+
 type accrual struct {
 	leave.Input
 	asOf    []when.Date

@@ -6,6 +6,8 @@ import (
 	"os"
 	"strings"
 	"testing"
+
+	"manudex/core/leave"
 )
 
 func accrue(t *testing.T, in string) (out, errs string, ok bool) {
@@ -62,6 +64,16 @@ func TestAccrueEverything(t *testing.T) {
 		`"request":{"accepted":`} {
 		if !strings.Contains(out, want) {
 			t.Errorf("no %s in %s", want, out)
+		}
+	}
+}
+
+// Every ready-made policy reads without error.
+func TestReadyPolicies(t *testing.T) {
+	for _, r := range leave.Ready() {
+		p, wrong := ParseLeavePolicy(r.Policy)
+		if len(wrong) > 0 || p.Earn.Every == leave.Never || r.Name == "" {
+			t.Errorf("%s: %v", r.Name, wrong)
 		}
 	}
 }

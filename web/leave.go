@@ -3,7 +3,6 @@ package web
 import (
 	"net/http"
 	"strings"
-	"time"
 
 	"github.com/google/uuid"
 
@@ -26,6 +25,7 @@ type ownLeaveView struct {
 	Rows        []ownLeaveRow
 	Clocks      bool
 	Previewed   bool
+	Balances    []ownAccount
 }
 
 type ownLeaveRow struct {
@@ -57,6 +57,9 @@ func (s *Server) leavePage(w http.ResponseWriter, r *http.Request) error {
 	}
 	for _, q := range v.Requests {
 		v.Rows = append(v.Rows, ownLeaveRowOf(q, v.Today))
+	}
+	for _, a := range v.Accounts {
+		v.Balances = append(v.Balances, ownAccountOf(a, v.Today))
 	}
 	if v.frameView, err = s.stillFrame(r, "My leave", "shifts"); err != nil {
 		return err
@@ -144,6 +147,8 @@ type askedLeaveView struct {
 	*leave.Asked
 	Rows     []askedLeaveRow
 	NewID    string
+	AdjustID string
+	Today    when.Date
 	Tomorrow when.Date
 }
 
@@ -158,11 +163,13 @@ func (s *Server) askedLeavePage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	v := askedLeaveView{Asked: p, NewID: newID().String(), Tomorrow: when.DateOf(p.Now, time.UTC) + 1}
+	v := askedLeaveView{Asked: p, NewID: newID().String(), AdjustID: newID().String()}
 	place, err := s.app.Company(r.Context())
 	if err != nil {
 		return err
 	}
+	v.Today = place.Today(p.Now)
+	v.Tomorrow = v.Today + 1
 	for _, q := range p.List {
 		row := askedLeaveRow{ID: q.ID.String(), Name: q.Name, Unit: q.UnitName, Words: leaveDays(q.LeaveRequest), Kind: q.KindName,
 			Length: words.Plural(q.Days, "day", "days") + ", " + card.HoursMinutes(q.Seconds), Note: q.Note, Own: q.Own,

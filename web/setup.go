@@ -18,6 +18,7 @@ import (
 	"manudex/app/people"
 	"manudex/app/roster"
 	"manudex/core/card"
+	core "manudex/core/leave"
 	rules "manudex/core/roster"
 	"manudex/core/when"
 	"manudex/store"
@@ -51,7 +52,12 @@ type setupView struct {
 	SitesMap   template.HTML
 	PlanRules  []rules.Rule      // of the page on planning
 	LeaveKinds []store.LeaveKind // of that on leave
+	Policies   []leavePolicyRow
+	Ready      []core.ReadyPolicy
 }
+
+// Yesterday is the last day that is over.
+func (v setupView) Yesterday() when.Date { return v.Today - 1 }
 
 // UnitKinds says where the people of a crew or department can be.
 func (setupView) UnitKinds() []field.Choice { return field.UnitKinds }
@@ -144,6 +150,10 @@ func (s *Server) writeSetup(w http.ResponseWriter, r *http.Request, on, newKey s
 		if v.LeaveKinds, err = store.LeaveKinds(r.Context(), s.app.DB); err != nil {
 			return err
 		}
+		if v.Policies, err = s.leavePolicyRows(r.Context()); err != nil {
+			return err
+		}
+		v.Ready = core.Ready()
 	}
 	if v.On == "asks" {
 		if v.Asks, err = store.Asks(r.Context(), s.app.DB); err != nil {

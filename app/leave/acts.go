@@ -6,4 +6,5 @@ import "manudex/app"
 
 // Acts lists the acts of this package, for the tests that hold the permission table and the
 // routes against them.
-var Acts = []app.Act{PutLeaveKind{}, AskLeave{}, DecideLeave{}, ReopenLeave{}, WithdrawLeave{}}
+var Acts = []app.Act{PutLeaveKind{}, AskLeave{}, DecideLeave{}, ReopenLeave{}, WithdrawLeave{},
+	PutLeavePolicy{}, GiveLeavePolicy{}, AdjustLeave{}}

@@ -147,6 +147,11 @@ func (a AskLeave) Do(ctx context.Context, t *app.Turn) error {
 	if err := notPaid(ctx, t, of, days); err != nil {
 		return err
 	}
+	if own {
+		if err := enough(ctx, t, of, kind, days); err != nil {
+			return err
+		}
+	}
 	if _, err := store.InsertLeaveRequest(ctx, t, r, days); err != nil {
 		return err
 	}

@@ -174,3 +174,80 @@ func TestEnteredForOthers(t *testing.T) {
 	}
 	apptest.AllConsistent(t, w)
 }
+
+// A balance is earned by a policy, goes with what is taken and put right, and limits what is asked
+// for, with what is asked for already.
+func TestBalances(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := t.Context()
+	dao, mira := w.Person(t, "Dao Pham"), w.Person(t, "Mira Castellane")
+	annual := kind(t, w, "Annual leave")
+	policy := leave.PutLeavePolicy{ID: apptest.NewID(), Kind: annual, Name: "8 a month",
+		Policy: []byte(`{"earn": {"every": "month", "day": 31, "amount": "8"}, "cap": "40"}`)}
+	give := leave.GiveLeavePolicy{ID: apptest.NewID(), Policy: policy.ID, From: when.NewDate(2026, 9, 30), Opening: "12.5"}
+	for range 2 { // sent again
+		apptest.Must(t, w.Do(ctx, mira, policy))
+		apptest.Must(t, w.Do(ctx, mira, give))
+	}
+	stands := func() string {
+		t.Helper()
+		o, err := leave.ReadOwn(ctx, w.App, dao, when.Period{}, 0)
+		apptest.Must(t, err)
+		if len(o.Accounts) != 1 {
+			t.Fatalf("%d accounts", len(o.Accounts))
+		}
+		a := o.Accounts[0]
+		return a.Now.Balance.String() + " " + a.Now.Usable.String() + " " + a.Ledger[len(a.Ledger)-1].Balance.String()
+	}
+	if got := stands(); got != "20.50 20.50 40.00" { // October's is earned, not November's
+		t.Errorf("it stands at %s", got)
+	}
+	wren := w.Person(t, "Wren Halloran")
+	wren.Level = "manager"
+	give.ID = apptest.NewID()
+	apptest.Must(t, w.Do(ctx, wren, give))
+	if n := dbtest.Get[int](t, w, `select count(*) from leave_account where employment_id = $1`, *wren.Employment); n != 1 {
+		t.Errorf("who gives it to all has it %d times, want once, by somebody else", n)
+	}
+	ask := func(d when.Date, n when.Date) leave.AskLeave {
+		return leave.AskLeave{ID: apptest.NewID(), Kind: annual, Days: when.Period{From: d, To: d + n - 1}}
+	}
+	if err := w.Do(ctx, dao, ask(monday, 3)); err == nil || !strings.Contains(err.Error(), "not enough Annual leave for Wed 18 Nov") {
+		t.Errorf("24 hours of 20.5: %v", err)
+	}
+	first := ask(monday, 2)
+	apptest.Must(t, w.Do(ctx, dao, first))
+	if err := w.Do(ctx, dao, ask(monday+3, 1)); err == nil || !strings.Contains(err.Error(), "not enough") {
+		t.Errorf("with 16 asked for, 8 of 20.5: %v", err)
+	}
+	apptest.Must(t, w.Do(ctx, mira, leave.DecideLeave{Requests: []uuid.UUID{first.ID}, Approve: true}))
+	put := leave.AdjustLeave{ID: apptest.NewID(), Employment: *dao.Employment, Kind: annual, Date: monday - 10, Amount: "-2.5",
+		Why: "brought in wrong"}
+	apptest.Must(t, w.Do(ctx, mira, put))
+	apptest.Must(t, w.Do(ctx, mira, put))
+	if got := stands(); got != "18.00 18.00 40.00" { // what is booked for next week isn't taken today
+		t.Errorf("put right, it stands at %s", got)
+	}
+	w.Set(w.At().AddDate(0, 0, 7))
+	if got := stands(); got != "2.00 2.00 40.00" {
+		t.Errorf("taken, it stands at %s", got)
+	}
+	apptest.Must(t, w.Do(ctx, mira, leave.AskLeave{ID: apptest.NewID(), Employment: *dao.Employment, Kind: annual,
+		Days: when.Period{From: monday + 3, To: monday + 3}})) // whoever may enters it all the same
+}
+
+// A policy is tried before it is given: a year of 40-hour weeks from a Thursday.
+func TestPoliciesAreTried(t *testing.T) {
+	for policy, want := range map[string]string{
+		`{"earn": {"every": "month", "day": 31, "amount": "8"}, "cap": "40"}`:    "40.00",
+		`{"earn": {"every": "hours_worked", "amount": "1", "per": "30"}}`:        "69.60",
+		`{"earn": {"every": "two_weeks", "amount": "4", "start": "2026-01-10"}}`: "104.00",
+	} {
+		got, err := leave.TryPolicy([]byte(policy), when.NewDate(2026, 11, 12))
+		apptest.Must(t, err)
+		if got.String() != want {
+			t.Errorf("%s comes to %s, want %s", policy, got, want)
+		}
+	}
+}

@@ -23,6 +23,7 @@ type Own struct {
 	Requests []store.LeaveRequest
 	Costs    []Cost // of the days that are asked about, nil where none are
 	Total    int64  // seconds
+	Accounts []Account
 }
 
 // ownBack is for how many days back somebody sees their leave.
@@ -50,6 +51,11 @@ func ReadOwn(ctx context.Context, a *app.App, actor app.Actor, days when.Period,
 	if o.Requests, err = store.LeaveOf(ctx, a.DB, *actor.Employment, o.Today-ownBack); err != nil {
 		return nil, err
 	}
+	of, err := accounts(ctx, a.DB, []uuid.UUID{*actor.Employment}, o.Today)
+	if err != nil {
+		return nil, err
+	}
+	o.Accounts = of[*actor.Employment]
 	if days == (when.Period{}) || days.To < days.From || days.Days() > mostDays {
 		return o, nil
 	}
