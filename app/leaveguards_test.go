@@ -120,6 +120,7 @@ func TestRefusedLeave(t *testing.T) {
 		{dao, ask(func(a *leave.AskLeave) { a.Kind = sick }), "needs a note"},
 		{dao, ask(func(a *leave.AskLeave) { a.Note = long(501) }), "note is too long"},
 		{dao, ask(nil), "asked for already"},
+		{dao, ask(func(a *leave.AskLeave) { a.Days = when.Period{From: day + 1, To: day + 31} }), "not enough Annual leave"},
 		{dao, ask(func(a *leave.AskLeave) { a.Days = when.Period{From: paid, To: paid} }), "is paid already"},
 		{dao, leave.WithdrawLeave{Request: wrens.ID}, "not found"},
 		{dao, leave.WithdrawLeave{Request: uuid.New()}, "not found"},
