@@ -52,7 +52,7 @@ type Company struct {
 	NoAccount            string     `db:"no_account"`     // "crew" or "stop"
 	QueueLimit           int        `db:"queue_limit"`    // seconds; what waited longer in a device's queue is a claim
 	CodesRequired        bool       `db:"codes_required"` // of owners and holders of pay rights
-	PlanSeen             bool       `db:"plan_seen"`      // people see the shifts of their crew
+	PlanSeen             string     `db:"plan_seen"`      // people see the shifts of their crew (yes) or of everybody (all)
 	HandoverFree         bool       `db:"handover_free"`  // who agrees to take a colleague's shift has it at once
 	NoticesOff           bool       `db:"notices_off"`    // people may do without notices of a kind
 	LeadTimes            bool       `db:"lead_times"`     // crew leads say when people of their crew left

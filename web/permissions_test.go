@@ -404,6 +404,7 @@ var routeReach = map[string]string{
 	"POST /setup/leave/policies":                "403 403 404 404 in",
 	"POST /setup/leave/give":                    "403 403 404 404 in",
 	"GET /shifts":                               "ok ok ok ok in",
+	"GET /shifts/all":                           "403 403 403 403 in",
 	"GET /shifts.ics":                           "ok ok ok ok in",
 	"POST /shifts/calendar":                     "ok ok ok ok in",
 	"POST /shifts/calendar/drop":                "ok ok ok ok in",

@@ -665,6 +665,7 @@ type shiftsView struct {
 	Places  []ownPlace
 	Changes []roster.OwnChange
 	Crew    []crewDay
+	All     bool // everybody's can be seen
 	Clocks  bool
 	Feed    bool   // a calendar has an address
 	Address string // that was just made: shown once
@@ -703,7 +704,7 @@ func (s *Server) showShifts(w http.ResponseWriter, r *http.Request, address stri
 	if err != nil {
 		return err
 	}
-	v := shiftsView{Places: ownPlaces(p), Changes: p.Changes, Feed: p.Feed != nil, Address: address,
+	v := shiftsView{Places: ownPlaces(p), Changes: p.Changes, All: p.All, Feed: p.Feed != nil, Address: address,
 		Clocks: visitOf(r).actor.Employment != nil}
 	others := colleagues(p)
 	for _, sh := range p.Shifts {

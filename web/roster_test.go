@@ -172,6 +172,26 @@ func TestTheCrewsShifts(t *testing.T) {
 		strings.Contains(page, "Wren Halloran <b>07:00–13:00") {
 		t.Errorf("the crew's shifts: %s", page)
 	}
+	if code, _, _ := tomasz.get("/shifts/all"); code != http.StatusForbidden || strings.Contains(page, `href="/shifts/all"`) {
+		t.Errorf("everybody's answers %d where people see those of their crew", code)
+	}
+	apptest.Must(t, s.Do(t.Context(), s.Person(t, "Orla Ebbwater"), company.SetCompany{Field: "plan_seen", Value: "all"}))
+	if _, page, _ = tomasz.get("/shifts"); !strings.Contains(page, `href="/shifts/all"`) {
+		t.Error("nothing leads to everybody's shifts")
+	}
+	_, page, _ = tomasz.get("/shifts/all?day=2026-11-16")
+	if !strings.Contains(page, "Abena Farouk <b>07:00–15:30</b> 2238") || !strings.Contains(page, "Dao Pham <b>") {
+		t.Errorf("everybody's shifts: %s", page)
+	}
+	_, page, _ = tomasz.get("/shifts/all?day=2026-11-16&q=Farouk")
+	if !strings.Contains(page, "Abena Farouk <b>") || strings.Contains(page, "Dao Pham <b>") {
+		t.Errorf("those of a name: %s", page)
+	}
+	for _, day := range []string{"2026-11-12", "2027-11-16"} {
+		if code, _, _ := tomasz.get("/shifts/all?day=" + day); code != http.StatusNotFound {
+			t.Errorf("%s answers %d", day, code)
+		}
+	}
 }
 
 // Marks stand where a view asks for them, and nowhere else.

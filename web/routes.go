@@ -152,6 +152,7 @@ func (s *Server) pageRoutes() []route {
 		{"POST", "/setup/leave/policies", "setup.change", s.putLeavePolicy},
 		{"POST", "/setup/leave/give", "setup.change", s.giveLeavePolicy},
 		{"GET", "/shifts", "clock.see", s.shiftsPage},
+		{"GET", "/shifts/all", "clock.see", s.dayPlanPage},
 		{"GET", "/shifts.ics", "clock.see", s.shiftsFile},
 		{"POST", "/shifts/calendar", "clock.see", s.makeFeed},
 		{"POST", "/shifts/calendar/drop", "clock.see", s.dropFeed},

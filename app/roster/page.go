@@ -380,6 +380,7 @@ type OwnShifts struct {
 	Open    []OwnPlace
 	Others  []store.RosterPerson          // of the crew, to whom a shift can be handed over
 	Free    bool                          // who agrees has a shift that is handed over at once
+	All     bool                          // the shifts of everybody can be seen
 	Handed  map[uuid.UUID]store.OpenPlace // by which shifts are offered
 	Feed    *store.PlanFeed               // by which a calendar reads them, nil for none
 	Changes []OwnChange                   // at short notice, that they may agree to
@@ -450,7 +451,7 @@ func ReadOwnShifts(ctx context.Context, a *app.App, actor app.Actor) (*OwnShifts
 	if o.Leave, err = store.LeaveIn(ctx, a.DB, mine, days); err != nil {
 		return nil, err
 	}
-	o.Free = place.HandoverFree
+	o.Free, o.All = place.HandoverFree, place.PlanSeen == "all"
 	if err := o.readChanges(ctx, a, place, *actor.Employment); err != nil {
 		return nil, err
 	}
@@ -497,7 +498,7 @@ func (o *OwnShifts) readOpen(ctx context.Context, a *app.App, place *app.Company
 	}
 	o.Others, err = store.RosterPeople(ctx, a.DB, store.RosterFilter{Days: when.Period{From: o.Today, To: o.Today}, Unit: *actor.Unit})
 	o.Others = slices.DeleteFunc(o.Others, func(p store.RosterPerson) bool { return p.Employment == mine })
-	if err != nil || !place.PlanSeen {
+	if err != nil || place.PlanSeen == "no" {
 		return err
 	}
 	return o.readCrew(ctx, a)
