@@ -78,14 +78,17 @@ func (p PutLeavePolicy) Do(ctx context.Context, t *app.Turn) error {
 	case policy.Earn.Every == leave.Overtime:
 		return refusal.New("policy", "Overtime alone isn’t counted for leave here", "Choose hours_worked, or a period")
 	}
-	if _, err := store.InsertLeavePolicy(ctx, t, store.LeavePolicy{ID: p.ID, Kind: kind.ID, Name: name, Policy: p.Policy}, t.Actor.ID,
-		t.Now); err != nil {
-		if store.Violates(err, "leave_policy_kind_id_name_key") {
-			return refusal.New("name", kind.Name+" has a policy “"+name+"” already", "Choose another name")
-		}
+	fresh, err := store.InsertLeavePolicy(ctx, t, store.LeavePolicy{ID: p.ID, Kind: kind.ID, Name: name, Policy: p.Policy}, t.Actor.ID,
+		t.Now)
+	switch {
+	case store.Violates(err, "leave_policy_kind_id_name_key"):
+		return refusal.New("name", kind.Name+" has a policy “"+name+"” already", "Choose another name")
+	case err != nil:
 		return err
 	}
-	t.RecordSetting(p.ID, map[string]any{"field": "Policy of " + kind.Name, "to": name})
+	if fresh { // sent again it is there already
+		t.RecordSetting(p.ID, map[string]any{"field": "Policy of " + kind.Name, "to": name})
+	}
 	return nil
 }
 

@@ -205,6 +205,9 @@ func TestBalances(t *testing.T) {
 	if got := stands(); got != "20.50 20.50 40.00" { // October's is earned, not November's
 		t.Errorf("it stands at %s", got)
 	}
+	if n := dbtest.Get[int](t, w, `select count(*) from audit where about = $1 and detail->>'to' = '8 a month'`, policy.ID); n != 1 {
+		t.Errorf("that it was added, sent twice, is noted %d times", n)
+	}
 	wren := w.Person(t, "Wren Halloran")
 	wren.Level = "manager"
 	give.ID = apptest.NewID()
