@@ -21,7 +21,7 @@ var policies = map[string]struct{ name, policy, opening string }{
 func (w *World) loadLeave(ctx context.Context, db *store.DB) error {
 	r := w.rng("leave")
 	today := w.Place.Today(w.Now)
-	of, err := store.HereOn(ctx, db, nil, today)
+	of, err := store.HereOn(ctx, db, nil, today, uuid.Nil)
 	if err != nil {
 		return err
 	}

@@ -123,10 +123,12 @@ func LeaveEvents(ctx context.Context, q Q, employments []uuid.UUID, after when.D
 	return found, nil
 }
 
-// HereOn lists who has a position on a date, of some crews, of all with nil.
-func HereOn(ctx context.Context, q Q, units []uuid.UUID, on when.Date) ([]uuid.UUID, error) {
+// HereOn lists the positions that people have on a date, of some crews, of all with nil, but those
+// of one person.
+func HereOn(ctx context.Context, q Q, units []uuid.UUID, on when.Date, but uuid.UUID) ([]uuid.UUID, error) {
 	w := among(on.String())
 	w.plain(`e.starts_on <= $1 and coalesce(least(e.ends_on, p.ended_on), 'infinity') >= $1`)
+	w.and(`e.person_id <> $%d`, but)
 	if units != nil {
 		w.and(`e.unit_id = any($%d)`, UUIDs(units))
 	}

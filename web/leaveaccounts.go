@@ -4,7 +4,6 @@ import (
 	"context"
 	"html/template"
 	"net/http"
-	"time"
 
 	"github.com/google/uuid"
 
@@ -79,15 +78,15 @@ type leavePolicyRow struct {
 	Year                         string // what a year of it comes to, for somebody new who works eight hours on five days
 }
 
-// leavePolicyRows lists the policies, each tried on somebody.
-func (s *Server) leavePolicyRows(ctx context.Context) ([]leavePolicyRow, error) {
+// leavePolicyRows lists the policies, each tried on somebody who begins today.
+func (s *Server) leavePolicyRows(ctx context.Context, today when.Date) ([]leavePolicyRow, error) {
 	all, err := store.LeavePolicies(ctx, s.app.DB)
 	if err != nil {
 		return nil, err
 	}
 	var rows []leavePolicyRow
 	for _, p := range all {
-		year, err := leave.TryPolicy(p.Policy, when.DateOf(s.app.Now(), time.UTC))
+		year, err := leave.TryPolicy(p.Policy, today)
 		if err != nil {
 			return nil, err
 		}

@@ -88,7 +88,7 @@ var setupSubjects = []setupSubject{
 	{Key: "clocking", Label: "Clocking", Group: "Clock", Says: "What holds for new people, and where a punch is a claim"},
 	{Key: "points", Label: "Clock points", Says: "Devices of yours at which people clock, and the keys that they act by"},
 	{Key: "planning", Label: "Planning", Group: "Planning", Says: "What speaks against a shift while it is planned, and what is refused"},
-	{Key: "leave", Label: "Leave", Says: "The kinds of leave that people ask for, and their pay codes"},
+	{Key: "leave", Label: "Leave", Says: "The kinds of leave that people ask for, and how each is earned"},
 	{Key: "flags", Label: "Flags", Group: "Flags", Says: "What wants a look on a card, and at which site not"},
 	{Key: "pay", Label: "Pay periods", Group: "Pay", Says: "The period, when a day and a week begin, and who is paid by another period"},
 	{Key: "rules", Label: "Overtime rules", Path: "/setup/rules", Says: "When overtime and double time begin, and the premiums"},
@@ -150,7 +150,7 @@ func (s *Server) writeSetup(w http.ResponseWriter, r *http.Request, on, newKey s
 		if v.LeaveKinds, err = store.LeaveKinds(r.Context(), s.app.DB); err != nil {
 			return err
 		}
-		if v.Policies, err = s.leavePolicyRows(r.Context()); err != nil {
+		if v.Policies, err = s.leavePolicyRows(r.Context(), p.Today); err != nil {
 			return err
 		}
 		v.Ready = core.Ready()

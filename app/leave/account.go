@@ -109,11 +109,11 @@ func (g GiveLeavePolicy) Do(ctx context.Context, t *app.Turn) error {
 	if g.Unit != uuid.Nil {
 		units = []uuid.UUID{g.Unit}
 	}
-	of, err := store.HereOn(ctx, t, units, today)
+	of, err := store.HereOn(ctx, t, units, today, t.Actor.ID)
 	if err != nil {
 		return err
 	}
-	if of = slices.DeleteFunc(of, func(id uuid.UUID) bool { return t.Actor.Employment != nil && id == *t.Actor.Employment }); len(of) == 0 {
+	if len(of) == 0 {
 		return refusal.New("unit", "Nobody but yourself works there", "Choose another crew; somebody else gives you yours")
 	}
 	if err := store.GiveLeavePolicy(ctx, t, g.ID, p, of, g.From, opening.String(), t.Actor.ID, t.Now); err != nil {
