@@ -20,9 +20,10 @@ func TestRefusedLeave(t *testing.T) {
 		"Dao Pham")
 	annual, sick := dbtest.Get[uuid.UUID](t, w, `select id from leave_kind where name = 'Annual leave'`),
 		dbtest.Get[uuid.UUID](t, w, `select id from leave_kind where name = 'Sick leave'`)
-	closed := leave.PutLeaveKind{ID: apptest.NewID(), Name: "Jury", PayCode: "JURY", Closed: true}
+	closed := leave.PutLeaveKind{ID: apptest.NewID(), Name: "Jury", PayCode: "JURY", Low: "warn", Few: "warn", Closed: true}
 	apptest.Must(t, w.Do(ctx, mira, closed))
-	apptest.Must(t, w.Do(ctx, mira, leave.PutLeaveKind{ID: sick, Name: "Sick leave", Paid: true, PayCode: "SICK", NoteNeeded: true}))
+	apptest.Must(t, w.Do(ctx, mira, leave.PutLeaveKind{ID: sick, Name: "Sick leave", Paid: true, PayCode: "SICK", NoteNeeded: true,
+		Low: "refuse", Few: "warn"}))
 	day := when.NewDate(2026, 11, 16)
 	ask := func(change func(*leave.AskLeave)) leave.AskLeave {
 		a := leave.AskLeave{ID: apptest.NewID(), Kind: annual, Days: when.Period{From: day, To: day}}
@@ -120,7 +121,7 @@ func TestRefusedLeave(t *testing.T) {
 		{dao, ask(func(a *leave.AskLeave) { a.Kind = sick }), "needs a note"},
 		{dao, ask(func(a *leave.AskLeave) { a.Note = long(501) }), "note is too long"},
 		{dao, ask(nil), "asked for already"},
-		{dao, ask(func(a *leave.AskLeave) { a.Days = when.Period{From: day + 1, To: day + 31} }), "not enough Annual leave"},
+		{dao, ask(func(a *leave.AskLeave) { a.Days = when.Period{From: day + 1, To: day + 31} }), "the balance would be"},
 		{dao, ask(func(a *leave.AskLeave) { a.Days = when.Period{From: paid, To: paid} }), "is paid already"},
 		{dao, leave.WithdrawLeave{Request: wrens.ID}, "not found"},
 		{dao, leave.WithdrawLeave{Request: uuid.New()}, "not found"},
@@ -144,7 +145,7 @@ func TestRefusedLeave(t *testing.T) {
 		{mira, leave.PutLeaveKind{ID: apptest.NewID(), Name: "X", PayCode: "A B"}, "pay code"},
 		{mira, leave.PutLeaveKind{ID: apptest.NewID(), Name: "X", PayCode: long(21)}, "pay code"},
 		{mira, leave.PutLeaveKind{ID: apptest.NewID(), Name: "X"}, "pay code"},
-		{mira, leave.PutLeaveKind{ID: apptest.NewID(), Name: "Annual leave", PayCode: "X"}, "already"},
+		{mira, leave.PutLeaveKind{ID: apptest.NewID(), Name: "Annual leave", PayCode: "X", Low: "warn", Few: "warn"}, "already"},
 	} {
 		row.try(t, w)
 	}

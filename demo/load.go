@@ -60,7 +60,7 @@ func (w *World) Load(ctx context.Context, db *store.DB, log *slog.Logger) error 
 	if err := w.loadAtWork(ctx, db); err != nil {
 		return err
 	}
-	if err := w.loadLeave(ctx, db); err != nil {
+	if err := w.loadLeave(ctx, db, log); err != nil {
 		return err
 	}
 	if err := hours.KeepJobHours(ctx, app.New(db, func() time.Time { return w.Now }, log)); err != nil {

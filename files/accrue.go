@@ -116,7 +116,8 @@ func (q accrual) answer() *accrueAnswer {
 type accrueParser struct{ reckonParser }
 
 func (p *accrueParser) question(raw json.RawMessage) (q accrual) {
-	fields := p.object("", raw, []string{"hired", "opening", "events", "as_of", "request", "horizon"}, []string{"unit", "policy", "from"})
+	fields := p.object("", raw, []string{"hired", "opening", "events", "as_of", "request", "horizon", "ends"}, []string{"unit",
+		"policy", "from"})
 	if fields == nil {
 		return q
 	}
@@ -128,6 +129,8 @@ func (p *accrueParser) question(raw json.RawMessage) (q accrual) {
 		q.Policy = p.policy(raw)
 	}
 	q.From, q.Hired, q.Opening, q.horizon = r.date("from"), r.date("hired"), r.amount("opening"), r.date("horizon")
+	q.Ends = r.date("ends")
+	p.within("ends", fields["ends"], q.Ends, q.From)
 	for i, item := range p.list("events", fields["events"]) {
 		q.Events = append(q.Events, p.event(fmt.Sprintf("events[%d]", i), item, q))
 	}
@@ -247,7 +250,7 @@ func (p *accrueParser) event(at string, raw json.RawMessage, q accrual) leave.Ev
 
 func (p *accrueParser) policy(raw json.RawMessage) (policy leave.Policy) {
 	fields := p.object("policy", raw, []string{"earn", "round", "waiting_until", "cap", "earn_limit", "use_limit", "steps", "reset",
-		"expires_after_months", "floor"}, nil)
+		"expires_after_months", "floor", "paid_out"}, nil)
 	if fields == nil {
 		return policy
 	}
@@ -266,6 +269,9 @@ func (p *accrueParser) policy(raw json.RawMessage) (policy leave.Policy) {
 	policy.ExpiresAfter = r.whole("expires_after_months", 1, 1200)
 	if given("floor") {
 		policy.Floor = r.amount("floor")
+	}
+	if given("paid_out") && json.Unmarshal(fields["paid_out"], &policy.PaidOut) != nil {
+		p.fail("policy.paid_out", fields["paid_out"], "write true or false")
 	}
 	if given("steps") {
 		policy.Steps = p.steps(fields["steps"])

@@ -12,6 +12,7 @@ import (
 type Event struct {
 	ID       string // kept for as long as it is the same, also when it changes
 	From, To time.Time
+	Days     bool // whole days: of From and To the dates alone, To the day after the last
 	Summary  string
 	Note     string
 	Sequence int       // counts up with each change
@@ -28,8 +29,13 @@ func WriteCalendar(w io.Writer, name string, now time.Time, events []Event) erro
 	for _, e := range events {
 		v := cal.AddEvent(e.ID)
 		v.SetDtStampTime(now.UTC())
-		v.SetStartAt(e.From.UTC())
-		v.SetEndAt(e.To.UTC())
+		if e.Days {
+			v.SetAllDayStartAt(e.From)
+			v.SetAllDayEndAt(e.To)
+		} else {
+			v.SetStartAt(e.From.UTC())
+			v.SetEndAt(e.To.UTC())
+		}
 		v.SetSummary(e.Summary)
 		v.SetSequence(e.Sequence)
 		if e.Note != "" {

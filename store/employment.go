@@ -21,6 +21,7 @@ type Employment struct {
 	ID       uuid.UUID
 	Person   uuid.UUID
 	Unit     uuid.UUID
+	Site     uuid.UUID
 	Given    string `db:"given_name"`
 	Family   string `db:"family_name"`
 	UnitName string `db:"unit_name"`
@@ -53,8 +54,8 @@ func (e Employment) Loc() (*time.Location, error) {
 // SiteFence is the fence of the employment's site.
 func (e Employment) SiteFence() geo.Fence { return fence(e.Lat, e.Lon, e.Fence) }
 
-const employmentColumns = `e.id, e.person_id as person, e.unit_id as unit, p.given_name, p.family_name, u.name as unit_name,
-	s.name as site_name, s.zone, s.lat, s.lon, s.fence_metres as fence, e.location, e.location_required as needed,
+const employmentColumns = `e.id, e.person_id as person, e.unit_id as unit, e.site_id as site, p.given_name, p.family_name,
+	u.name as unit_name, s.name as site_name, s.zone, s.lat, s.lon, s.fence_metres as fence, e.location, e.location_required as needed,
 	e.clock_points as points, e.own_edits as edits, e.starts_on, least(e.ends_on, p.ended_on) as ends_on
 		from employment e join person p on p.id = e.person_id join unit u on u.id = e.unit_id join site s on s.id = e.site_id`
 

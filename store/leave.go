@@ -18,13 +18,19 @@ type LeaveKind struct {
 	PayCode    string `db:"pay_code"`
 	NoteNeeded bool   `db:"note_needed"`
 	Closed     bool   // it can't be asked for any more
+	InDays     bool   `db:"in_days"` // else in hours
+	Low        string // what becomes of asking for more than there is: "refuse", or "warn"
+	Few        string // and where too few would be left to work
+	Photo      bool   `db:"photo_needed"`
+	MayGive    bool   `db:"may_give"` // people may give it to others
 }
+
+const leaveKinds = `select id, name, paid, pay_code, note_needed, closed, in_days, low, few, photo_needed, may_give from leave_kind `
 
 // LeaveKinds lists them by name.
 func LeaveKinds(ctx context.Context, q Q) ([]LeaveKind, error) {
 	var found []LeaveKind
-	if err := q.SelectContext(ctx, &found, `select id, name, paid, pay_code, note_needed, closed from leave_kind
-		order by closed, name`); err != nil {
+	if err := q.SelectContext(ctx, &found, leaveKinds+`order by closed, name`); err != nil {
 		return nil, fmt.Errorf("read kinds of leave: %w", err)
 	}
 	return found, nil
@@ -32,16 +38,16 @@ func LeaveKinds(ctx context.Context, q Q) ([]LeaveKind, error) {
 
 // GetLeaveKind reads one.
 func GetLeaveKind(ctx context.Context, q Q, id uuid.UUID) (k LeaveKind, err error) {
-	err = q.GetContext(ctx, &k, `select id, name, paid, pay_code, note_needed, closed from leave_kind where id = $1`, id)
+	err = q.GetContext(ctx, &k, leaveKinds+`where id = $1`, id)
 	return k, err
 }
 
 // PutLeaveKind adds a kind, or changes it.
 func PutLeaveKind(ctx context.Context, q Q, k LeaveKind) error {
-	_, err := q.ExecContext(ctx, `insert into leave_kind (id, name, paid, pay_code, note_needed, closed) values ($1, $2, $3, $4, $5, $6)
-		on conflict (id) do update set name = excluded.name, paid = excluded.paid, pay_code = excluded.pay_code,
-			note_needed = excluded.note_needed, closed = excluded.closed`, k.ID, k.Name, k.Paid, k.PayCode, k.NoteNeeded, k.Closed)
-	return err
+	columns := []string{"id", "name", "paid", "pay_code", "note_needed", "closed", "in_days", "low", "few", "photo_needed", "may_give"}
+	return insertRows(ctx, q, "leave_kind", columns, replacing("id", columns), 1, func(int) []any {
+		return []any{k.ID, k.Name, k.Paid, k.PayCode, k.NoteNeeded, k.Closed, k.InDays, k.Low, k.Few, k.Photo, k.MayGive}
+	})
 }
 
 // LeaveRequest is leave that somebody asks for, as it stands.
@@ -65,7 +71,12 @@ type LeaveRequest struct {
 	Last       when.Date
 	Days       int
 	Seconds    int64
-	Does       string // the last act: "" while it is asked, or "take_back"
+	Amount     string    // in the unit of the kind
+	InDays     bool      `db:"in_days"`
+	Photo      bool      // there is one
+	Instead    uuid.UUID `db:"instead_of"` // the request whose place it takes, zero for none
+	Does       string    // the last act: "" while it is asked, or "take_back"
+	Before     string    // the act before that
 	Why        string
 	ByName     string     `db:"by_name"` // whose act it is
 	At         *time.Time `db:"made_at"`
@@ -75,24 +86,32 @@ type LeaveRequest struct {
 func (r LeaveRequest) Open() bool { return r.Does == "" || r.Does == "take_back" }
 
 // Booked says whether its days are leave.
-func (r LeaveRequest) Booked() bool { return r.Does == "approve" }
+func (r LeaveRequest) Booked() bool { return r.Does == "approve" || r.Does == "ask_back" }
+
+// Back says whether somebody asks to have back what is booked.
+func (r LeaveRequest) Back() bool { return r.Does == "ask_back" }
 
 const leaveRequests = `
 	select r.id, r.employment_id, e.person_id, e.unit_id, u.name as unit_name, p.given_name || ' ' || p.family_name as name, s.zone,
 	       r.kind_id, k.name as kind_name, k.paid, k.pay_code, r.note, r.asked_by, a.given_name || ' ' || a.family_name as asked_name,
-	       r.asked_at, d.first, d.last, d.days, d.seconds, coalesce(l.does, '') as does, coalesce(l.why, '') as why,
+	       r.asked_at, d.first, d.last, d.days, d.seconds, d.amount::text as amount, k.in_days,
+	       exists (select 1 from leave_photo where request_id = r.id) as photo,
+	       coalesce(r.instead_of, '00000000-0000-0000-0000-000000000000') as instead_of, coalesce(l.does, '') as does,
+		coalesce(l.before, '') as before, coalesce(l.why, '') as why,
 	       coalesce(b.given_name || ' ' || b.family_name, '') as by_name, l.made_at
 	from leave_request r join employment e on e.id = r.employment_id join person p on p.id = e.person_id join unit u on u.id = e.unit_id
 	join site s on s.id = e.site_id join leave_kind k on k.id = r.kind_id join person a on a.id = r.asked_by
-	join lateral (select min(date) as first, max(date) as last, count(*) as days, sum(seconds) as seconds from leave_request_day
-	              where request_id = r.id) d on true
-	left join lateral (select does, why, by_person, made_at from leave_act where request_id = r.id order by seq desc limit 1) l on true
+	join lateral (select min(date) as first, max(date) as last, count(*) as days, sum(seconds) as seconds,
+	                     sum(coalesce(amount, round(seconds / 3600.0,
+		6))) as amount from leave_request_day where request_id = r.id) d on true
+	left join lateral (select does, why, by_person, made_at, lead(does) over (order by seq desc) as before
+	                   from leave_act where request_id = r.id order by seq desc limit 1) l on true
 	left join person b on b.id = l.by_person `
 
 // OpenLeave lists what nobody has decided, the oldest first; of some crews, of all with nil.
 func OpenLeave(ctx context.Context, q Q, units []uuid.UUID, most int) ([]LeaveRequest, error) {
 	w := among(most)
-	w.plain(`coalesce(l.does, 'take_back') = 'take_back'`)
+	w.plain(`coalesce(l.does, 'take_back') in ('take_back', 'ask_back')`)
 	if units != nil {
 		w.and(`e.unit_id = any($%d)`, UUIDs(units))
 	}
@@ -127,13 +146,15 @@ type LeaveDay struct {
 	Request uuid.UUID `db:"request_id"`
 	Date    when.Date
 	Seconds int64
+	Amount  string // in the unit of the kind
 }
 
 // LeaveDays reads those of some requests.
 func LeaveDays(ctx context.Context, q Q, requests []uuid.UUID) ([]LeaveDay, error) {
 	var found []LeaveDay
-	if err := q.SelectContext(ctx, &found, `select request_id, date, seconds from leave_request_day where request_id = any($1)
-		order by request_id, date`, UUIDs(requests)); err != nil {
+	if err := q.SelectContext(ctx, &found, `
+		select request_id, date, seconds, coalesce(amount, round(seconds / 3600.0, 6))::text as amount from leave_request_day
+		where request_id = any($1) order by request_id, date`, UUIDs(requests)); err != nil {
 		return nil, fmt.Errorf("read days of leave: %w", err)
 	}
 	return found, nil
@@ -141,15 +162,15 @@ func LeaveDays(ctx context.Context, q Q, requests []uuid.UUID) ([]LeaveDay, erro
 
 // InsertLeaveRequest keeps that leave is asked for; asked again under its id it is the same.
 func InsertLeaveRequest(ctx context.Context, q Q, r LeaveRequest, days []LeaveDay) (fresh bool, err error) {
-	if fresh, err = did(q.ExecContext(ctx, `insert into leave_request (id, employment_id, kind_id, note, asked_by, asked_at)
-		values ($1, $2, $3, $4, $5,
-			$6) on conflict (id) do nothing`, r.ID, r.Employment, r.Kind, r.Note, r.AskedBy, r.AskedAt)); err != nil ||
-		!fresh {
+	if fresh, err = did(q.ExecContext(ctx, `insert into leave_request (id, employment_id, kind_id, note, asked_by, asked_at, instead_of)
+		values ($1, $2, $3, $4, $5, $6, nullif($7, '00000000-0000-0000-0000-000000000000'::uuid)) on conflict (id) do nothing`,
+		r.ID, r.Employment, r.Kind, r.Note, r.AskedBy, r.AskedAt, r.Instead)); err != nil || !fresh {
 		return fresh, err
 	}
-	return true, insertRows(ctx, q, "leave_request_day", []string{"request_id", "employment_id", "date", "seconds"}, "", len(days),
+	return true, insertRows(ctx, q, "leave_request_day", []string{"request_id", "employment_id", "date", "seconds", "amount"}, "",
+		len(days),
 		func(i int) []any {
-			return []any{r.ID, r.Employment, days[i].Date.String(), days[i].Seconds}
+			return []any{r.ID, r.Employment, days[i].Date.String(), days[i].Seconds, days[i].Amount}
 		})
 }
 
@@ -240,4 +261,30 @@ func EmploymentsNamed(ctx context.Context, q Q, text string, units []uuid.UUID, 
 	err := q.SelectContext(ctx, &found, `select e.id, p.number as name from employment e join person p on p.id = e.person_id `+w.sql()+`
 		order by 2, e.starts_on desc`, w.args...)
 	return found, err
+}
+
+// InsertLeavePhoto keeps the picture of a paper with a request.
+func InsertLeavePhoto(ctx context.Context, q Q, request, employment uuid.UUID, width, height int, jpeg []byte, now time.Time) error {
+	_, err := q.ExecContext(ctx, `insert into leave_photo (request_id, employment_id, width, height, jpeg, made_at)
+		values ($1, $2, $3, $4, $5, $6)`, request, employment, width, height, jpeg, now)
+	return err
+}
+
+// LeavePhoto reads it.
+func LeavePhoto(ctx context.Context, q Q, request uuid.UUID) (jpeg []byte, err error) {
+	err = q.GetContext(ctx, &jpeg, `select jpeg from leave_photo where request_id = $1`, request)
+	return jpeg, err
+}
+
+// PaidTo gives the last day of somebody's that a closed run paid, nil for none.
+func PaidTo(ctx context.Context, q Q, employment uuid.UUID) (last *when.Date, err error) {
+	err = q.GetContext(ctx, &last, `select max(date) from card where employment_id = $1 and state = 'paid'`, employment)
+	return last, err
+}
+
+// LeaveKindUsed says whether somebody has asked for a kind, or has a policy of it.
+func LeaveKindUsed(ctx context.Context, q Q, kind uuid.UUID) (used bool, err error) {
+	err = q.GetContext(ctx, &used, `select exists (select 1 from leave_request where kind_id = $1)
+		or exists (select 1 from leave_policy where kind_id = $1) or exists (select 1 from leave_adjustment where kind_id = $1)`, kind)
+	return used, err
 }

@@ -91,6 +91,22 @@ func LockOpeningOf(ctx context.Context, q Q, shift uuid.UUID) (o OpenPlace, err 
 	return LockOpening(ctx, q, id)
 }
 
+// LockOpeningsFrom locks the open places of what some employments hand over.
+func LockOpeningsFrom(ctx context.Context, q Q, employments []uuid.UUID) error {
+	_, err := q.ExecContext(ctx, `select id from opening where from_employment = any($1) and closed_at is null order by id for update`,
+		UUIDs(employments))
+	return err
+}
+
+// OpeningsByID reads some.
+func OpeningsByID(ctx context.Context, q Q, ids []uuid.UUID) ([]OpenPlace, error) {
+	var found []OpenPlace
+	if err := q.SelectContext(ctx, &found, openings+`where o.id = any($1) order by o.start_at, o.id`, UUIDs(ids)); err != nil {
+		return nil, fmt.Errorf("read open places: %w", err)
+	}
+	return found, nil
+}
+
 // InsertOpening opens places; it does nothing where that was done.
 func InsertOpening(ctx context.Context, q Q, o OpenPlace) (bool, error) {
 	return did(q.ExecContext(ctx, `insert into opening (id, unit_id, date, start_at, end_at, less, job_id, task_id, note, wanted, of_shift,
@@ -98,6 +114,19 @@ func InsertOpening(ctx context.Context, q Q, o OpenPlace) (bool, error) {
 		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16) on conflict (id) do nothing`,
 		o.ID, o.Unit, o.Date.String(), o.Start, o.End, o.Less, o.Job, o.Task, o.Note, o.Wanted, o.OfShift, o.From, o.To, o.Sick, o.MadeAt,
 		o.MadeBy))
+}
+
+// InsertOpenings opens what somebody hands over; what is open already stays, and what was closed
+// is open again.
+func InsertOpenings(ctx context.Context, q Q, open []OpenPlace) error {
+	return insertRows(ctx, q, "opening", []string{"id", "unit_id", "date", "start_at", "end_at", "less", "job_id", "task_id", "note",
+		"wanted", "of_shift", "from_employment", "sick", "made_at", "made_by"}, `where not exists (
+			select 1 from opening o where o.of_shift = jsonb_populate_recordset.of_shift and o.closed_at is null)
+		on conflict (id) do update set closed_at = null, closed_by = null`, len(open), func(i int) []any {
+		o := open[i]
+		return []any{o.ID, o.Unit, o.Date.String(), o.Start, o.End, o.Less, o.Job, o.Task, o.Note, o.Wanted, o.OfShift, o.From, o.Sick,
+			o.MadeAt, o.MadeBy}
+	})
 }
 
 // CloseOpening closes one.

@@ -2,7 +2,10 @@ package store
 
 import (
 	"context"
+	"fmt"
 	"strings"
+
+	"github.com/google/uuid"
 
 	"manudex/core/when"
 )
@@ -42,4 +45,24 @@ func Untimed(ctx context.Context, q Q, on when.Date) (untimed bool, err error) {
 		select not exists (select 1 from pattern where exists (select 1 from unnest(starts) s where s is not null))
 		   and not exists (select 1 from shift where date >= $1)`, on.String())
 	return untimed, err
+}
+
+// AverageDay is how long somebody worked of late.
+type AverageDay struct {
+	Employment uuid.UUID `db:"employment_id"`
+	Seconds    int64     // on the average day on which they did
+	Pattern    bool      // a working pattern says how long they work
+}
+
+// AverageDays reads that of some employments since a date.
+func AverageDays(ctx context.Context, q Q, employments []uuid.UUID, since when.Date) ([]AverageDay, error) {
+	var found []AverageDay
+	if err := q.SelectContext(ctx, &found, `
+		select e.id as employment_id,
+			coalesce((select round(avg(worked)) from card where employment_id = e.id and date >= $2 and worked > 0),
+		       0)::bigint as seconds, exists (select 1 from pattern where employment_id = e.id) as pattern
+		from employment e where e.id = any($1)`, UUIDs(employments), since.String()); err != nil {
+		return nil, fmt.Errorf("read average days: %w", err)
+	}
+	return found, nil
 }

@@ -297,6 +297,7 @@ type RosterPerson struct {
 	Person     uuid.UUID `db:"person_id"`
 	Unit       uuid.UUID `db:"unit_id"`
 	UnitName   string    `db:"unit_name"`
+	Site       uuid.UUID `db:"site_id"`
 	SiteName   string    `db:"site_name"`
 	Given      string    `db:"given_name"`
 	Family     string    `db:"family_name"`
@@ -323,12 +324,16 @@ type RosterFilter struct {
 	Units []uuid.UUID
 	Unit  uuid.UUID // one crew
 	Site  uuid.UUID
+	Near  *Near       // any of these crews, or sites
 	Find  string      // of name or number
 	Skip  int         // how many of them are left out
 	Most  int         // how many are read, 0 for all
 	Sites bool        // in the order of their sites
 	Among []uuid.UUID // these, whether they work here then or not; nil for all who do
 }
+
+// Near are crews and sites.
+type Near struct{ Units, Sites []uuid.UUID }
 
 // RosterPeople lists who works here in a span and clocks, by crew, its lead first.
 func RosterPeople(ctx context.Context, q Q, f RosterFilter) ([]RosterPerson, error) {
@@ -344,6 +349,9 @@ func RosterPeople(ctx context.Context, q Q, f RosterFilter) ([]RosterPerson, err
 	}
 	if f.Unit != uuid.Nil {
 		w.and(`e.unit_id = $%d`, f.Unit)
+	}
+	if f.Near != nil {
+		w.plain(`(e.unit_id = any(` + w.param(UUIDs(f.Near.Units)) + `) or e.site_id = any(` + w.param(UUIDs(f.Near.Sites)) + `))`)
 	}
 	if f.Site != uuid.Nil {
 		w.and(`e.site_id = $%d`, f.Site)
@@ -364,7 +372,8 @@ func RosterPeople(ctx context.Context, q Q, f RosterFilter) ([]RosterPerson, err
 	}
 	var found []RosterPerson
 	if err := q.SelectContext(ctx, &found, `
-		select e.id as employment_id, e.person_id, e.unit_id, u.name as unit_name, s.name as site_name, p.given_name, p.family_name,
+		select e.id as employment_id, e.person_id, e.unit_id, u.name as unit_name, e.site_id, s.name as site_name, p.given_name,
+			p.family_name,
 			e.title, s.zone,
 		       exists (select from unit_lead l where l.person_id = p.id and l.unit_id = e.unit_id) as leads, e.starts_on,
 		       least(e.ends_on, p.ended_on) as ends_on, e.reporting, coalesce(p.mark, '') as mark, u.mark as unit_mark,

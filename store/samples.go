@@ -61,11 +61,18 @@ func DropSamples(ctx context.Context, q Q) error {
 		"objection_answer", "objection", "amendment", "card_hold", "card_act", "note", "photo", "settled_expense", "expense_back",
 		"expense", "borrowed", "not_there", "reported", "day_said", "card", "hours", "stint", "punch", "shift", "planned",
 		"planned_change", "shift_agreed", "shift_told", "opening_ask", "shift_series",
-		"leave_day", "leave_account", "leave_adjustment", "leave_act", "leave_request_day", "leave_request",
+		"leave_day", "leave_line", "leave_gift", "leave_photo", "leave_account", "leave_adjustment", "leave_act",
+		"leave_request_day", "leave_request",
 		"rate", "pattern", "employment_class", "employment_job"} {
 		if err := drop(ctx, q, table, `employment_id in `+sampleEmployments); err != nil {
 			return err
 		}
+	}
+	if err := drop(ctx, q, "leave_gift", `to_employment in `+sampleEmployments); err != nil {
+		return err
+	}
+	if err := drop(ctx, q, "leave_window", `unit_id in `+sampleUnits); err != nil {
+		return err
 	}
 	for _, table := range []string{"quantity", "job_kind_was", "job_tag", "job_wage", "job_open_to", "pay_code", "employment_job"} {
 		if err := drop(ctx, q, table, `job_id in `+sampleJobs); err != nil {

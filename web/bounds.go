@@ -29,12 +29,15 @@ const (
 
 // uploads are the routes on which a file comes in; see [upload].
 var uploads = []string{"/people/file", "/jobs/file", "/setup/hours", "/setup/year", "/setup/holidays/file", "/jobs/{job}/estimate",
-	"/setup/mark", "/setup/map", photoUpload, expenseUpload}
+	"/setup/mark", "/setup/map", "/setup/leave/file", photoUpload, expenseUpload, leaveUpload}
 
-// photoUpload and expenseUpload bring a photo, which may be larger than other files.
+// photoUploads bring a photo, which may be larger than other files.
+var photoUploads = []string{photoUpload, expenseUpload, leaveUpload}
+
 const (
 	photoUpload   = "/cards/{employment}/{date}/photo"
 	expenseUpload = "/cards/{employment}/{date}/expense"
+	leaveUpload   = "/leave/ask"
 )
 
 func (r route) takesFile() bool {
@@ -61,7 +64,7 @@ func bound(w http.ResponseWriter, r *http.Request, to route) error {
 	if to.takesFile() {
 		wait, most = uploadWait, maxUpload
 	}
-	if to.pattern == photoUpload || to.pattern == expenseUpload {
+	if slices.Contains(photoUploads, to.pattern) {
 		most = files.MostPhotoBytes + maxForm
 	}
 	deadlines := http.NewResponseController(w)

@@ -72,7 +72,7 @@ func TestNothingSentReachesTheDisk(t *testing.T) {
 func TestFilesAreLargerThanForms(t *testing.T) {
 	s := open(t)
 	c, job := s.signIn(t, "Mira Castellane"), dbtest.Get[string](t, s.World, `select id::text from job limit 1`)
-	for _, path := range []string{"/people/file", "/jobs/file", "/setup/hours", "/setup/year", "/setup/holidays/file",
+	for _, path := range []string{"/people/file", "/jobs/file", "/setup/hours", "/setup/year", "/setup/holidays/file", "/setup/leave/file",
 		"/jobs/" + job + "/estimate", "/setup/map"} {
 		if status := c.postFile(path, "file", "x.csv", bytes.Repeat([]byte("a,b\n"), 400_000)); status == 413 || status == 0 {
 			t.Errorf("%s: a file of 1.6 MB is answered %d", path, status)

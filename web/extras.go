@@ -187,8 +187,13 @@ func (s *Server) photo(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	return answerPhoto(w, jpeg)
+}
+
+// answerPhoto answers with a photo: what is kept of one never changes.
+func answerPhoto(w http.ResponseWriter, jpeg []byte) error {
 	w.Header().Set("Content-Type", "image/jpeg")
 	w.Header().Set("Cache-Control", "private, max-age=86400, immutable")
-	_, err = w.Write(jpeg)
+	_, err := w.Write(jpeg)
 	return err
 }

@@ -82,6 +82,11 @@ var holidayFiles = fileWords{Kind: bringin.HolidaysFile, Path: "/setup/holidays/
 	FileTitle: "Holidays from a file", Row: "a day, with its name, and by how much its hours are multiplied if they are",
 	Needs: "Holidays can't be added without", SeeThem: "See the holidays", Settings: true}
 
+var balanceFiles = fileWords{Kind: bringin.LeaveFile, Path: "/setup/leave/file", Back: leaveSetup, Screen: "setup",
+	FileTitle: "Balances of leave from a file", Row: "a person and a policy, with the balance at the end of a day",
+	Needs: "Balances can't be brought in without", SeeThem: "See the policies",
+	Besides: "From that day on the balance is worked out by the policy. Nobody brings in their own."}
+
 type columnView struct {
 	Column  int
 	Head    string

@@ -1,46 +1,72 @@
 package web
 
 import (
-	"context"
 	"html/template"
 	"net/http"
 
-	"github.com/google/uuid"
-
 	"manudex/app/leave"
+	"manudex/core/card"
 	core "manudex/core/leave"
-	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
 	"manudex/web/draw"
 	"manudex/web/form"
-	"manudex/web/words"
 )
 
-// ownAccount is how one's account of a kind of leave stands, and will.
+// ownAccount is how one's account of a kind of leave stands, was and will.
 type ownAccount struct {
-	Kind                   string
-	Balance, Usable, Asked string
-	Lapses, LapsesOn       string        // hours that are lost first, and the last day to take them
-	Forecast               template.HTML // "" where nothing is to come
-	Ends                   string        // the balance at the end of the forecast
-	ByHours                bool          // hours that aren't worked yet will earn more
-	Lines                  []accountLine
+	Kind             string
+	InDays           bool
+	Balance, Usable  string
+	Asked            string // what is asked for and not decided, "" for nothing
+	Picture          template.HTML
+	On               when.Date // the day that is read along the picture
+	Reads, ReadAsked string
+	Came, Went       []accountSum
+	CameAll, WentAll string
+	Next             string // what the next period earns, and when
+	NextOn           when.Date
+	Pending, More    string // hours that nobody has approved, and what they will earn
+	Losses           []accountLoss
+	Lapsing          []accountLoss // lots with a last day
+	Lines            []accountLine
+	Due              []accountLine
+	ByHours          bool
+	First, Last      when.Date
 }
 
-type accountLine struct{ On, What, Amount, Balance string }
+// accountSum is what came or went by one way, together.
+type accountSum struct {
+	What, Amount string
+	Lines        []accountLine
+}
+
+type accountLoss struct {
+	On     when.Date
+	Amount string
+	What   string
+}
+
+type accountLine struct {
+	On, What, Amount string
+	Again            bool // a day that was booked before, and came to something else
+}
 
 // lineWords are what happens to an account, as sentences of the catalogue.
-var lineWords = map[core.Kind]string{core.Opening: "at the begin", core.Earned: "earned", core.LostToCap: "not earned: the most is reached",
+var lineWords = map[core.Kind]string{core.Opening: "brought in", core.Earned: "earned", core.LostToCap: "over the highest balance",
 	core.Taken: "taken", core.Granted: "granted", core.Adjusted: "put right", core.Given: "given", core.Received: "received",
-	core.LostAtReset: "lost at the begin of the year", core.Expired: "lapsed"}
+	core.LostAtReset: "lost at the turn of the year", core.Expired: "expired", core.PaidOut: "owed at leaving"}
 
-// linesShown is how many lines of an account stand on the page, the last ones.
-const linesShown = 12
+// came and went are the kinds in the order of their columns; what is put right stands on the
+// side of its sign.
+var (
+	came = []core.Kind{core.Opening, core.Earned, core.Granted, core.Received, core.Adjusted}
+	went = []core.Kind{core.Taken, core.Given, core.LostToCap, core.LostAtReset, core.Expired, core.PaidOut, core.Opening, core.Adjusted}
+)
 
-func ownAccountOf(a leave.Account, today when.Date) ownAccount {
-	v := ownAccount{Kind: a.KindName, Balance: a.Now.Balance.String(), Usable: a.Now.Usable.String(),
-		ByHours: a.Input.Policy.Earn.Every == core.HoursWorked}
+func ownAccountOf(a leave.OwnAccount, today, on when.Date) ownAccount {
+	v := ownAccount{Kind: a.KindName, InDays: a.InDays, Balance: a.Now.Balance.String(), Usable: a.Now.Usable.String(),
+		ByHours: a.Input.Policy.Earn.Every == core.HoursWorked, First: a.Since, Last: a.Until}
 	var asked core.Amount
 	for _, e := range a.Asked {
 		asked += e.Amount
@@ -48,87 +74,133 @@ func ownAccountOf(a leave.Account, today when.Date) ownAccount {
 	if asked > 0 {
 		v.Asked = asked.String()
 	}
+	if a.Pending > 0 {
+		v.Pending, v.More = card.HoursMinutes(int64(a.Pending)*9/2500), a.More.String()
+	}
 	for _, l := range a.Now.Lots {
-		if l.LastDay != 0 {
-			v.Lapses, v.LapsesOn = l.Left.String(), l.LastDay.Format("Mon 2 Jan 2006")
-			break
+		if l.LastDay != 0 && l.LastDay <= a.Until {
+			v.Lapsing = append(v.Lapsing, accountLoss{On: l.LastDay, Amount: l.Left.String()})
 		}
 	}
-	f := draw.Forecast{From: today, To: a.Until, Now: hoursFloat(a.Now.Balance)}
-	for _, l := range a.Ledger {
-		if l.Date > today {
-			f.Steps = append(f.Steps, draw.Step{On: l.Date, Hours: hoursFloat(l.Balance)})
-			continue
-		}
-		v.Lines = append(v.Lines, accountLine{On: l.Date.Format("Mon 2 Jan 2006"), What: lineWords[l.Kind], Amount: l.Amount.String(),
-			Balance: l.Balance.String()})
+	v.CameAll, v.Came = columnOf(a.Ledger, came, 1)
+	v.WentAll, v.Went = columnOf(a.Ledger, went, -1)
+	v.next(a, today)
+	for _, d := range a.Due {
+		v.Due = append(v.Due, accountLine{On: d.Date.Format("Mon 2 Jan 2006"), What: lineWords[d.Kind], Amount: d.Amount.String()})
 	}
-	v.Lines = v.Lines[max(0, len(v.Lines)-linesShown):]
-	v.Ends = a.Ledger[len(a.Ledger)-1].Balance.String()
-	if len(f.Steps) > 0 {
-		v.Forecast = template.HTML(draw.Balance(nil, f, v.Kind))
+	for _, l := range a.Lines {
+		v.Lines = append(v.Lines, lineOf(l))
 	}
+	v.draw(a, today, min(max(on, a.Since), a.Until))
 	return v
 }
 
-func hoursFloat(a core.Amount) float64 { return float64(a) / 1e6 }
-
-type leavePolicyRow struct {
-	ID, Name, Kind, JSON, People string
-	Year                         string // what a year of it comes to, for somebody new who works eight hours on five days
+func lineOf(l store.LeaveLine) accountLine {
+	amount, _ := core.ParseAmount(l.Amount) // it is kept as one
+	return accountLine{On: l.Date.Format("Mon 2 Jan 2006"), What: lineWords[core.Kind(l.What)], Amount: amount.String(), Again: l.Again}
 }
 
-// leavePolicyRows lists the policies, each tried on somebody who begins today.
-func (s *Server) leavePolicyRows(ctx context.Context, today when.Date) ([]leavePolicyRow, error) {
-	all, err := store.LeavePolicies(ctx, s.app.DB)
-	if err != nil {
-		return nil, err
-	}
-	var rows []leavePolicyRow
-	for _, p := range all {
-		year, err := leave.TryPolicy(p.Policy, today)
-		if err != nil {
-			return nil, err
+// columnOf sums up what came, or with -1 what went, by way.
+func columnOf(ledger []core.Line, kinds []core.Kind, sign core.Amount) (string, []accountSum) {
+	var all core.Amount
+	var column []accountSum
+	for _, k := range kinds {
+		var sum core.Amount
+		s := accountSum{What: lineWords[k]}
+		for i := len(ledger) - 1; i >= 0; i-- {
+			if l := ledger[i]; l.Kind == k && l.Amount*sign > 0 {
+				sum += l.Amount * sign
+				s.Lines = append(s.Lines, accountLine{On: l.Date.Format("Mon 2 Jan 2006"), Amount: l.Amount.String()})
+			}
 		}
-		rows = append(rows, leavePolicyRow{ID: p.ID.String(), Name: p.Name, Kind: p.KindName, JSON: string(p.Policy),
-			People: words.Plural(p.People, "person has it", "people have it"), Year: year.String()})
+		if sum > 0 {
+			s.Amount, all = sum.String(), all+sum
+			column = append(column, s)
+		}
 	}
-	return rows, nil
+	return all.String(), column
 }
 
-// putLeavePolicy adds a policy of a kind: a ready-made one, or what is written.
-func (s *Server) putLeavePolicy(w http.ResponseWriter, r *http.Request) error {
-	f := form.Of(r)
-	act := leave.PutLeavePolicy{ID: f.ID("id"), Kind: f.ID("kind"), Name: f.Text("name"), Policy: []byte(f.Text("policy"))}
-	if err := f.Err(); err != nil {
-		return err
-	}
-	if len(act.Policy) == 0 {
-		for _, p := range core.Ready() {
-			if p.Name == f.Text("ready") {
-				act.Policy = p.Policy
+// next says what the next period earns, and what would be lost, and when: of what passes the
+// highest balance, all together from when on.
+func (v *ownAccount) next(a leave.OwnAccount, today when.Date) {
+	var over core.Amount
+	var overFrom when.Date
+	for _, l := range a.Forecast {
+		switch {
+		case l.Date <= today:
+		case l.Kind == core.Earned && v.NextOn == 0:
+			v.Next, v.NextOn = l.Amount.String(), l.Date
+		case l.Kind == core.LostToCap:
+			if over == 0 {
+				overFrom = l.Date
+			}
+			over -= l.Amount
+		case l.Kind == core.LostAtReset || l.Kind == core.Expired:
+			if len(v.Losses) < shownLosses {
+				v.Losses = append(v.Losses, accountLoss{On: l.Date, Amount: (-l.Amount).String(), What: lineWords[l.Kind]})
 			}
 		}
 	}
-	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup/on/leave", said{Text: "Added: " + act.Name + "."})
+	if over > 0 {
+		v.Losses = append(v.Losses, accountLoss{On: overFrom, Amount: over.String(), What: "over the highest balance, from then on"})
+	}
 }
 
-// giveLeavePolicy gives a policy to those who work in a crew, or to everybody.
-func (s *Server) giveLeavePolicy(w http.ResponseWriter, r *http.Request) error {
-	f := form.Of(r)
-	act := leave.GiveLeavePolicy{ID: f.ID("id"), Policy: f.ID("policy"), From: f.Date("from"), Opening: f.Text("opening")}
-	if err := f.Err(); err != nil {
-		return err
+const shownLosses = 3
+
+// draw draws the picture, and reads a day along it.
+func (v *ownAccount) draw(a leave.OwnAccount, today, on when.Date) {
+	f := draw.Forecast{From: a.Since, Today: on, To: a.Until, Unit: "h"}
+	if a.InDays {
+		f.Unit = "d"
 	}
-	if text := f.Text("unit"); text != "" {
-		unit, err := uuid.Parse(text)
-		if err != nil {
-			return refusal.New("unit", "That is no crew", "Choose one of the list")
+	f.Steps = stepsOf(a.Forecast)
+	if len(a.Asked) > 0 {
+		f.Asked = stepsOf(a.WithAll)
+	}
+	for _, l := range a.Forecast {
+		if l.Date >= a.Since && (l.Kind == core.LostAtReset || l.Kind == core.Expired || l.Kind == core.LostToCap) {
+			f.Lost = append(f.Lost, draw.Step{On: l.Date, Amount: amountFloat(-l.Amount)})
 		}
-		act.Unit = unit
 	}
-	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup/on/leave", said{Text: "Given."})
+	f.Lost = apart(f.Lost)
+	f.Rules = rulesOf(a.Input.Policy)
+	v.Picture, v.On = template.HTML(draw.Balance(nil, f, v.Kind)), on
+	read := func(lines []core.Line) string {
+		var balance core.Amount
+		for _, l := range lines {
+			if l.Date <= on {
+				balance = l.Balance
+			}
+		}
+		return balance.String()
+	}
+	v.Reads, v.ReadAsked = read(a.Forecast), read(a.WithAll)
 }
+
+func stepsOf(lines []core.Line) []draw.Step {
+	steps := make([]draw.Step, len(lines))
+	for i, l := range lines {
+		steps[i] = draw.Step{On: l.Date, Amount: amountFloat(l.Balance)}
+	}
+	return steps
+}
+
+// apart adds up losses that would stand on each other: those of a month, on its last.
+func apart(lost []draw.Step) []draw.Step {
+	var kept []draw.Step
+	for _, l := range lost {
+		if n := len(kept) - 1; n >= 0 && l.On-kept[n].On < 45 {
+			kept[n] = draw.Step{On: l.On, Amount: kept[n].Amount + l.Amount}
+			continue
+		}
+		kept = append(kept, l)
+	}
+	return kept
+}
+
+func amountFloat(a core.Amount) float64 { return float64(a) / 1e6 }
 
 // adjustLeave grants somebody hours, or puts their balance right.
 func (s *Server) adjustLeave(w http.ResponseWriter, r *http.Request) error {

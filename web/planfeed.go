@@ -44,7 +44,7 @@ func (s *Server) feed(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.calendar(w, r, "inline", events)
+	return s.calendar(w, r, "inline", "shifts.ics", events)
 }
 
 // shiftsFile is one's own calendar as a file.
@@ -53,11 +53,11 @@ func (s *Server) shiftsFile(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	return s.calendar(w, r, "attachment", events)
+	return s.calendar(w, r, "attachment", "shifts.ics", events)
 }
 
-// calendar writes somebody's shifts.
-func (s *Server) calendar(w http.ResponseWriter, r *http.Request, disposition string, events []files.Event) error {
+// calendar writes what stands in a calendar.
+func (s *Server) calendar(w http.ResponseWriter, r *http.Request, disposition, name string, events []files.Event) error {
 	place, err := s.app.Company(r.Context())
 	if err != nil {
 		return err
@@ -67,7 +67,7 @@ func (s *Server) calendar(w http.ResponseWriter, r *http.Request, disposition st
 		return err
 	}
 	w.Header().Set("Content-Type", "text/calendar; charset=utf-8")
-	w.Header().Set("Content-Disposition", disposition+`; filename="shifts.ics"`)
+	w.Header().Set("Content-Disposition", disposition+`; filename="`+name+`"`)
 	w.Header().Set("Cache-Control", "no-store")
 	_, err = w.Write(b.Bytes())
 	return err

@@ -18,7 +18,7 @@ const signingIn = "(signing in)"
 
 func (s *Server) routes() []route {
 	return slices.Concat(s.pageRoutes(), s.apiRoutes(), s.fileRoutes(peopleFiles), s.fileRoutes(jobFiles), s.fileRoutes(dayFiles),
-		s.fileRoutes(yearFiles), s.fileRoutes(holidayFiles))
+		s.fileRoutes(yearFiles), s.fileRoutes(holidayFiles), s.fileRoutes(balanceFiles))
 }
 
 // fileRoutes are those of a kind of file that is brought in.
@@ -147,8 +147,22 @@ func (s *Server) pageRoutes() []route {
 		{"POST", "/leave/decide", "leave.manage", s.decideLeave},
 		{"POST", "/leave/reopen", "leave.manage", s.reopenLeave},
 		{"POST", "/leave/{request}/withdraw", "leave.ask", s.withdrawLeave},
+		{"GET", "/leave/{request}/paper.jpg", "leave.ask", s.leavePaper},
+		{"POST", "/leave/ask", "leave.ask", s.askLeave},
+		{"POST", "/leave/give", "leave.ask", s.giveLeave},
+		{"POST", "/leave/gifts/{gift}/back", "leave.ask", s.takeGiftBack},
+		{"POST", "/leave/gifts/{gift}", "leave.manage", s.decideGift},
+		{"GET", "/leave/away", "leave.manage", s.heavily(s.awayPage)},
+		{"GET", "/leave/away.ics", "leave.manage", s.heavily(s.awayCalendar)},
+		{"GET", "/leave/lost", "leave.manage", s.heavily(s.losingPage)},
+		{"POST", "/leave/lost", "leave.manage", s.tellLosing},
 		{"POST", "/leave/adjust", "leave.manage", s.adjustLeave},
-		{"POST", "/setup/leave", "setup.change", s.putLeaveKind},
+		{"GET", leaveSetup, "setup.see", s.leaveSetupPage},
+		{"POST", leaveSetup, "setup.change", s.putLeaveKind},
+		{"GET", "/setup/leave/policy", "setup.see", s.policyPage},
+		{"POST", "/setup/leave/windows", "setup.change", s.putWindow},
+		{"POST", "/setup/leave/windows/{window}/drop", "setup.change", s.dropWindow},
+		{"POST", "/setup/leave/least", "setup.change", s.putLeast},
 		{"POST", "/setup/leave/policies", "setup.change", s.putLeavePolicy},
 		{"POST", "/setup/leave/give", "setup.change", s.giveLeavePolicy},
 		{"GET", "/shifts", "clock.see", s.shiftsPage},

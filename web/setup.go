@@ -18,7 +18,6 @@ import (
 	"manudex/app/people"
 	"manudex/app/roster"
 	"manudex/core/card"
-	core "manudex/core/leave"
 	rules "manudex/core/roster"
 	"manudex/core/when"
 	"manudex/store"
@@ -30,30 +29,27 @@ type setupView struct {
 	SiteFlags []siteFlags
 	frameView
 	*company.SetUpPage
-	Subjects   []setupSubject
-	Subject    *setupSubject // that the page is about; nil on the first
-	On         string        // its key
-	Values     []setting
-	Asks       []store.AskWhom
-	Keeping    *company.Keeping
-	Erased     []string
-	MovedIn    store.MovedIn
-	Habits     []store.SiteHabits
-	Points     []pointView
-	Calls      []callView
-	NewKey     string // of a device, shown once
-	MayBring   bool
-	Holidays   []holidayView
-	Countries  []field.Choice
-	Year       int
-	NewIDs     [3]string
-	OwnKinds   []field.Choice
-	Lengths    []field.Choice // of pay periods
-	SitesMap   template.HTML
-	PlanRules  []rules.Rule      // of the page on planning
-	LeaveKinds []store.LeaveKind // of that on leave
-	Policies   []leavePolicyRow
-	Ready      []core.ReadyPolicy
+	Subjects  []setupSubject
+	Subject   *setupSubject // that the page is about; nil on the first
+	On        string        // its key
+	Values    []setting
+	Asks      []store.AskWhom
+	Keeping   *company.Keeping
+	Erased    []string
+	MovedIn   store.MovedIn
+	Habits    []store.SiteHabits
+	Points    []pointView
+	Calls     []callView
+	NewKey    string // of a device, shown once
+	MayBring  bool
+	Holidays  []holidayView
+	Countries []field.Choice
+	Year      int
+	NewIDs    [3]string
+	OwnKinds  []field.Choice
+	Lengths   []field.Choice // of pay periods
+	SitesMap  template.HTML
+	PlanRules []rules.Rule // of the page on planning
 }
 
 // Yesterday is the last day that is over.
@@ -88,7 +84,7 @@ var setupSubjects = []setupSubject{
 	{Key: "clocking", Label: "Clocking", Group: "Clock", Says: "What holds for new people, and where a punch is a claim"},
 	{Key: "points", Label: "Clock points", Says: "Devices of yours at which people clock, and the keys that they act by"},
 	{Key: "planning", Label: "Planning", Group: "Planning", Says: "What speaks against a shift while it is planned, and what is refused"},
-	{Key: "leave", Label: "Leave", Says: "The kinds of leave that people ask for, and how each is earned"},
+	{Key: "leave", Label: "Leave", Path: "/setup/leave", Says: "The kinds of leave that people ask for, and how each is earned"},
 	{Key: "flags", Label: "Flags", Group: "Flags", Says: "What wants a look on a card, and at which site not"},
 	{Key: "pay", Label: "Pay periods", Group: "Pay", Says: "The period, when a day and a week begin, and who is paid by another period"},
 	{Key: "rules", Label: "Overtime rules", Path: "/setup/rules", Says: "When overtime and double time begin, and the premiums"},
@@ -145,15 +141,6 @@ func (s *Server) writeSetup(w http.ResponseWriter, r *http.Request, on, newKey s
 		if v.PlanRules, err = roster.RulesOf(r.Context(), s.app.DB); err != nil {
 			return err
 		}
-	}
-	if v.On == "leave" {
-		if v.LeaveKinds, err = store.LeaveKinds(r.Context(), s.app.DB); err != nil {
-			return err
-		}
-		if v.Policies, err = s.leavePolicyRows(r.Context(), p.Today); err != nil {
-			return err
-		}
-		v.Ready = core.Ready()
 	}
 	if v.On == "asks" {
 		if v.Asks, err = store.Asks(r.Context(), s.app.DB); err != nil {

@@ -25,7 +25,8 @@ var workersRefuse = []string{"../core/clock/check.go", "../core/clock/amend.go",
 	"../core/clock/written.go", "crewsheet.go", "../app/hours/report.go", "byhand.go", "extras.go",
 	"../app/people/password.go", "../app/people/onetimecode.go", "../app/people/signinlink.go", "../app/people/pin.go",
 	"../app/people/language.go", "signin.go", "welcome.go", "errors.go", "me.go", "clock.go", "owndays.go", "notices.go",
-	"../app/notice/acts.go"}
+	"../app/notice/acts.go", "../app/leave/ask.go", "../app/leave/gift.go", "../app/leave/outlook.go",
+	"../app/leave/withdraw.go", "leave.go"}
 
 // Every sentence that a worker meets stands in the catalogue, in every language.
 func TestEveryLanguageIsWhole(t *testing.T) {

@@ -60,6 +60,7 @@ const (
 	HoursFile    FileKind = "hours"    // days of the open period that were recorded elsewhere
 	YearFile     FileKind = "year"     // sums of the year up to a day
 	HolidaysFile FileKind = "holidays" // days on which nothing is expected
+	LeaveFile    FileKind = "leave"    // who has which policy of leave, with the balance of a day
 )
 
 // act is the permission it takes to bring a file of the kind in.
@@ -69,7 +70,7 @@ func (k FileKind) act() string {
 		return "jobs.change"
 	case HoursFile, YearFile:
 		return "time.edit"
-	case HolidaysFile:
+	case HolidaysFile, LeaveFile:
 		return "setup.change"
 	}
 	return "people.import"

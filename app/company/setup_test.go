@@ -406,7 +406,7 @@ func TestEveryActIsNamed(t *testing.T) {
 	apptest.Must(t, err)
 	words := map[string]string{}
 	for _, name := range []string{"PutColumns", "MatchColumns", "SeeNotice", "SeeNotices", "GatherMessages", "TellWhatTimeBrings",
-		"TellNewSignIn", "MakeShifts"} {
+		"TellNewSignIn", "MakeShifts", "BookDueLeave", "TellPlace"} {
 		words[name] = "leaves no row"
 	}
 	for _, a := range p.Acts {

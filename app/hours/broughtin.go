@@ -247,7 +247,7 @@ func readDayJudge(ctx context.Context, q store.Q, actor app.Actor, place *app.Co
 	if j.first, j.closed, err = firstBrought(ctx, q, place, today); err != nil {
 		return nil, err
 	}
-	if j.people, err = numbered(ctx, q, actor, today); err != nil {
+	if j.people, err = Numbered(ctx, q, actor, today); err != nil {
 		return nil, err
 	}
 	jobs, _, err := store.Jobs(ctx, q, store.JobFilter{State: "any", Sort: "number"}, 0, -1)
@@ -288,7 +288,7 @@ func (j *dayJudge) row(r *bringin.ImportRow, given map[string]string) (d dayRow,
 	var faults []error
 	fault := func(field, wrong, right string) { faults = append(faults, refusal.New(field, wrong, right)) }
 	d.index, d.start, d.end = r.Index, -1, -1
-	if d.on.Employment, err = meant(r, given["number"], j.people, j.scene.Actor); err != nil {
+	if d.on.Employment, err = Meant(r, given["number"], j.people, j.scene.Actor); err != nil {
 		faults = append(faults, err)
 	}
 	if d.on.Date, err = when.ParseDate(given["date"]); given["date"] == "" || err != nil {

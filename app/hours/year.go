@@ -52,7 +52,7 @@ func (k *yearFile) Judge(ctx context.Context, q store.Q, actor app.Actor, _ *app
 	for _, c := range YearColumns[:3] {
 		p.Need(c.Key, c.Label)
 	}
-	people, err := numbered(ctx, q, actor, today)
+	people, err := Numbered(ctx, q, actor, today)
 	if err != nil {
 		return err
 	}
@@ -109,7 +109,7 @@ func yearRow(r *bringin.ImportRow, given map[string]string, people map[string]st
 	var faults []error
 	fault := func(field, wrong, right string) { faults = append(faults, refusal.New(field, wrong, right)) }
 	var whose error
-	if o.Employment, whose = meant(r, given["number"], people, actor); whose != nil {
+	if o.Employment, whose = Meant(r, given["number"], people, actor); whose != nil {
 		faults = append(faults, whose)
 	}
 	until, err := when.ParseDate(given["until"])
@@ -133,9 +133,9 @@ func yearRow(r *bringin.ImportRow, given map[string]string, people map[string]st
 	return o, errors.Join(faults...)
 }
 
-// numbered gives those whose hours the actor changes, by number: the first position of
+// Numbered gives those whose hours the actor changes, by number: the first position of
 // several.
-func numbered(ctx context.Context, q store.Q, actor app.Actor, today when.Date) (map[string]store.Sheet, error) {
+func Numbered(ctx context.Context, q store.Q, actor app.Actor, today when.Date) (map[string]store.Sheet, error) {
 	units := actor.Units(bringin.TakeFile{Kind: bringin.HoursFile}.Permission())
 	sheets, _, err := store.Sheets(ctx, q, today, store.SheetFilter{State: "any", Units: units}, 0, -1)
 	if err != nil {
@@ -150,9 +150,9 @@ func numbered(ctx context.Context, q store.Q, actor app.Actor, today when.Date) 
 	return people, nil
 }
 
-// meant finds whose hours a row tells of, and names the row by them. One's own somebody
+// Meant finds whose hours a row tells of, and names the row by them. One's own somebody
 // else brings in.
-func meant(r *bringin.ImportRow, number string, people map[string]store.Sheet, actor app.Actor) (uuid.UUID, error) {
+func Meant(r *bringin.ImportRow, number string, people map[string]store.Sheet, actor app.Actor) (uuid.UUID, error) {
 	number = strings.TrimSpace(number)
 	r.Name = number
 	switch who, there := people[number]; {

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"slices"
 	"strings"
-	"time"
 	"unicode/utf8"
 
 	"github.com/google/uuid"
@@ -18,25 +17,6 @@ import (
 	"manudex/store"
 )
 
-// PutLeavePolicy adds a policy of a kind: it never changes, who shall have another is given
-// another.
-type PutLeavePolicy struct {
-	ID     uuid.UUID
-	Kind   uuid.UUID
-	Name   string
-	Policy []byte // JSON, as manudex accrue reads it
-}
-
-// GiveLeavePolicy gives a policy to those who work in some crews, from the day after a date on,
-// with the balance at its end.
-type GiveLeavePolicy struct {
-	ID      uuid.UUID
-	Policy  uuid.UUID
-	Unit    uuid.UUID // zero for everybody
-	From    when.Date
-	Opening string
-}
-
 // AdjustLeave grants somebody hours, or puts their balance right. Nobody does so for themselves.
 type AdjustLeave struct {
 	ID         uuid.UUID
@@ -48,83 +28,7 @@ type AdjustLeave struct {
 }
 
 // Permission is what the act takes.
-func (PutLeavePolicy) Permission() string { return "setup.change" }
-
-// Permission is what the act takes.
-func (GiveLeavePolicy) Permission() string { return "setup.change" }
-
-// Permission is what the act takes.
 func (AdjustLeave) Permission() string { return "leave.manage" }
-
-// Alone as all that changes settings.
-func (PutLeavePolicy) Alone() {}
-
-// Alone as all that changes settings.
-func (GiveLeavePolicy) Alone() {}
-
-func (p PutLeavePolicy) Do(ctx context.Context, t *app.Turn) error {
-	name := strings.TrimSpace(p.Name)
-	if name == "" || utf8.RuneCountInString(name) > 80 {
-		return refusal.New("name", "The policy needs a name", "Write at most 80 characters")
-	}
-	kind, err := store.GetLeaveKind(ctx, t, p.Kind)
-	if err != nil {
-		return err
-	}
-	policy, wrong := files.ParseLeavePolicy(p.Policy)
-	switch {
-	case len(wrong) > 0:
-		return refusal.New("policy", "The policy says "+wrong[0].Field+" "+wrong[0].Value, "For it "+wrong[0].Right)
-	case policy.Earn.Every == leave.Overtime:
-		return refusal.New("policy", "Overtime alone isn’t counted for leave here", "Choose hours_worked, or a period")
-	}
-	fresh, err := store.InsertLeavePolicy(ctx, t, store.LeavePolicy{ID: p.ID, Kind: kind.ID, Name: name, Policy: p.Policy}, t.Actor.ID,
-		t.Now)
-	switch {
-	case store.Violates(err, "leave_policy_kind_id_name_key"):
-		return refusal.New("name", kind.Name+" has a policy “"+name+"” already", "Choose another name")
-	case err != nil:
-		return err
-	}
-	if fresh { // sent again it is there already
-		t.RecordSetting(p.ID, map[string]any{"field": "Policy of " + kind.Name, "to": name})
-	}
-	return nil
-}
-
-func (g GiveLeavePolicy) Do(ctx context.Context, t *app.Turn) error {
-	p, err := store.GetLeavePolicy(ctx, t, g.Policy)
-	if err != nil {
-		return err
-	}
-	today := t.Company.Today(t.Now)
-	opening, wrong := leave.ParseAmount(g.Opening)
-	switch {
-	case wrong != nil:
-		return refusal.New("opening", "That is no balance", "Write hours such as 24 or 7.5")
-	case g.From < today-mostBack || g.From > today:
-		return refusal.New("from", "That is no day on which a balance stands", "Choose one of the last three years, up to today")
-	}
-	var units []uuid.UUID
-	if g.Unit != uuid.Nil {
-		units = []uuid.UUID{g.Unit}
-	}
-	of, err := store.HereOn(ctx, t, units, today, t.Actor.ID)
-	if err != nil {
-		return err
-	}
-	if len(of) == 0 {
-		return refusal.New("unit", "Nobody but yourself works there", "Choose another crew; somebody else gives you yours")
-	}
-	if err := store.GiveLeavePolicy(ctx, t, g.ID, p, of, g.From, opening.String(), t.Actor.ID, t.Now); err != nil {
-		return err
-	}
-	t.RecordSetting(p.ID, map[string]any{"field": "Policy " + p.Name + " given", "to": fmt.Sprint(len(of))})
-	return nil
-}
-
-// mostBack is for how many days back an account begins at the most.
-const mostBack = 3 * 366
 
 func (a AdjustLeave) Do(ctx context.Context, t *app.Turn) error {
 	who, err := store.LockEmployment(ctx, t, a.Employment)
@@ -148,34 +52,43 @@ func (a AdjustLeave) Do(ctx context.Context, t *app.Turn) error {
 	if _, err := store.GetLeaveKind(ctx, t, a.Kind); err != nil {
 		return err
 	}
-	fresh, err := store.AdjustLeave(ctx, t, a.ID, who.ID, a.Kind, a.Date, amount.String(), why, t.Actor.ID, t.Now)
-	if fresh {
-		t.Record(store.Event{Person: who.Person, Unit: who.Unit, Act: t.Act}, a.ID, map[string]any{"leave": amount.String()})
+	fresh, err := store.AdjustLeave(ctx, t, a.ID, who.ID, a.Kind, a.Date, amount.Exact(), why, t.Actor.ID, t.Now)
+	if err != nil || !fresh {
+		return err
 	}
-	return err
+	t.Record(store.Event{Person: who.Person, Unit: who.Unit, Act: t.Act}, a.ID, map[string]any{"leave": amount.String()})
+	return bookDue(ctx, t, who.Lock(), []uuid.UUID{who.ID})
 }
 
 // Account is somebody's account of a kind: what it is worked out from, and how it stands.
 type Account struct {
 	store.LeaveAccount
-	Input  leave.Input
-	Now    leave.State
-	Asked  []leave.Event // what is asked for and not decided
-	Ledger []leave.Line  // until the end of next year
-	Until  when.Date
+	Input   leave.Input
+	Now     leave.State
+	Ledger  []leave.Line  // until today
+	Asked   []leave.Event // what is asked for and not decided
+	Pending leave.Amount  // hours that nobody has approved, by which more will be earned
+	Until   when.Date     // the end of next year
 }
 
-// accounts works out the accounts of some employments.
+// accounts works out the accounts of some employments as they stand on a day.
 func accounts(ctx context.Context, q store.Q, employments []uuid.UUID, today when.Date) (map[uuid.UUID][]Account, error) {
 	given, err := store.LeaveAccounts(ctx, q, employments)
 	if err != nil || len(given) == 0 {
 		return nil, err
 	}
-	first := given[0].From
-	for _, g := range given {
+	first, byHours := given[0].From, []uuid.UUID{}
+	all := make([]Account, len(given))
+	for i, g := range given {
 		first = min(first, g.From)
+		if all[i], err = newAccount(g, today); err != nil {
+			return nil, err
+		}
+		if all[i].Input.Policy.Earn.Every == leave.HoursWorked {
+			byHours = append(byHours, g.Employment)
+		}
 	}
-	events, err := store.LeaveEvents(ctx, q, employments, first)
+	events, err := store.LeaveEvents(ctx, q, employments, byHours, first)
 	if err != nil {
 		return nil, err
 	}
@@ -184,87 +97,85 @@ func accounts(ctx context.Context, q store.Q, employments []uuid.UUID, today whe
 		of[e.Employment] = append(of[e.Employment], e)
 	}
 	found := map[uuid.UUID][]Account{}
-	for _, g := range given {
-		a := Account{LeaveAccount: g, Until: when.NewDate(today.Year()+1, 12, 31)}
-		p, wrong := files.ParseLeavePolicy(g.Policy)
-		if len(wrong) > 0 {
-			return nil, fmt.Errorf("the policy %s: %v", g.PolicyName, wrong)
+	for _, a := range all {
+		if err := a.take(of[a.Employment]); err != nil {
+			return nil, err
 		}
-		a.Input.Policy = p
-		a.Input.Hired, a.Input.From = g.Hired, g.From
-		if a.Input.Opening, err = leave.ParseAmount(trimmed(g.Opening)); err != nil {
-			return nil, fmt.Errorf("the opening balance %s: %w", g.Opening, err)
-		}
-		for _, e := range of[g.Employment] {
-			if e.Date <= g.From || e.Kind != g.Kind && e.What != string(leave.Worked) {
-				continue
-			}
-			amount, err := leave.ParseAmount(e.Amount)
-			if err != nil {
-				return nil, fmt.Errorf("%s hours of leave: %w", e.Amount, err)
-			}
-			if e.What == "asked" {
-				a.Asked = append(a.Asked, leave.Event{Date: e.Date, Kind: leave.Taken, Amount: amount})
-				continue
-			}
-			a.Input.Events = append(a.Input.Events, leave.Event{Date: e.Date, Kind: leave.Kind(e.What), Amount: amount})
-		}
-		w := leave.Work(a.Input, a.Until, max(today, g.From))
+		w := leave.Work(a.Input, today, max(today, a.From))
 		a.Now, a.Ledger = w.States[0], w.Ledger
-		found[g.Employment] = append(found[g.Employment], a)
+		found[a.Employment] = append(found[a.Employment], a)
 	}
 	return found, nil
 }
 
-// enough refuses days that the account of their kind hasn't hours for, with what is booked and
-// asked for already. Who has no account asks for what they like: whoever decides judges.
-func enough(ctx context.Context, t *app.Turn, employment uuid.UUID, kind store.LeaveKind, days []store.LeaveDay) error {
-	of, err := accounts(ctx, t, []uuid.UUID{employment}, t.Company.Today(t.Now))
-	if err != nil {
-		return err
+func newAccount(g store.LeaveAccount, today when.Date) (Account, error) {
+	a := Account{LeaveAccount: g, Until: when.NewDate(today.Year()+1, 12, 31)}
+	p, wrong := files.ParseLeavePolicy(g.Policy)
+	if len(wrong) > 0 {
+		return a, fmt.Errorf("the policy %s: %v", g.PolicyName, wrong)
 	}
-	for _, a := range of[employment] {
-		if a.Kind != kind.ID {
+	var err error
+	a.Input = leave.Input{Policy: p, Hired: g.Hired, From: g.From, Ends: g.Ends}
+	if a.Input.Opening, err = leave.ParseAmount(trimmed(g.Opening)); err != nil {
+		return a, fmt.Errorf("the opening balance %s: %w", g.Opening, err)
+	}
+	return a, nil
+}
+
+// take sorts out what of somebody's events is of the account.
+func (a *Account) take(events []store.LeaveEvent) error {
+	for _, e := range events {
+		byHours := e.What == string(leave.Worked) || e.What == "pending"
+		if e.Date <= a.From || e.Kind != a.Kind && !byHours {
 			continue
 		}
-		in := a.Input
-		in.Events = append(slices.Clone(in.Events), a.Asked...)
-		for _, d := range days {
-			amount := hoursOf(d.Seconds)
-			if got := leave.Ask(in, d.Date, amount, a.Until); d.Date > a.From && !got.Accepted {
-				return refusal.New("days", "There is not enough "+kind.Name+" for "+d.Date.Format("Mon 2 Jan")+": "+got.Why,
-					"Choose fewer or later days, or speak with whoever decides: they can put the balance right")
-			}
-			in.Events = append(in.Events, leave.Event{Date: d.Date, Kind: leave.Taken, Amount: amount})
+		amount, err := leave.ParseAmount(trimmed(e.Amount))
+		if err != nil {
+			return fmt.Errorf("%s of leave: %w", e.Amount, err)
+		}
+		switch {
+		case byHours && a.Input.Policy.Earn.Every != leave.HoursWorked:
+		case e.What == "pending":
+			a.Pending += amount
+		case e.What == "asked":
+			a.Asked = append(a.Asked, leave.Event{Date: e.Date, Kind: leave.Taken, Amount: amount})
+		default:
+			a.Input.Events = append(a.Input.Events, leave.Event{Date: e.Date, Kind: leave.Kind(e.What), Amount: amount})
 		}
 	}
 	return nil
 }
 
+// lately is of how many days the hours worked are looked at for those to come.
+const lately = 12 * 7
+
+// Ahead is the account with hours to come, where it is earned by hours: what nobody has approved
+// yet as if it were, and each week as many as in the last twelve, or since it began.
+func (a Account) Ahead(today when.Date) leave.Input {
+	in := a.Input
+	if in.Policy.Earn.Every != leave.HoursWorked {
+		return in
+	}
+	in.Events = slices.Clone(in.Events)
+	since, sum := max(a.From, today-lately), a.Pending
+	for _, e := range in.Events {
+		if e.Kind == leave.Worked && e.Date > since && e.Date <= today {
+			sum += e.Amount
+		}
+	}
+	if a.Pending > 0 {
+		in.Events = append(in.Events, leave.Event{Date: today + 1, Kind: leave.Worked, Amount: a.Pending})
+	}
+	if days := leave.Amount(today - since); days >= 7 && sum > 0 {
+		for d := today + 7; d <= a.Until; d += 7 {
+			in.Events = append(in.Events, leave.Event{Date: d, Kind: leave.Worked, Amount: sum * 7 / days})
+		}
+	}
+	return in
+}
+
 // hoursOf is seconds as hours, to the millionth.
 func hoursOf(seconds int64) leave.Amount { return leave.Amount((seconds*2500 + 4) / 9) }
-
-// TryPolicy says what the next year of a policy comes to, for somebody who begins on a date and
-// works eight hours on five days of each week.
-func TryPolicy(raw []byte, from when.Date) (leave.Amount, error) {
-	p, wrong := files.ParseLeavePolicy(raw)
-	if len(wrong) > 0 {
-		return 0, fmt.Errorf("a policy of leave: %v", wrong)
-	}
-	in, until := leave.Input{Policy: p, Hired: from, From: from - 1}, from+364
-	for d := from; d <= until; d++ {
-		if day := d.Weekday(); day != time.Saturday && day != time.Sunday {
-			in.Events = append(in.Events, leave.Event{Date: d, Kind: leave.Worked, Amount: hoursOf(8 * 3600)})
-		}
-	}
-	var earned leave.Amount
-	for _, l := range leave.Work(in, until).Ledger {
-		if l.Kind == leave.Earned || l.Kind == leave.LostToCap {
-			earned += l.Amount
-		}
-	}
-	return earned, nil
-}
 
 // trimmed is a kept amount with no more decimals than it needs.
 func trimmed(text string) string {

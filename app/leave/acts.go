@@ -7,4 +7,5 @@ import "manudex/app"
 // Acts lists the acts of this package, for the tests that hold the permission table and the
 // routes against them.
 var Acts = []app.Act{PutLeaveKind{}, AskLeave{}, DecideLeave{}, ReopenLeave{}, WithdrawLeave{},
-	PutLeavePolicy{}, GiveLeavePolicy{}, AdjustLeave{}}
+	PutLeavePolicy{}, GiveLeavePolicy{}, AdjustLeave{}, BookDueLeave{}, PutWindow{}, DropWindow{}, PutLeast{}, GiveLeave{}, DecideGift{},
+	TakeGiftBack{}, TellLosing{}}

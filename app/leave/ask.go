@@ -2,7 +2,6 @@ package leave
 
 import (
 	"context"
-	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -12,6 +11,7 @@ import (
 	"manudex/core/notice"
 	"manudex/core/refusal"
 	"manudex/core/when"
+	"manudex/files"
 	"manudex/store"
 )
 
@@ -24,68 +24,18 @@ type AskLeave struct {
 	Days       when.Period
 	Seconds    int64 // of each day, 0 for all that is expected on it
 	Note       string
+	Photo      files.Photo // of a paper, empty for none
+	Instead    uuid.UUID   // one's own request whose place this takes, zero for none
 }
-
-// WithdrawLeave takes one's own request back, until it begins.
-type WithdrawLeave struct{ Request uuid.UUID }
 
 // Permission is what the act takes: for others it is asked again.
 func (AskLeave) Permission() string { return "leave.ask" }
-
-// Permission is what the act takes: it is one's own.
-func (WithdrawLeave) Permission() string { return "leave.ask" }
 
 const (
 	mostDays    = 366 // of one request
 	ahead       = 500 // days
 	longestNote = 500
 )
-
-// Cost is what a day of a span costs: what is expected on it and isn't leave yet.
-type Cost struct {
-	Date    when.Date
-	Seconds int64
-	Why     string // why it costs nothing, "" where it does
-}
-
-// costs gives what each day of a span costs somebody.
-func costs(ctx context.Context, q store.Q, place *app.Company, employment uuid.UUID, days when.Period, each int64) ([]Cost, error) {
-	on := make([]store.EmploymentDate, 0, days.Days())
-	for _, d := range days.Dates() {
-		on = append(on, store.EmploymentDate{Employment: employment, Date: d})
-	}
-	plans, err := store.PlansOf(ctx, q, on, place.Holiday)
-	if err != nil {
-		return nil, err
-	}
-	asked, err := store.LeaveAskedIn(ctx, q, []uuid.UUID{employment}, days)
-	if err != nil {
-		return nil, err
-	}
-	found := make([]Cost, len(plans))
-	for i, p := range plans {
-		c := Cost{Date: p.Date}
-		left := p.Plan.Expected - p.Plan.Leave
-		switch {
-		case slices.ContainsFunc(asked, func(a store.LeaveOn) bool { return a.Date == p.Date }):
-			c.Why = "asked for already"
-		case p.Plan.Leave > 0 && left <= 0:
-			c.Why = "leave already"
-		case p.Plan.Expected == 0 && p.Plan.Holiday:
-			c.Why = "a holiday"
-		case p.Plan.Expected == 0 && each > 0 && days.Days() == 1: // nothing says how long it is: they do
-			c.Seconds = each
-		case p.Plan.Expected == 0:
-			c.Why = "no working day"
-		case each > 0:
-			c.Seconds = min(each, left)
-		default:
-			c.Seconds = left
-		}
-		found[i] = c
-	}
-	return found, nil
-}
 
 func (a AskLeave) Do(ctx context.Context, t *app.Turn) error {
 	of := a.Employment
@@ -94,6 +44,11 @@ func (a AskLeave) Do(ctx context.Context, t *app.Turn) error {
 			return app.ErrNotFound
 		}
 		of = *t.Actor.Employment
+	}
+	if a.Instead != uuid.Nil {
+		if err := store.LockOpeningsFrom(ctx, t, []uuid.UUID{of}); err != nil {
+			return err
+		}
 	}
 	who, err := store.LockEmployment(ctx, t, of)
 	if err != nil {
@@ -128,32 +83,39 @@ func (a AskLeave) Do(ctx context.Context, t *app.Turn) error {
 	case utf8.RuneCountInString(note) > longestNote:
 		return refusal.New("note", "The note is too long", "Write at most 500 characters")
 	}
-	each, err := costs(ctx, t, t.Company, of, a.Days, a.Seconds)
+	if kind.Photo && own && len(a.Photo.JPEG) == 0 {
+		return refusal.New("photo", kind.Name+" needs a picture of a paper", "Take one, or choose one")
+	}
+	if a.Instead != uuid.Nil {
+		if err := a.replace(ctx, t, who); err != nil {
+			return err
+		}
+	}
+	asks := asking{asker{who, kind, a.Days}, a.Days, a.Seconds, uuid.Nil}
+	w, err := asks.weighed(ctx, t, t.Company, today)
 	if err != nil {
 		return err
 	}
 	r := store.LeaveRequest{ID: a.ID, Employment: of, Person: who.Person, Unit: who.Unit, Kind: kind.ID, Note: note, AskedBy: t.Actor.ID,
-		AskedAt: t.Now}
-	var days []store.LeaveDay
-	for _, c := range each {
-		if c.Seconds > 0 {
-			days = append(days, store.LeaveDay{Request: a.ID, Date: c.Date, Seconds: c.Seconds})
-		}
-	}
+		AskedAt: t.Now, Instead: a.Instead}
+	days := w.days(a.ID)
 	if len(days) == 0 {
-		return refusal.New("days", "None of these days costs leave: "+each[0].Date.Format("Mon 2 Jan")+" is "+orElse(each[0].Why),
+		return refusal.New("days", "None of these days costs leave: "+w.Costs[0].Date.Format("Mon 2 Jan")+" is "+orElse(w.Costs[0].Why),
 			"Choose days on which work is expected")
 	}
 	if err := notPaid(ctx, t, of, days); err != nil {
 		return err
 	}
-	if own {
-		if err := enough(ctx, t, of, kind, days); err != nil {
-			return err
-		}
+	if no := w.refused(); own && no != nil {
+		return refusal.New("days", "Not possible on "+no.Date.Format("Mon 2 Jan 2006")+": "+no.Text, w.nearest())
 	}
 	if _, err := store.InsertLeaveRequest(ctx, t, r, days); err != nil {
 		return err
+	}
+	if len(a.Photo.JPEG) > 0 {
+		if err := store.InsertLeavePhoto(ctx, t, a.ID, of, a.Photo.Width, a.Photo.Height, a.Photo.JPEG, t.Now); err != nil {
+			return err
+		}
 	}
 	t.Record(store.Event{Person: who.Person, Unit: who.Unit, Act: t.Act}, a.ID, map[string]any{"leave": len(days)})
 	r.First, r.Last = days[0].Date, days[len(days)-1].Date
@@ -163,15 +125,46 @@ func (a AskLeave) Do(ctx context.Context, t *app.Turn) error {
 	return lay(ctx, t, who.Lock(), approve, "", []store.LeaveRequest{r})
 }
 
+// replace takes back the request whose place this takes.
+func (a AskLeave) replace(ctx context.Context, t *app.Turn, who store.Employment) error {
+	found, err := store.LeaveByID(ctx, t, []uuid.UUID{a.Instead})
+	switch {
+	case err != nil:
+		return err
+	case len(found) == 0 || found[0].Employment != who.ID || who.Person != t.Actor.ID:
+		return app.ErrNotFound
+	}
+	if err := mayGoBack(found[0], t.Company.Today(t.Now)); err != nil {
+		return err
+	}
+	return lay(ctx, t, who.Lock(), withdraw, "", found)
+}
+
+// days are those that cost something.
+func (w Weighed) days(request uuid.UUID) []store.LeaveDay {
+	var days []store.LeaveDay
+	for _, c := range w.Costs {
+		if c.Seconds > 0 {
+			days = append(days, store.LeaveDay{Request: request, Date: c.Date, Seconds: c.Seconds, Amount: c.Amount.Exact()})
+		}
+	}
+	return days
+}
+
 // tellDeciders tells those who decide leave of a crew that somebody asks for some.
 func tellDeciders(ctx context.Context, t *app.Turn, r store.LeaveRequest, name string) error {
+	return tellThose(ctx, t, r.Unit, app.Notice{Kind: notice.LeaveAsked, Key: r.ID.String(), Words: []string{name,
+		spanWords(r.First, r.Last)}})
+}
+
+func tellThose(ctx context.Context, t *app.Turn, unit uuid.UUID, n app.Notice) error {
 	all, err := t.Those(ctx, "leave.manage")
 	if err != nil {
 		return err
 	}
-	for _, who := range app.LeadOf(all, "leave.manage", r.Unit) {
-		t.Tell(app.Notice{Person: who, Kind: notice.LeaveAsked, Key: r.ID.String(), Words: []string{name, spanWords(r.First, r.Last)},
-			Link: "/leave/asked"})
+	for _, who := range app.LeadOf(all, "leave.manage", unit) {
+		n.Person, n.Link = who, "/leave/asked"
+		t.Tell(n)
 	}
 	return nil
 }

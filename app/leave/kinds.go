@@ -19,6 +19,11 @@ type PutLeaveKind struct {
 	Paid       bool
 	PayCode    string
 	NoteNeeded bool
+	Photo      bool   // a picture of a paper is needed
+	MayGive    bool   // people may give it to colleagues
+	InDays     bool   // else in hours
+	Low        string // what becomes of asking for more than there is: "refuse" or "warn"
+	Few        string // and where too few would be left to work
 	Closed     bool
 }
 
@@ -30,12 +35,27 @@ func (PutLeaveKind) Alone() {}
 
 func (p PutLeaveKind) Do(ctx context.Context, t *app.Turn) error {
 	k := store.LeaveKind{ID: p.ID, Name: strings.TrimSpace(p.Name), Paid: p.Paid, PayCode: strings.TrimSpace(p.PayCode),
-		NoteNeeded: p.NoteNeeded, Closed: p.Closed}
+		NoteNeeded: p.NoteNeeded, Photo: p.Photo, MayGive: p.MayGive, InDays: p.InDays, Low: p.Low, Few: p.Few, Closed: p.Closed}
 	switch {
 	case k.Name == "" || utf8.RuneCountInString(k.Name) > 40:
 		return refusal.New("name", "The kind of leave needs a name", "Write at most 40 characters, such as Annual leave")
 	case k.PayCode == "" || utf8.RuneCountInString(k.PayCode) > 20 || strings.ContainsAny(k.PayCode, " ,;"):
 		return refusal.New("pay_code", "The pay code is missing, or can’t be one", "Write 1 to 20 characters without spaces, such as PTO")
+	case k.Low != refuse && k.Low != warn, k.Few != refuse && k.Few != warn:
+		return refusal.New("low", "It isn’t said what becomes of asking for too much", "Choose refused, or only warned of")
+	}
+	before, err := store.GetLeaveKind(ctx, t, k.ID)
+	if err != nil && !store.NotFound(err) {
+		return err
+	}
+	if err == nil && before.InDays != k.InDays {
+		used, err := store.LeaveKindUsed(ctx, t, k.ID)
+		if err != nil {
+			return err
+		}
+		if used {
+			return refusal.New("in_days", k.Name+" is used already, in the unit that it has", "Add a kind of its own for the other")
+		}
 	}
 	if err := store.PutLeaveKind(ctx, t, k); err != nil {
 		if store.Violates(err, "leave_kind_name_key") {

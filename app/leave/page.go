@@ -9,6 +9,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/core/leave"
 	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
@@ -21,17 +22,38 @@ type Own struct {
 	Loc      *time.Location
 	Kinds    []store.LeaveKind // that can be asked for
 	Requests []store.LeaveRequest
-	Costs    []Cost // of the days that are asked about, nil where none are
-	Total    int64  // seconds
-	Accounts []Account
+	Gifts    []store.LeaveGift
+	Weighed  *Weighed // what becomes of what is asked about, nil where nothing is
+	Accounts []OwnAccount
+	PaidTo   *when.Date // the last day of theirs that a closed run paid, nil for none
 }
 
-// ownBack is for how many days back somebody sees their leave.
-const ownBack = 60
+// OwnAccount is one's account of a kind with its lines.
+type OwnAccount struct {
+	Account
+	Since    when.Date         // from which on it is drawn
+	Forecast []leave.Line      // until the end of next year, with hours to come where they earn it
+	WithAll  []leave.Line      // with what is asked for besides
+	Lines    []store.LeaveLine // the newest first, as they are booked
+	Due      []leave.Entry     // what isn't booked yet, and will be tonight
+	More     leave.Amount      // what hours that nobody has approved will earn
+}
 
-// ReadOwn reads one's own leave, and what the days of a span would cost; of none with a zero
-// span.
-func ReadOwn(ctx context.Context, a *app.App, actor app.Actor, days when.Period, each int64) (*Own, error) {
+// Question is what somebody asks about before they ask.
+type Question struct {
+	Kind    uuid.UUID
+	Days    when.Period // zero where they ask about nothing
+	Seconds int64       // of each day, 0 for all
+	Instead uuid.UUID   // one's own request whose place it would take
+}
+
+const (
+	ownBack   = 60  // for how many days back somebody sees their leave
+	linesBack = 200 // lines of an account on the page
+)
+
+// ReadOwn reads one's own leave, and what the days of a question would come to.
+func ReadOwn(ctx context.Context, a *app.App, actor app.Actor, asks Question) (*Own, error) {
 	if !actor.May("leave.ask") {
 		return nil, app.ErrForbidden
 	}
@@ -43,27 +65,74 @@ func ReadOwn(ctx context.Context, a *app.App, actor app.Actor, days when.Period,
 	if o.Kinds, err = openKinds(ctx, a.DB); err != nil || actor.Employment == nil {
 		return o, err
 	}
-	if actor.Zone != nil {
-		if o.Loc, err = time.LoadLocation(*actor.Zone); err != nil {
-			return nil, err
-		}
-	}
-	if o.Requests, err = store.LeaveOf(ctx, a.DB, *actor.Employment, o.Today-ownBack); err != nil {
-		return nil, err
-	}
-	of, err := accounts(ctx, a.DB, []uuid.UUID{*actor.Employment}, o.Today)
+	who, err := store.GetEmployment(ctx, a.DB, *actor.Employment)
 	if err != nil {
 		return nil, err
 	}
-	o.Accounts = of[*actor.Employment]
-	if days == (when.Period{}) || days.To < days.From || days.Days() > mostDays {
-		return o, nil
+	if o.Loc, err = who.Loc(); err != nil {
+		return nil, err
 	}
-	o.Costs, err = costs(ctx, a.DB, place, *actor.Employment, days, each)
-	for _, c := range o.Costs {
-		o.Total += c.Seconds
+	if o.Requests, err = store.LeaveOf(ctx, a.DB, who.ID, o.Today-ownBack); err != nil {
+		return nil, err
 	}
-	return o, err
+	if o.Gifts, err = store.GiftsOf(ctx, a.DB, who.ID, o.Now.AddDate(0, 0, -ownBack)); err != nil {
+		return nil, err
+	}
+	if o.PaidTo, err = store.PaidTo(ctx, a.DB, who.ID); err != nil {
+		return nil, err
+	}
+	if o.Accounts, err = ownAccounts(ctx, a.DB, who.ID, o.Today); err != nil {
+		return nil, err
+	}
+	return o, o.weigh(ctx, a, place, who, asks)
+}
+
+// weigh answers a question.
+func (o *Own) weigh(ctx context.Context, a *app.App, place *app.Company, who store.Employment, asks Question) error {
+	i := slices.IndexFunc(o.Kinds, func(k store.LeaveKind) bool { return k.ID == asks.Kind })
+	if asks.Days == (when.Period{}) || asks.Days.To < asks.Days.From || asks.Days.Days() > mostDays || asks.Days.To > o.Today+ahead {
+		return nil
+	}
+	if i < 0 {
+		i = 0
+	}
+	if len(o.Kinds) == 0 {
+		return nil
+	}
+	w, err := asking{asker{who, o.Kinds[i], asks.Days}, asks.Days, asks.Seconds, asks.Instead}.weighed(ctx, a.DB, place, o.Today)
+	o.Weighed = &w
+	return err
+}
+
+// ownAccounts reads somebody's accounts with their lines.
+func ownAccounts(ctx context.Context, q store.Q, employment uuid.UUID, today when.Date) ([]OwnAccount, error) {
+	of, err := accounts(ctx, q, []uuid.UUID{employment}, today)
+	if err != nil {
+		return nil, err
+	}
+	var found []OwnAccount
+	for _, a := range of[employment] {
+		o := OwnAccount{Account: a, Since: max(a.From, when.NewDate(today.Year()-1, 1, 1))}
+		in := a.Ahead(today)
+		o.Forecast = leave.Work(in, a.Until).Ledger
+		in.Events = append(slices.Clone(in.Events), a.Asked...)
+		o.WithAll = leave.Work(in, a.Until).Ledger
+		booked, err := entries(ctx, q, []uuid.UUID{a.ID})
+		if err != nil {
+			return nil, err
+		}
+		o.Due = leave.Due(a.Ledger, booked[a.ID], today)
+		if o.Lines, err = store.LeaveLines(ctx, q, a.ID, linesBack); err != nil {
+			return nil, err
+		}
+		if a.Pending > 0 {
+			more := a.Input
+			more.Events = append(slices.Clone(more.Events), leave.Event{Date: today, Kind: leave.Worked, Amount: a.Pending})
+			o.More = leave.Work(more, today, today).States[0].Balance - a.Now.Balance
+		}
+		found = append(found, o)
+	}
+	return found, nil
 }
 
 // openKinds lists the kinds that can be asked for.
@@ -77,14 +146,15 @@ type Asked struct {
 	Now   time.Time
 	Kinds []store.LeaveKind
 	List  []AskedFor
+	Gifts []store.LeaveGift
 	More  bool
 }
 
 // AskedFor is one request of it.
 type AskedFor struct {
 	store.LeaveRequest
-	Own  bool
-	Away int // most of the crew on leave on one of its days, as it is booked
+	Own bool
+	Judged
 }
 
 // mostAsked is how many of them are listed.
@@ -95,9 +165,15 @@ func ReadAsked(ctx context.Context, a *app.App, actor app.Actor) (*Asked, error)
 	if !actor.May("leave.manage") {
 		return nil, app.ErrForbidden
 	}
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, err
+	}
 	p := &Asked{Now: a.Now()}
-	var err error
 	if p.Kinds, err = openKinds(ctx, a.DB); err != nil {
+		return nil, err
+	}
+	if p.Gifts, err = store.OpenGifts(ctx, a.DB, actor.Units("leave.manage")); err != nil {
 		return nil, err
 	}
 	open, err := store.OpenLeave(ctx, a.DB, actor.Units("leave.manage"), mostAsked+1)
@@ -107,22 +183,27 @@ func ReadAsked(ctx context.Context, a *app.App, actor app.Actor) (*Asked, error)
 	if p.More = len(open) > mostAsked; p.More {
 		open = open[:mostAsked]
 	}
-	span := when.Period{From: open[0].First, To: open[0].Last}
-	var units []uuid.UUID
+	weighed, err := judged(ctx, a.DB, place, place.Today(a.Now()), open)
 	for _, r := range open {
-		span.From, span.To, units = min(span.From, r.First), max(span.To, r.Last), append(units, r.Unit)
-	}
-	away, err := store.AwayByUnit(ctx, a.DB, units, span)
-	for _, r := range open {
-		f := AskedFor{LeaveRequest: r, Own: r.Person == actor.ID}
-		for _, w := range away {
-			if w.Unit == r.Unit && r.First <= w.Date && w.Date <= r.Last {
-				f.Away = max(f.Away, w.People)
-			}
-		}
-		p.List = append(p.List, f)
+		p.List = append(p.List, AskedFor{LeaveRequest: r, Own: r.Person == actor.ID, Judged: weighed[r.ID]})
 	}
 	return p, err
+}
+
+// ReadPaper reads the picture of a paper with a request: its own, or of whom one decides.
+func ReadPaper(ctx context.Context, a *app.App, actor app.Actor, request uuid.UUID) ([]byte, error) {
+	found, err := store.LeaveByID(ctx, a.DB, []uuid.UUID{request})
+	if err != nil {
+		return nil, err
+	}
+	if len(found) == 0 || found[0].Person != actor.ID && !actor.Reaches("leave.manage", found[0].Person, found[0].Unit) {
+		return nil, app.ErrNotFound
+	}
+	jpeg, err := store.LeavePhoto(ctx, a.DB, request)
+	if store.NotFound(err) {
+		return nil, app.ErrNotFound
+	}
+	return jpeg, err
 }
 
 // Named finds the one position that a number or name stands for, of those whose leave the actor

@@ -8,4 +8,4 @@ import "manudex/app"
 // the routes against them.
 var Acts = []app.Act{PlanShift{}, ChangeShift{}, DropShifts{}, CopyDays{}, KeepUsual{}, LayUsual{}, DropUsual{}, Tell{}, PutRule{}, Want{},
 	OpenPlace{}, ClosePlace{}, AskForPlace{}, GivePlace{}, DeclineAsk{}, HandOver{}, TakeOfferBack{}, SayingSick{}, AgreeToChange{},
-	PlanSeries{}, ChangeSeries{}, EndSeries{}, MakeShifts{}, MakeFeed{}, DropFeed{}}
+	PlanSeries{}, ChangeSeries{}, EndSeries{}, MakeShifts{}, TellPlace{}, MakeFeed{}, DropFeed{}}

@@ -321,7 +321,10 @@ func (m *maker) Work(ctx context.Context, _ *river.Job[makeJob]) error { return 
 func Make(ctx context.Context, a *app.App) error { return a.ByTime(ctx, MakeShifts{}) }
 
 // AddWorkers registers what works the jobs of this package.
-func AddWorkers(workers *river.Workers, a *app.App) { river.AddWorker(workers, &maker{app: a}) }
+func AddWorkers(workers *river.Workers, a *app.App) {
+	river.AddWorker(workers, &maker{app: a})
+	river.AddWorker(workers, &placeTeller{app: a})
+}
 
 // madeOn is when that is done each night, on the clock.
 const madeOn = 135 * time.Minute

@@ -19,6 +19,7 @@ import (
 	"manudex/app"
 	"manudex/app/bringin"
 	"manudex/app/hours"
+	"manudex/app/leave"
 	"manudex/app/notice"
 	"manudex/app/people"
 	"manudex/app/roster"
@@ -49,11 +50,12 @@ func Run(ctx context.Context, a *app.App) error {
 	people.AddWorkers(workers, a)
 	notice.AddWorkers(workers, a)
 	roster.AddWorkers(workers, a)
+	leave.AddWorkers(workers, a)
 	client, err := river.NewClient(riverpgxv5.New(pool), &river.Config{
 		ID:     name,
 		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: atOnce}}, Workers: workers,
 		PeriodicJobs: append(slices.Concat(app.Periodic(), notice.Periodic()), hours.Nightly(a), hours.Keeping(), people.Erasing(a),
-			roster.Nightly(a)),
+			roster.Nightly(a), leave.Nightly(a)),
 		Logger:     slog.New(quiet{a.Log.Handler()}),
 		JobTimeout: longest, RescueStuckJobsAfter: longest + time.Minute,
 		CompletedJobRetentionPeriod: 7 * 24 * time.Hour, DiscardedJobRetentionPeriod: 90 * 24 * time.Hour,

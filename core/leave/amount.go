@@ -57,6 +57,15 @@ func (a Amount) String() string {
 	return sign + strconv.FormatInt(n/10_000, 10) + "." + part
 }
 
+// Exact writes the amount with all six decimals, as it is kept.
+func (a Amount) Exact() string {
+	sign, n := "", int64(a)
+	if n < 0 {
+		sign, n = "-", -n
+	}
+	return fmt.Sprintf("%s%d.%06d", sign, n/scale, n%scale)
+}
+
 // of gives a × b ÷ c, rounded half away from zero. c isn't zero.
 func (a Amount) of(b, c Amount) Amount {
 	n := new(big.Int).Mul(big.NewInt(int64(a)), big.NewInt(int64(b)))

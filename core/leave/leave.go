@@ -76,6 +76,7 @@ type Policy struct {
 	Reset        *Reset
 	ExpiresAfter int    // months after which a lot expires, 0 for never
 	Floor        Amount // lowest balance that taking may reach
+	PaidOut      bool   // what is left when somebody leaves is owed to them
 }
 
 // Kind is what an event, or a line of the ledger, is.
@@ -93,6 +94,7 @@ const (
 	Received    Kind = "receive"
 	LostAtReset Kind = "lost_at_reset"
 	Expired     Kind = "expire"
+	PaidOut     Kind = "paid_out" // owed to somebody who leaves
 
 	Worked         Kind = "worked"   // of events alone: hours by which leave is earned,
 	WorkedOvertime Kind = "overtime" // or overtime hours
@@ -114,7 +116,8 @@ type Input struct {
 	Hired   when.Date // from which service counts, 0 where it isn't known
 	From    when.Date // at whose end the opening balance holds
 	Opening Amount
-	Events  []Event // in any order
+	Events  []Event   // in any order
+	Ends    when.Date // the last day of employment, 0 for none: nothing happens after it
 }
 
 // Line is a line of the ledger: Amount is signed, Balance what it comes to with it.
@@ -144,8 +147,9 @@ type State struct {
 
 // Account is an account as it is worked out.
 type Account struct {
-	Ledger []Line
-	States []State // those that were asked for
+	Ledger  []Line
+	States  []State // those that were asked for
+	Limited []Line  // what the limit of the leave year kept from being earned: no part of the balance
 }
 
 // Work works an account out until a date, and says how it stands at the end of some.
@@ -200,6 +204,9 @@ func newWorking(in Input, until when.Date) *working {
 
 // to works out all days up to one.
 func (w *working) to(until when.Date) {
+	if w.in.Ends != 0 {
+		until = min(until, w.in.Ends)
+	}
 	for w.next <= until {
 		d := w.nextDay(until)
 		if d > until {
@@ -225,10 +232,13 @@ func (w *working) nextDay(until when.Date) when.Date {
 			d = min(d, l.LastDay+1)
 		}
 	}
+	if w.in.Policy.PaidOut && w.in.Ends >= w.next {
+		d = min(d, w.in.Ends)
+	}
 	return max(d, w.next)
 }
 
-// day works one out: expire, reset, earn, take.
+// day works one out: expire, reset, earn, take, and on the last what is owed.
 func (w *working) day(d when.Date) {
 	over := func(l Lot) bool { return l.LastDay != 0 && l.LastDay < d }
 	for i := slices.IndexFunc(w.lots, over); i >= 0; i = slices.IndexFunc(w.lots, over) {
@@ -259,6 +269,10 @@ func (w *working) day(d when.Date) {
 				w.event(e)
 			}
 		}
+	}
+	if owed := w.balance(); w.in.Policy.PaidOut && d == w.in.Ends && owed > 0 {
+		w.line(d, PaidOut, -owed)
+		w.take(owed)
 	}
 }
 
@@ -329,7 +343,11 @@ func (w *working) earn(d when.Date, amount Amount, each bool) {
 		amount = w.summed.to(p.Round.To, p.Round.Up) - before
 	}
 	if p.EarnLimit != nil {
-		amount = min(amount, max(0, *p.EarnLimit-w.earned))
+		within := min(amount, max(0, *p.EarnLimit-w.earned))
+		if within < amount {
+			w.account.Limited = append(w.account.Limited, Line{Date: d, Kind: Earned, Amount: amount - within, Balance: w.balance()})
+		}
+		amount = within
 	}
 	if amount <= 0 {
 		return
@@ -396,44 +414,78 @@ func (w *working) state(d when.Date) State {
 // Asked is what becomes of a request.
 type Asked struct {
 	Accepted bool
-	After    Amount // the balance at the end of its day
-	Lowest   Line   // the lowest balance from then until the horizon, and its day
-	Why      string // why it isn't accepted
+	After    Amount    // the balance at the end of its last day
+	Lowest   Line      // the lowest balance from its first day until the horizon, and its day
+	Why      string    // why it isn't accepted
+	By       Barrier   // "" where it is
+	On       when.Date // the day of it, or of what is booked after it, for which it isn't
+	Would    Amount    // what it would come to that day: the balance, or what is taken in the year
+	Bound    Amount    // and what it may come to
 }
+
+// Barrier is why a request isn't accepted.
+type Barrier string
+
+// The barriers.
+const (
+	Waiting    Barrier = "waiting"     // nothing can be taken yet
+	Used       Barrier = "use_limit"   // too much would be taken in a leave year
+	TooLow     Barrier = "floor"       // the balance would be too low
+	SinksLater Barrier = "sinks_later" // by what is booked later it would be
+)
 
 // Ask says what becomes of a request to take an amount on a day, with what is booked after it
 // until a horizon. One that would sink what is booked below the floor isn't accepted.
 func Ask(in Input, on when.Date, amount Amount, horizon when.Date) Asked {
-	p := &in.Policy
-	in.Events = append(slices.Clone(in.Events), Event{Date: on, Kind: Taken, Amount: amount})
-	account := Work(in, max(on, horizon))
-	a := Asked{Lowest: lowestFrom(account.Ledger, on)}
-	var used Amount // in the leave year of the request
-	var sunk Line   // the first that is taken and may not be
+	return AskDays(in, []Event{{Date: on, Kind: Taken, Amount: amount}}, horizon)
+}
+
+// AskDays is [Ask] for several days at once, in their order.
+func AskDays(in Input, days []Event, horizon when.Date) Asked {
+	p, first, last := &in.Policy, days[0].Date, days[len(days)-1].Date
+	in.Events = append(slices.Clone(in.Events), days...)
+	account := Work(in, max(last, horizon))
+	a := Asked{Lowest: lowestFrom(account.Ledger, first)}
+	var used, most Amount // in a leave year that the request is in
+	var year, over when.Date
+	var sunk Line // the first that is taken and may not be
 	for _, l := range account.Ledger {
-		if l.Kind == Taken && p.YearOf(l.Date) == p.YearOf(on) {
-			used -= l.Amount
-		}
-		if l.Kind == Taken && l.Date >= on && l.Balance < p.Floor && sunk.Date == 0 {
-			sunk = l
-		}
-		if l.Date <= on {
+		if l.Date <= last {
 			a.After = l.Balance
 		}
+		if l.Kind != Taken {
+			continue
+		}
+		if y := p.YearOf(l.Date); y != year {
+			year, used = y, 0
+		}
+		used -= l.Amount
+		if p.UseLimit != nil && used > *p.UseLimit && over == 0 && year >= p.YearOf(first) && year <= p.YearOf(last) {
+			over = l.Date
+		}
+		if year == p.YearOf(max(over, first)) {
+			most = used
+		}
+		if l.Date >= first && l.Balance < p.Floor && sunk.Date == 0 {
+			sunk = l
+		}
 	}
+	asked := slices.ContainsFunc(days, func(e Event) bool { return e.Date == sunk.Date })
 	switch {
-	case on < p.WaitingUntil:
+	case first < p.WaitingUntil:
+		a.By, a.On = Waiting, p.WaitingUntil
 		a.Why = "nothing can be taken before " + p.WaitingUntil.String()
-	case p.UseLimit != nil && used > *p.UseLimit:
-		a.Why = fmt.Sprintf("%s would be taken in the leave year from %s, and %s can be", used, p.YearOf(on), *p.UseLimit)
-	case sunk.Date == on:
-		a.Why = fmt.Sprintf("the balance would be %s, and may not be below %s", sunk.Balance, p.Floor)
+	case over != 0:
+		a.By, a.On, a.Would, a.Bound = Used, over, most, *p.UseLimit
+		a.Why = fmt.Sprintf("%s would be taken in the leave year from %s, and %s can be", most, p.YearOf(over), a.Bound)
+	case asked:
+		a.By, a.On, a.Would, a.Bound = TooLow, sunk.Date, sunk.Balance, p.Floor
+		a.Why = fmt.Sprintf("the balance would be %s, and may not be below %s", a.Would, a.Bound)
 	case sunk.Date != 0:
-		a.Why = fmt.Sprintf("leave booked on %s would bring the balance to %s, and it may not be below %s", sunk.Date, sunk.Balance,
-			p.Floor)
-	default:
-		a.Accepted = true
+		a.By, a.On, a.Would, a.Bound = SinksLater, sunk.Date, sunk.Balance, p.Floor
+		a.Why = fmt.Sprintf("leave booked on %s would bring the balance to %s, and it may not be below %s", a.On, a.Would, a.Bound)
 	}
+	a.Accepted = a.By == ""
 	return a
 }
 

@@ -95,6 +95,9 @@ const (
 	Question        = "question"
 	LeaveAsked      = "leave_asked"
 	LeaveDecided    = "leave_decided"
+	LeaveGiven      = "leave_given"
+	LeaveGift       = "leave_gift"
+	LeaveLost       = "leave_lost"
 )
 
 // Kinds lists them, in the order in which one chooses their ways.
@@ -132,6 +135,10 @@ var Kinds = []Kind{
 		Says: "Claims and changes asked for that wait: %s"},
 	{Key: LeaveAsked, Name: "Somebody asks for leave", Ways: "page", Needs: "leave.manage", Says: "%s asks for leave: %s"},
 	{Key: LeaveDecided, Name: "Your leave is decided", Ways: "page, text", Says: "Your leave of %s is %s"},
+	{Key: LeaveGiven, Name: "Somebody gives a colleague leave", Ways: "page", Needs: "leave.manage", Says: "%s gives leave to %s"},
+	{Key: LeaveGift, Name: "Leave that you give or are given is decided", Ways: "page", Says: "Leave that %s gives to %s is %s"},
+	{Key: LeaveLost, Name: "Leave of yours will be lost", Ways: "page, text",
+		Says: "%s of your %s is lost on %s unless you take it before"},
 	{Key: RunDue, Name: "A pay period that can be closed", Ways: "page, mail", Needs: "payrun.close",
 		Says: "The pay period %s can be closed"},
 	{Key: TagEnds, Name: "A tag that is about to end", Ways: "page, mail",

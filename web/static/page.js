@@ -18,3 +18,4 @@ import "./zones.js";
 import "./choose.js";
 import "./crew.js";
 import "./plan.js";
+import "./balance.js";
