@@ -28,7 +28,9 @@ func TestRefusedByTheCrew(t *testing.T) {
 	apptest.Must(t, w.Do(ctx, mira, doctor))
 	day := when.NewDate(2026, 11, 16)
 	on := func(d when.Date) when.Period { return when.Period{From: d, To: d} }
-	ask := func(d when.Date) leave.AskLeave { return leave.AskLeave{ID: apptest.NewID(), Kind: annual.ID, Days: on(d)} }
+	ask := func(d when.Date) leave.AskLeave {
+		return leave.AskLeave{ID: apptest.NewID(), Kind: annual.ID, Days: on(d)}
+	}
 	window := func(change func(*leave.PutWindow)) leave.PutWindow {
 		p := leave.PutWindow{ID: apptest.NewID(), Name: "Launch", Days: on(day + 2), Unit: *dao.Unit, Closed: true}
 		change(&p)
@@ -90,9 +92,9 @@ func TestRefusedByTheCrew(t *testing.T) {
 		{mira, leave.TellLosing{Employments: make([]uuid.UUID, 5001)}, "Nobody is chosen"},
 		{mira, window(func(*leave.PutWindow) {}), ""},
 		{dao, ask(day + 2), "nobody takes leave then: Launch"},
-		{mira, leave.PutLeast{Of: *dao.Unit, Least: 500}, ""},
-		{dao, ask(day + 4), "500 have to be"},
-		{mira, leave.DecideLeave{Requests: []uuid.UUID{mine.ID}, Approve: true}, "500 have to be"},
+		{mira, leave.PutLeast{Of: *dao.Unit, Least: 10}, ""},
+		{dao, ask(day + 4), "10 have to be"},
+		{mira, leave.DecideLeave{Requests: []uuid.UUID{mine.ID}, Approve: true}, "10 have to be"},
 		{mira, leave.DecideLeave{Requests: []uuid.UUID{mine.ID}, Approve: true, Anyway: true}, ""},
 	} {
 		row.try(t, w)
@@ -167,7 +169,8 @@ func TestRefusedGifts(t *testing.T) {
 		{dao, give(func(g *leave.GiveLeave) { g.To = dao.Number }), "That is you"},
 		{dao, give(func(g *leave.GiveLeave) { g.Amount = "400" }), "that much to give"},
 		{dao, dontHave, "You have no balance"},
-		{mira, leave.GiveLeavePolicy{ID: apptest.NewID(), Policy: spareOnly.ID, Employment: *dao.Employment, From: when.NewDate(2026, 11, 1),
+		{mira, leave.GiveLeavePolicy{ID: apptest.NewID(), Policy: spareOnly.ID, Employment: *dao.Employment, From: when.NewDate(2026,
+			11, 1),
 			Opening: "20"}, ""},
 		{dao, dontHave, "They have no balance"},
 		{dao, leave.DecideGift{Gift: mine.ID, Approve: true}, "forbidden"},

@@ -647,6 +647,9 @@ func TestRefusedFilesOfMovingIn(t *testing.T) {
 	own = w.Person(t, "Wren Halloran")
 	days, years, holidays := []string{"Number", "Date", "Hours", "Began", "Ended", "Job", "Task", "Class"},
 		[]string{"Number", "Until", "Regular", "Overtime", "Doubled"}, []string{"Date", "Name", "Multiplier"}
+	balances, tenHours := []string{"Number", "Policy", "As of", "Balance", "Cap"}, "10 hours a month"
+	boss := own
+	boss.Level = "manager"
 	for _, row := range []struct {
 		who  app.Actor
 		kind bringin.FileKind
@@ -684,10 +687,24 @@ func TestRefusedFilesOfMovingIn(t *testing.T) {
 		{mira, bringin.HolidaysFile, holidays, [][]string{{"2026-12-24", ""}}, "no name"},
 		{mira, bringin.HolidaysFile, holidays, [][]string{{"2026-12-24", "Eve", "0.5"}}, "multiplier can't be"},
 		{mira, bringin.HolidaysFile, holidays, [][]string{{"2026-12-24", "Eve"}, {"2026-12-24", "Eve"}}, "line 2 already"},
+		{mira, bringin.LeaveFile, balances, [][]string{{"", tenHours, "2026-10-31", "8"}}, "number is missing"},
+		{boss, bringin.LeaveFile, balances, [][]string{{own.Number, tenHours, "2026-10-31", "8"}}, "your own hours"},
+		{mira, bringin.LeaveFile, balances, [][]string{{dao, "Moon", "2026-10-31", "8"}}, "no policy “moon”"},
+		{mira, bringin.LeaveFile, balances, [][]string{{dao, tenHours, "", "8"}}, "no day on which"},
+		{mira, bringin.LeaveFile, balances, [][]string{{dao, tenHours, "2026-11-20", "8"}}, "no day on which"},
+		{mira, bringin.LeaveFile, balances, [][]string{{dao, tenHours, "2021-11-20", "8"}}, "no day on which"},
+		{mira, bringin.LeaveFile, balances, [][]string{{dao, tenHours, "2026-10-31", "7000000"}}, "is no balance"},
+		{mira, bringin.LeaveFile, balances, [][]string{{dao, tenHours, "2026-10-31", "8", "-5"}}, "the policy says"},
+		{mira, bringin.LeaveFile, balances, [][]string{{dao, tenHours, "2026-10-31", "8"}, {dao, tenHours, "2026-09-30", "8"}},
+			"line 2 already"},
 	} {
 		refusedRow(t, w, row.who, row.kind, append([][]string{row.head}, row.rows...), row.why)
 	}
 
+	stood := apptest.TakeFile(t, w, mira, bringin.LeaveFile, [][]string{balances, {dao, tenHours, "2026-10-31", "8"}})
+	do(mira, bringin.BringIn{Kind: bringin.LeaveFile, Import: stood.ID})
+	stands := apptest.TakeFile(t, w, mira, bringin.LeaveFile, [][]string{balances, {dao, tenHours, "2026-10-31", "9"}})
+	do(mira, bringin.BringIn{Kind: bringin.LeaveFile, Import: stands.ID})
 	first := apptest.TakeFile(t, w, mira, bringin.YearFile, [][]string{years, {dao, "2026-10-31", "8"}})
 	do(mira, bringin.BringIn{Kind: bringin.YearFile, Import: first.ID})
 	next := apptest.TakeFile(t, w, mira, bringin.YearFile, [][]string{years, {dao, "2026-09-30", "8"}})
@@ -697,6 +714,7 @@ func TestRefusedFilesOfMovingIn(t *testing.T) {
 	do(mira, company.PutHoliday{Date: when.NewDate(2026, 12, 24), Title: "Another eve"})
 	for _, r := range []refused{
 		{mira, app.Undo{Batch: first.ID}, "replaced all of it"},
+		{mira, app.Undo{Batch: stood.ID}, "given otherwise since"},
 		{mira, app.Undo{Batch: eve.ID}, "not found"},
 		{mira, app.UndoSettings{Undo: app.Undo{Batch: eve.ID}}, "nothing could be taken back"},
 		{mira, app.UndoSettings{Undo: app.Undo{Batch: next.ID}}, "not found"},

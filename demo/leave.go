@@ -70,7 +70,7 @@ func (w *World) loadLeave(ctx context.Context, db *store.DB, log *slog.Logger) e
 		return fmt.Errorf("load what was taken in summer: %w", err)
 	}
 	// The plate shop must not run empty, and nobody is away at stocktaking.
-	if _, err := db.ExecContext(ctx, `update unit set least = 7 where name = 'Plate shop'`); err != nil {
+	if _, err := db.ExecContext(ctx, `update unit set least = 8 where name = 'Plate shop'`); err != nil {
 		return fmt.Errorf("load how many have to be left: %w", err)
 	}
 	stock := store.LeaveWindow{ID: r.id(w.start()), Name: "Stocktaking", From: when.NewDate(today.Year(), 12, 29),

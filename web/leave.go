@@ -3,6 +3,7 @@ package web
 import (
 	"html/template"
 	"net/http"
+	"net/url"
 	"strconv"
 	"strings"
 	"time"
@@ -14,6 +15,7 @@ import (
 	core "manudex/core/leave"
 	"manudex/core/refusal"
 	"manudex/core/when"
+	"manudex/files"
 	"manudex/store"
 	"manudex/web/form"
 	"manudex/web/words"
@@ -242,6 +244,13 @@ func padded(text string) string {
 // askLeave asks for leave, for oneself or where one may for somebody else.
 func (s *Server) askLeave(w http.ResponseWriter, r *http.Request) error {
 	back, text := "/leave", "Asked for. Whoever decides is told."
+	var photo *files.Photo
+	var err error
+	if strings.HasPrefix(r.Header.Get("Content-Type"), "multipart/") {
+		if photo, err = photoIn(r); err != nil {
+			return s.done(w, r, err, back, said{})
+		}
+	}
 	f := form.Of(r)
 	act := leave.AskLeave{ID: f.ID("id"), Kind: f.ID("kind"),
 		Days: when.Period{From: f.Date("from"), To: f.MaybeDate("to")}, Note: f.Text("note")}
@@ -252,15 +261,8 @@ func (s *Server) askLeave(w http.ResponseWriter, r *http.Request) error {
 		act.Days.To = act.Days.From
 	}
 	act.Instead, _ = uuid.Parse(f.Text("instead")) // none is empty
-	var err error
-	if r.MultipartForm != nil {
-		photo, err := photoIn(r)
-		if err != nil {
-			return s.done(w, r, err, back, said{})
-		}
-		if photo != nil {
-			act.Photo = *photo
-		}
+	if photo != nil {
+		act.Photo = *photo
 	}
 	if who := f.Text("who"); who != "" || r.Form.Has("who") {
 		back, text = "/leave/asked", "Entered, and they are told."
@@ -270,6 +272,13 @@ func (s *Server) askLeave(w http.ResponseWriter, r *http.Request) error {
 	}
 	if act.Seconds, err = hoursOfDay(f.Text("hours")); err == nil {
 		err = s.app.Do(r.Context(), visitOf(r).actor, act)
+	}
+	if err != nil && act.Employment == uuid.Nil { // what was asked for stays, with what it would come to
+		again := url.Values{}
+		for _, name := range []string{"kind", "from", "to", "hours", "note", "instead"} {
+			again.Set(name, f.Text(name))
+		}
+		back += "?" + again.Encode() + "#ask"
 	}
 	return s.done(w, r, err, back, said{Text: text})
 }
@@ -343,6 +352,8 @@ type askedLeaveView struct {
 	AdjustID string
 	Today    when.Date
 	Tomorrow when.Date
+	Who      string    // for whom leave is entered, where another page says so
+	On       when.Date // and from when on
 }
 
 type askedLeaveRow struct {
@@ -367,6 +378,13 @@ func (s *Server) askedLeavePage(w http.ResponseWriter, r *http.Request) error {
 	}
 	v.Today = place.Today(p.Now)
 	v.Tomorrow = v.Today + 1
+	f := form.Of(r)
+	if v.Who, v.On = f.Text("who"), f.MaybeDate("from"); v.On == 0 {
+		v.On = v.Tomorrow
+	}
+	if err := f.Err(); err != nil {
+		return err
+	}
 	for _, q := range p.List {
 		v.Rows = append(v.Rows, askedLeaveRowOf(q, place.Loc))
 	}

@@ -124,7 +124,7 @@ func awayGroupOf(g leave.AwayGroup, axis draw.BandAxis) awayGroup {
 	if v.Says != "" {
 		said = v.Says
 	}
-	v.Counts = template.HTML(draw.BandCounts(nil, axis, counts, g.Least, said))
+	v.Counts = template.HTML(draw.BandCounts(nil, axis, counts, said))
 	for _, r := range g.Rows {
 		row := awayRow{Name: r.Name, Words: bandWords(r.Bands)}
 		row.Bands = template.HTML(draw.BandRow(nil, axis, bandsOf(r.Bands), row.Words))
@@ -135,8 +135,8 @@ func awayGroupOf(g leave.AwayGroup, axis draw.BandAxis) awayGroup {
 
 func countsOf(all []leave.Count, least int) (counts []draw.BandCount, short int) {
 	for _, c := range all {
-		counts = append(counts, draw.BandCount{Left: c.Left(), Expected: c.Expected})
-		if c.Expected > 0 && c.Left() < least {
+		counts = append(counts, draw.BandCount{Left: c.Left(), Expected: c.Expected, Short: c.Short(c.Left(), least)})
+		if counts[len(counts)-1].Short {
 			short++
 		}
 	}
@@ -182,7 +182,7 @@ func nearBands(n leave.Near) template.HTML {
 		names, rows = append(names, clipped(r.Name, 16)), append(rows, bandsOf(r.Bands))
 		said = append(said, r.Name+": "+bandWords(r.Bands))
 	}
-	return template.HTML(draw.BandsOf(nil, axis, names, rows, counts, n.Least, strings.Join(said, ". ")))
+	return template.HTML(draw.BandsOf(nil, axis, names, rows, counts, strings.Join(said, ". ")))
 }
 
 // clipped is a name with at most so many letters.

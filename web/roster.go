@@ -68,6 +68,7 @@ type rosterRow struct {
 	Mark                    template.HTML
 	Again                   bool // the person has a row above
 	NewHref                 string
+	LeaveHref               string // where leave is entered for them
 	Form                    *shiftForm
 }
 
@@ -234,6 +235,9 @@ func (v *rosterView) row(dst []byte, axis draw.PlanAxis, row roster.Row, on *ros
 			plan.On = on.ID.String()
 		}
 		out.NewHref = v.Back + "&new=" + out.Employment + "#shift"
+	}
+	if v.Actor.Reaches("leave.manage", row.Person, row.Unit) && row.Person != v.Actor.ID {
+		out.LeaveHref = "/leave/asked?from=" + p.Days.From.String() + "&who=" + url.QueryEscape(row.Name()) + "#enter"
 	}
 	var lines []draw.PlanLine // the same in words, where there is no room to draw
 	var leave int64

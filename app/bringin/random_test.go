@@ -47,6 +47,9 @@ var dayCells = map[string][]string{
 	"title":  {"Lantern eve", "Eve", "", " Eve "}, "multiplier": {"", "1.5", "2.00", "0.5"},
 	"hours": {"8", "2.25", "1:30", "", "x"}, "start": {"", "19:00", "6 PM", "noon"}, "end": {"", "20:30", "11 PM"},
 	"job": {"", "2231", "2240", "0000"}, "until": {"2026-10-31", "2026-11-07", "2025-12-31", "2027-01-01"},
+	"policy": {"10 hours a month", "An hour for every 30 worked", "10 HOURS a month ", "Moon", ""},
+	"from":   {"2026-10-31", "2026-11-07", "2025-12-31", "soon"}, "balance": {"40", "7.5", "-8", "x", ""},
+	"cap": {"", "60", "80.00", "-1"}, "waiting_until": {"", "2027-01-01", "soon"},
 	"regular": {"1204.5", "900", "12:30", ""}, "overtime": {"", "10.5", "x"}, "doubled": {"", "2"},
 }
 
@@ -66,11 +69,12 @@ func TestAnyFileTwiceChangesNothing(t *testing.T) {
 		bringin.HoursFile: {"number", "date", "hours", "start", "end", "job"}, bringin.YearFile: {"number", "until", "regular",
 			"overtime", "doubled"},
 		bringin.HolidaysFile: {"date", "title", "multiplier"},
+		bringin.LeaveFile:    {"number", "policy", "from", "balance", "cap", "waiting_until"},
 	}
 	brought, byKind := 0, map[bringin.FileKind]int{}
 	for n := range 80 {
 		kind := []bringin.FileKind{bringin.JobsFile, bringin.PeopleFile, bringin.JobsFile, bringin.PeopleFile, bringin.HoursFile,
-			bringin.YearFile, bringin.HolidaysFile}[n%7]
+			bringin.YearFile, bringin.HolidaysFile, bringin.LeaveFile}[n%8]
 		head := columns[kind]
 		rows := [][]string{head}
 		for range 1 + r.IntN(12) {
@@ -78,7 +82,7 @@ func TestAnyFileTwiceChangesNothing(t *testing.T) {
 			job := r.IntN(2) == 0 // or a task
 			for i, key := range head {
 				pool := cellsOf[key]
-				if kind == bringin.HoursFile || kind == bringin.YearFile || kind == bringin.HolidaysFile {
+				if kind != bringin.JobsFile && kind != bringin.PeopleFile {
 					pool = dayCells[key]
 				}
 				if r.IntN(3) > 0 || i < 6 && kind == bringin.PeopleFile || key == "number" {

@@ -178,6 +178,10 @@ func (k *balancesFile) BringIn(ctx context.Context, t *app.Turn, p *bringin.Impo
 	if err != nil {
 		return err
 	}
+	whose, err := store.Employments(ctx, t, all)
+	if err != nil {
+		return err
+	}
 	by := map[uuid.UUID][]store.GivenPolicy{}
 	var of []uuid.UUID
 	for _, r := range rows {
@@ -193,7 +197,11 @@ func (k *balancesFile) BringIn(ctx context.Context, t *app.Turn, p *bringin.Impo
 		if err := store.GiveLeavePolicy(ctx, t, p.ID, policy, by[policy.ID], t.Actor.ID, t.Now); err != nil {
 			return err
 		}
-		t.RecordSetting(policy.ID, map[string]any{"field": "Policy " + policy.Name + " given", "to": fmt.Sprint(len(by[policy.ID]))})
+		for _, g := range by[policy.ID] {
+			i := slices.IndexFunc(whose, func(e store.Employment) bool { return e.ID == g.Employment })
+			t.Record(store.Event{Person: whose[i].Person, Unit: whose[i].Unit, Act: t.Act}, g.Employment,
+				map[string]any{"field": policy.KindName, "to": policy.Name + ", " + trimmed(g.Opening)})
+		}
 	}
 	slices.SortFunc(of, func(a, b uuid.UUID) int { return slices.Compare(a[:], b[:]) })
 	return bookDue(ctx, t, lock, slices.Compact(of))
@@ -221,7 +229,7 @@ func undoBalances(ctx context.Context, t *app.Turn, file uuid.UUID) (done app.Un
 		return done, false, refusal.New("batch", "All of it was given otherwise since", "Give them what they shall have")
 	}
 	done.Words = "the balances of " + app.Several(n, "account", "accounts")
-	t.RecordSetting(file, map[string]any{"field": "Balances of a file", "to": "taken back"})
+	t.Record(store.Event{Act: t.Act}, file, map[string]any{"people": n, "to": "taken back"})
 	if err := bookDue(ctx, t, lock, of); err != nil {
 		return done, false, err
 	}

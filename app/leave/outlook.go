@@ -339,13 +339,14 @@ func barred(a leave.Asked) string {
 func (o *outlook) staffed(w *Weighed, c Cost) {
 	half := c.Seconds*2 >= o.plans[c.Date].Expected
 	leaves := func(least int, of func(store.RosterPerson) bool, text string) int {
-		left := o.near.count(c.Date, of).Left()
+		count := o.near.count(c.Date, of)
+		left := count.Left()
 		for _, p := range o.near.people {
 			if expected, away, _ := o.near.on(p, c.Date); p.Employment == o.who.ID && expected && !away && half {
 				left--
 			}
 		}
-		if half && left < least {
+		if half && count.Short(left, least) {
 			w.Against = append(w.Against, Against{c.Date, fmt.Sprintf(text, left, least), true, o.kind.Few == refuse})
 		}
 		return left

@@ -17,6 +17,10 @@ type Count struct{ Expected, Away, Asked int }
 // Left is how many are left to work.
 func (c Count) Left() int { return c.Expected - c.Away }
 
+// Short says whether so many that are left are too few. On days on which no more than half of those
+// who have to be left are expected at all, such as Saturdays with a shift for one, nothing is.
+func (c Count) Short(left, least int) bool { return left < least && 2*c.Expected > least }
+
 // staffing is who of some people is expected, and away, on the days of a span.
 type staffing struct {
 	days   when.Period

@@ -24,7 +24,10 @@ type Band struct {
 }
 
 // BandCount is how many are left to work on a day; Expected 0 for a day on which nobody is.
-type BandCount struct{ Left, Expected int }
+type BandCount struct {
+	Left, Expected int
+	Short          bool // they are too few
+}
 
 const (
 	bandHigh  = 24.0
@@ -65,17 +68,17 @@ func BandRow(dst []byte, a BandAxis, bands []Band, words string) []byte {
 	return s.raw(`</svg>`).b
 }
 
-// BandCounts appends how many are left to work, those below the least marked.
-func BandCounts(dst []byte, a BandAxis, counts []BandCount, least int, words string) []byte {
+// BandCounts appends how many are left to work, where they are too few marked.
+func BandCounts(dst []byte, a BandAxis, counts []BandCount, words string) []byte {
 	s := svg{dst}
 	s.open("bands", a.width(), countHigh, words)
 	s.ground(a, countHigh, 0)
-	s.counts(a, counts, least, 0)
+	s.counts(a, counts, 0)
 	return s.raw(`</svg>`).b
 }
 
 // BandsOf appends some people's days with their names, and beneath how many are left to work.
-func BandsOf(dst []byte, a BandAxis, names []string, rows [][]Band, counts []BandCount, least int, words string) []byte {
+func BandsOf(dst []byte, a BandAxis, names []string, rows [][]Band, counts []BandCount, words string) []byte {
 	const each, foot = 15.0, 12.0
 	high := float64(len(rows))*each + countHigh + foot
 	s := svg{dst}
@@ -90,7 +93,7 @@ func BandsOf(dst []byte, a BandAxis, names []string, rows [][]Band, counts []Ban
 		}
 	}
 	top := float64(len(rows)) * each
-	s.counts(a, counts, least, top)
+	s.counts(a, counts, top)
 	for i, d := range a.Days.Dates() {
 		if d.Weekday() == time.Monday || i == 0 {
 			s.text("ax first", a.x(d)+1, high-2, d.Format("2 Jan"))
@@ -149,13 +152,13 @@ func (s *svg) band(a BandAxis, b Band, top float64) {
 	s.raw(`</g>`)
 }
 
-func (s *svg) counts(a BandAxis, counts []BandCount, least int, top float64) {
+func (s *svg) counts(a BandAxis, counts []BandCount, top float64) {
 	for i, d := range a.Days.Dates() {
 		if i >= len(counts) || counts[i].Expected == 0 {
 			continue
 		}
 		class := "ax"
-		if counts[i].Left < least {
+		if counts[i].Short {
 			s.rect("toofew", a.x(d)+1, top+3, a.Each-2, 16)
 			class = "ax toofew"
 		}

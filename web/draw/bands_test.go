@@ -26,13 +26,13 @@ func TestBands(t *testing.T) {
 	if strings.Contains(row, ">Annual &lt;leave&gt;</text>") {
 		t.Error("a name stands where it has no room")
 	}
-	counts := []BandCount{{3, 4}, {4, 4}, {0, 0}, {0, 0}, {1, 2}}
-	left := string(BandCounts(nil, a, counts, 4, "left"))
+	counts := []BandCount{{3, 4, true}, {4, 4, false}, {}, {}, {1, 2, true}}
+	left := string(BandCounts(nil, a, counts, "left"))
 	if strings.Count(left, `<rect class="toofew"`) != 2 || !strings.Contains(left, `<text class="ax" x="30.0" y="15.0">4<`) ||
 		strings.Count(left, "<text") != 3 {
 		t.Errorf("how many are left: %s", left)
 	}
-	few := wellFormed(t, BandsOf(nil, a, []string{"Ann"}, [][]Band{{{when.Period{From: mon, To: mon}, "Away", false}}}, counts, 4, "words"))
+	few := wellFormed(t, BandsOf(nil, a, []string{"Ann"}, [][]Band{{{when.Period{From: mon, To: mon}, "Away", false}}}, counts, "words"))
 	for _, want := range []string{`>Ann<`, `>left to work<`, `>16 Nov<`, `<rect class="leave" x="1.0" y="2.0" width="18.0"`} {
 		if !strings.Contains(few, want) {
 			t.Errorf("no %s in %s", want, few)
