@@ -12,6 +12,7 @@ import (
 
 	"manudex/app"
 	"manudex/app/hours"
+	"manudex/app/leave"
 	"manudex/app/roster"
 	"manudex/store"
 )
@@ -40,6 +41,7 @@ func TestNightly(t *testing.T) {
 			_, err := hours.KeepExpected(ctx, a)
 			return err
 		}, `select count(*) from card where date > '2026-11-14'`},
+		{"Leave booked", leave.BookAll, `select count(*) from leave_line`},
 	} {
 		var whole, alone []time.Duration
 		statements, made := 0, 0
@@ -76,8 +78,8 @@ func TestNightly(t *testing.T) {
 	}
 }
 
-// copyOf makes a copy of a world in which everybody has a shift that repeats and no card of a
-// day to come.
+// copyOf makes a copy of a world in which everybody has a shift that repeats, no card of a day to
+// come, and nothing booked of leave.
 func copyOf(t *testing.T, dsn, name string) string {
 	t.Helper()
 	ctx := context.Background()
@@ -108,6 +110,9 @@ func copyOf(t *testing.T, dsn, name string) string {
 		t.Fatal(err)
 	}
 	if _, err := conn.Exec(ctx, `delete from card where date > $1`, today); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := conn.Exec(ctx, `truncate leave_line`); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := conn.Exec(ctx, `analyze`); err != nil {

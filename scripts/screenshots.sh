@@ -37,11 +37,11 @@ go run ./e2e/shots -base "$base" -out docs/screenshots \
   "jobs $m 1280x800 light /jobs" \
   "job $m 1280x800 light /jobs?q=2231 tr.r>td.who>a" \
   "people $m 1280x800 light /people" \
-  "days dao.pham 390x844 light /clock/days" \
   "person $m 1280x800 light /people?q=halloran tr.r>td.who>a" \
   "roster wren.halloran 1280x800 light /roster" \
   "shifts dao.pham 390x844 light /shifts" \
-  "setup $m 1280x800 light /setup/on/keeping"
+  "leave dao.pham 390x844 light /leave" \
+  "leave-away $m 1280x800 light /leave/away"
 written
 go run ./e2e/shots -base "$base" -out docs/screenshots "byhand bram.eberhart 1280x800 light /byhand?day=2026-11-17"
 go run ./e2e/shots -base "$base" -out docs/screenshots \

@@ -8,10 +8,12 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	"github.com/shopspring/decimal"
 
 	"manudex/app"
 	"manudex/app/apptest"
 	"manudex/app/company"
+	"manudex/app/hours"
 	"manudex/app/leave"
 	"manudex/app/roster"
 	core "manudex/core/roster"
@@ -94,6 +96,30 @@ func TestAskedAndDecided(t *testing.T) {
 	apptest.Must(t, w.Do(ctx, dao, leave.WithdrawLeave{Request: ask.ID})) // sent again
 	if got := days(t, w, dao, monday+14, monday+20); got != "" {
 		t.Errorf("withdrawn: %s", got)
+	}
+	apptest.AllConsistent(t, w)
+}
+
+// Leave that is approved is in the draft of its period once its card is approved, with its code and
+// at the rate of its day, and what was expected of the day isn't missing any more.
+func TestLeaveIsPaid(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := t.Context()
+	dao, mira := w.Person(t, "Dao Pham"), w.Person(t, "Mira Castellane")
+	ask := leave.AskLeave{ID: apptest.NewID(), Kind: kind(t, w, "Annual leave"), Days: when.Period{From: monday, To: monday}}
+	apptest.Must(t, w.Do(ctx, dao, ask))
+	apptest.Must(t, w.Do(ctx, mira, leave.DecideLeave{Requests: []uuid.UUID{ask.ID}, Approve: true}))
+	w.Set(w.At().AddDate(0, 0, 4))
+	before, was := apptest.Share(t, w, *dao.Employment)
+	ref := hours.CardRef{Employment: *dao.Employment, Date: monday}
+	apptest.Must(t, w.Do(ctx, dao, hours.Sign{Card: ref}))
+	apptest.Must(t, w.Do(ctx, mira, hours.Approve{Card: ref}))
+	seconds, gross := apptest.Share(t, w, *dao.Employment)
+	rate := dbtest.Get[string](t, w, `select amount::text from rate where employment_id = $1 and starts_on <= '2026-11-16'
+		order by starts_on desc limit 1`, *dao.Employment)
+	if want := decimal.RequireFromString(rate).Mul(decimal.NewFromInt(8)).Round(2); seconds-before != 8*3600 || !gross.Sub(was).Equal(want) {
+		t.Errorf("a day of leave adds %d s and %s to the run, want 8 hours and %s", seconds-before, gross.Sub(was), want)
 	}
 	apptest.AllConsistent(t, w)
 }
