@@ -40,7 +40,7 @@ func (w *World) loadLeave(ctx context.Context, db *store.DB, log *slog.Logger) e
 		return fmt.Errorf("read who gives leave: %w", err)
 	}
 	for _, k := range []store.LeaveKind{{Name: "Annual leave", PayCode: "PTO"}, {Name: "Sick leave", PayCode: "SICK"}} {
-		k.ID, k.Paid, k.Low, k.Few = r.id(w.start()), true, "refuse", "warn"
+		k.ID, k.Paid, k.Low, k.Few, k.RateWeeks = r.id(w.start()), true, "refuse", "warn", 12
 		if err := store.PutLeaveKind(ctx, db, k); err != nil {
 			return fmt.Errorf("load kinds of leave: %w", err)
 		}

@@ -380,7 +380,7 @@ func (p *reckonParser) list(field string, raw json.RawMessage) []json.RawMessage
 }
 
 func (p *reckonParser) input(raw json.RawMessage) pay.Input {
-	fields := p.object("", raw, []string{"rules", "leave", "extras", "changes"}, []string{"zone", "stints"})
+	fields := p.object("", raw, []string{"rules", "leave", "extras", "changes", "banks"}, []string{"zone", "stints"})
 	if fields == nil {
 		return pay.Input{}
 	}
@@ -402,6 +402,11 @@ func (p *reckonParser) input(raw json.RawMessage) pay.Input {
 	}
 	for i, item := range p.list("changes", fields["changes"]) {
 		in.Changes = append(in.Changes, p.change(fmt.Sprintf("changes[%d]", i), item))
+	}
+	for i, item := range p.list("banks", fields["banks"]) {
+		at := fmt.Sprintf("banks[%d]", i)
+		r := reader{p, at, p.object(at, item, nil, []string{"from", "to"})}
+		in.Banks = append(in.Banks, when.Period{From: r.date("from"), To: r.date("to")})
 	}
 	return in
 }
@@ -534,12 +539,38 @@ func (p *reckonParser) stint(at string, raw json.RawMessage) pay.Stint {
 }
 
 func (p *reckonParser) leave(at string, raw json.RawMessage) pay.Leave {
-	fields := p.object(at, raw, []string{"pay_code"}, []string{"date", "seconds", "rate"})
+	fields := p.object(at, raw, []string{"pay_code", "by", "paid"}, []string{"date", "seconds", "rate"})
 	if fields == nil {
 		return pay.Leave{}
 	}
 	r := reader{p, at, fields}
-	return pay.Leave{Date: r.date("date"), Rate: r.notNegative("rate"), PayCode: r.text("pay_code"), Seconds: r.daySeconds("seconds")}
+	l := pay.Leave{Date: r.date("date"), Rate: r.notNegative("rate"), PayCode: r.text("pay_code"), Seconds: r.daySeconds("seconds")}
+	if fields["by"] != nil && string(fields["by"]) != "null" {
+		l.By = parsed(r, "by", `write "regular_rate", "paid_weeks" or null`, func(s string) (pay.LeaveRate, error) {
+			if by := pay.LeaveRate(s); by == pay.AtRegularRate || by == pay.AtPaidWeeks {
+				return by, nil
+			}
+			return "", fmt.Errorf("unknown")
+		})
+	}
+	if fields["paid"] != nil && string(fields["paid"]) != "null" {
+		l.Paid, l.PaidSeconds, l.PaidWeeks = p.paidWeeks(at+".paid", fields["paid"])
+	}
+	return l
+}
+
+// paidWeeks reads what was paid in weeks before, for how long, and how many they were.
+func (p *reckonParser) paidWeeks(at string, raw json.RawMessage) (amount pay.Amount, seconds int64, weeks int) {
+	fields := p.object(at, raw, nil, []string{"amount", "seconds", "weeks"})
+	if fields == nil {
+		return 0, 0, 0
+	}
+	r := reader{p, at, fields}
+	const longest = 104 * 7 * 24 * 3600
+	if json.Unmarshal(fields["seconds"], &seconds) != nil || seconds < 1 || seconds > longest {
+		p.fail(at+".seconds", fields["seconds"], "write whole seconds, 1 to those of 104 weeks")
+	}
+	return r.notNegative("amount").Minor(2), seconds, r.whole("weeks", 1, 104)
 }
 
 // daySeconds reads seconds of at most a day.

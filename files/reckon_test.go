@@ -269,6 +269,13 @@ func TestReckonErrors(t *testing.T) {
 			"was":{"start":"2026-03-02T12:00:00Z","end":"2026-03-02T08:00:00Z","seconds":1}}]}`,
 			`changes[0].was.end: "2026-03-02T08:00:00Z": write an instant after start`},
 		{"paid", with(`"rate":"22"`, `"rate":"22","paid":"double"`), `stints[0].paid: "double": write "as_work", "not_as_work" or null`},
+		{"the rate of leave", `{"zone":"UTC","stints":[],"leave":[{"date":"2026-03-01","seconds":1,"rate":"1","by":"best",
+			"paid":{"amount":"5","seconds":0,"weeks":105}}]}`,
+			"leave[0].by: \"best\": write \"regular_rate\", \"paid_weeks\" or null\n" +
+				"leave[0].paid.seconds: 0: write whole seconds, 1 to those of 104 weeks\n" +
+				"leave[0].paid.weeks: 105: write a whole number from 1 to 104"},
+		{"what is banked", `{"zone":"UTC","stints":[],"banks":[{"from":"soon","to":"2026-03-07"}]}`,
+			"banks[0].from: \"soon\": write a date as YYYY-MM-DD"},
 		{"leave", `{"zone":"UTC","stints":[],"leave":[{"date":"2026-13-01","seconds":-1,"rate":"1"}]}`,
 			"leave[0].date: \"2026-13-01\": write a date as YYYY-MM-DD\nleave[0].seconds: -1: write whole seconds, 0 to 86400"},
 		{"overlap", `{"zone":"America/New_York","stints":[` + stint + `,` + strings.Replace(stint, `"a"`, `"b"`, 1) + `]}`,
@@ -310,4 +317,19 @@ func FuzzReckon(f *testing.F) {
 			t.Fatal("two answers to one question")
 		}
 	})
+}
+
+// Leave at an average and banked overtime, as the contract has them.
+func TestReckonLeaveRatesAndBanks(t *testing.T) {
+	out, errs, ok := reckon(t, `{"zone":"America/New_York","rules":{"daily_overtime_after":"8","bank_overtime":{"overtime":"1.5"}},
+		"stints":[{"id":"s1","start":"2026-03-02T07:00:00-05:00","end":"2026-03-02T18:00:00-05:00","kind":"work","rate":"20"}],
+		"leave":[{"date":"2026-03-04","seconds":28800,"rate":"20","by":"paid_weeks",
+			"paid":{"amount":"10000","seconds":2520000,"weeks":12}}],
+		"banks":[{"from":"2026-03-01","to":"2026-03-07"}]}`)
+	for _, want := range []string{`"kind":"banked","on_seconds":10800,"rate":"1.50","amount":"0.00"`,
+		`"kind":"leave","on_seconds":28800,"rate":"14.2857","amount":"114.29"`, `"gross":"274.29"`} {
+		if !ok || errs != "" || !strings.Contains(out, want) {
+			t.Errorf("no %s in %s%s", want, out, errs)
+		}
+	}
 }

@@ -142,7 +142,7 @@ type LeaveEvent struct {
 	Employment uuid.UUID `db:"employment_id"`
 	Kind       uuid.UUID `db:"kind_id"`
 	Date       when.Date
-	What       string // "take", "adjust", "give", "receive", "worked", "asked" or "pending" where nobody has decided
+	What       string // "take", "adjust", "grant", "give", "receive", "worked", "asked" or "pending" where nobody has decided
 	Amount     string // in the unit of the kind
 }
 
@@ -171,6 +171,10 @@ func LeaveEvents(ctx context.Context, q Q, employments, byHours []uuid.UUID, aft
 		union all
 		select to_employment, kind_id, done_on, 'receive', amount::text from leave_gift
 		where to_employment = any($1) and does = 'approve' and done_on > $2
+		union all
+		select l.employment_id, k.id, l.date, 'grant', round(sum(l.seconds * l.rate) / 3600, 6)::text
+		from pay_line l join leave_kind k on k.banks where l.kind = 'banked' and l.employment_id = any($1) and l.date > $2
+		group by l.employment_id, k.id, l.date having sum(l.seconds * l.rate) > 0
 		union all
 		select employment_id, '00000000-0000-0000-0000-000000000000', date,
 		       case when state in ('approved', 'paid') then 'worked' else 'pending' end, round(worked / 3600.0, 6)::text from card

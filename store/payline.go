@@ -144,6 +144,8 @@ type RunSums struct {
 	Overtime   int64
 	Double     int64
 	Leave      int64
+	Banked     int64
+	Credited   int64 // what that comes to as time off
 	Gross      decimal.Decimal
 }
 
@@ -155,7 +157,31 @@ func SumRun(ctx context.Context, q Q, run uuid.UUID) ([]RunSums, error) {
 		       coalesce(sum(seconds) filter (where kind = 'straight' and class = 'overtime'), 0) as overtime,
 		       coalesce(sum(seconds) filter (where kind = 'straight' and class = 'double'), 0) as double,
 		       coalesce(sum(seconds) filter (where kind = 'leave'), 0) as leave,
+		       coalesce(sum(seconds) filter (where kind = 'banked'), 0) as banked,
+		       round(coalesce(sum(seconds * rate) filter (where kind = 'banked'), 0))::bigint as credited,
 		       coalesce(sum(amount) filter (where kind <> 'fringe_plan'), 0) as gross
 		from pay_line where run_id = $1 group by employment_id`, run)
 	return sums, err
+}
+
+// PaidWeek is what somebody was paid for hours worked in a week, and how long they were.
+type PaidWeek struct {
+	Employment uuid.UUID `db:"employment_id"`
+	Week       when.Date
+	Seconds    int64
+	Amount     decimal.Decimal
+}
+
+// PaidWeeks reads that of some employments for the weeks that begin in a span, the last first.
+func PaidWeeks(ctx context.Context, q Q, employments []uuid.UUID, weeks when.Period) ([]PaidWeek, error) {
+	var found []PaidWeek
+	if err := q.SelectContext(ctx, &found, `
+		select employment_id, week, coalesce(sum(seconds) filter (where kind = 'straight'), 0) as seconds, sum(amount) as amount
+		from pay_line where employment_id = any($1) and week between $2 and $3
+			and kind not in ('leave', 'extra', 'fringe', 'fringe_plan', 'banked')
+		group by employment_id, week having sum(amount) > 0 and sum(seconds) filter (where kind = 'straight') > 0
+		order by employment_id, week desc`, UUIDs(employments), weeks.From.String(), weeks.To.String()); err != nil {
+		return nil, fmt.Errorf("read paid weeks: %w", err)
+	}
+	return found, nil
 }

@@ -104,21 +104,41 @@ func PayStints(ctx context.Context, q Q, s PayScope) ([]PayStint, error) {
 	return stints, rows.Err()
 }
 
+// owedAtLeaving is what the ledgers of leave say that people are owed at the end of their last
+// day, in seconds: of kinds in days by an average day of their last twelve weeks.
+const owedAtLeaving = `
+	select l.employment_id, l.date, a.kind_id, round(-sum(l.amount) * case when k.in_days then coalesce((select avg(worked) from card c
+	       where c.employment_id = l.employment_id and c.date between l.date - 84 and l.date and c.worked > 0), 0) else 3600 end)::bigint
+	       as seconds
+	from leave_line l join leave_account a on a.id = l.account_id join leave_kind k on k.id = a.kind_id
+	where l.what = 'paid_out' and not exists (select 1 from leave_account b where b.employment_id = a.employment_id
+	                                          and b.kind_id = a.kind_id and b.seq > a.seq)
+	group by l.employment_id, l.date, a.kind_id, k.in_days`
+
 // PayLeave is a paid leave day in scope.
 type PayLeave struct {
 	Employment uuid.UUID `db:"employment_id"`
 	Date       when.Date
 	PayCode    string `db:"pay_code"`
 	Seconds    int64
+	RateBy     string `db:"rate_by"` // as core/pay calls it
+	RateWeeks  int    `db:"rate_weeks"`
 }
 
-// PayLeaves reads the paid leave in scope.
+// PayLeaves reads the paid leave in scope; and what leave people are owed who left in it, whether
+// there is a card of their last day or not.
 func PayLeaves(ctx context.Context, q Q, s PayScope) ([]PayLeave, error) {
 	ids, weeks, lasts := s.earlier()
 	var found []PayLeave
 	err := q.SelectContext(ctx, &found, scoped+`
-		select l.employment_id, l.date, l.pay_code, l.seconds
+		select l.employment_id, l.date, l.pay_code, l.seconds, l.rate_by, l.rate_weeks
 		from scoped c join leave_day l on l.date = c.date and l.employment_id = c.employment_id and l.paid
-		order by l.employment_id, l.date, l.pay_code`, s.From.String(), s.To.String(), ids, weeks, lasts, s.Group)
+		union all
+		select o.employment_id, o.date, k.pay_code, o.seconds, k.rate_by, k.rate_weeks
+		from (`+owedAtLeaving+`) o join leave_kind k on k.id = o.kind_id and k.paid
+		where o.seconds > 0 and (o.date between $1::date and $2 or exists (
+			select 1 from unnest($3::uuid[], $4::date[], $5::date[]) w(employment_id, week, last)
+			where w.employment_id = o.employment_id and o.date between w.week and w.last))
+		order by employment_id, date, pay_code`, s.From.String(), s.To.String(), ids, weeks, lasts, s.Group)
 	return found, err
 }

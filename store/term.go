@@ -3,6 +3,10 @@ package store
 import (
 	"context"
 	"fmt"
+
+	"github.com/google/uuid"
+
+	"manudex/core/when"
 )
 
 // termOn gives one of the terms of an employment on a date, both as SQL.
@@ -24,8 +28,8 @@ func PutTerms(ctx context.Context, q Q, term string, from []EmploymentDate, valu
 	}
 	const asked = `jsonb_populate_recordset(null::terms, $1) x`
 	_, err = q.ExecContext(ctx, `
-		insert into terms (employment_id, starts_on, hourly, subcontractor, period_group)
-		select x.employment_id, x.starts_on, t.hourly, t.subcontractor, t.period_group from `+asked+`
+		insert into terms (employment_id, starts_on, hourly, subcontractor, period_group, banks)
+		select x.employment_id, x.starts_on, t.hourly, t.subcontractor, t.period_group, t.banks from `+asked+`
 		join lateral (select * from terms where employment_id = x.employment_id and starts_on <= x.starts_on
 		              order by starts_on desc limit 1) t on true
 		on conflict do nothing`, data)
@@ -49,4 +53,25 @@ const (
 	TermHourly        = "hourly"
 	TermSubcontractor = "subcontractor"
 	TermPeriodGroup   = "period_group"
+	TermBanks         = "banks"
 )
+
+// Banking is from when to when somebody's overtime is banked.
+type Banking struct {
+	Employment uuid.UUID `db:"employment_id"`
+	From       when.Date `db:"starts_on"`
+	To         when.Date
+}
+
+// WhoBanks reads that of everybody.
+func WhoBanks(ctx context.Context, q Q) ([]Banking, error) {
+	var found []Banking
+	if err := q.SelectContext(ctx, &found, `
+		select employment_id, starts_on, until as to from (
+			select employment_id, starts_on, banks,
+			       coalesce(lead(starts_on) over (partition by employment_id order by starts_on) - 1, '9999-12-31') as until from terms) t
+		where banks order by employment_id, starts_on`); err != nil {
+		return nil, fmt.Errorf("read whose overtime is banked: %w", err)
+	}
+	return found, nil
+}

@@ -99,9 +99,16 @@ func (s *Server) putLeaveKind(w http.ResponseWriter, r *http.Request) error {
 	f := form.Of(r)
 	act := leave.PutLeaveKind{ID: f.ID("id"), Name: f.Text("name"), Paid: f.Yes("paid"), PayCode: f.Text("pay_code"),
 		NoteNeeded: f.Yes("note_needed"), Photo: f.Yes("photo"), MayGive: f.Yes("may_give"), InDays: f.Text("unit") == "days",
-		Low: f.Text("low"), Few: f.Text("few"), Closed: f.Yes("closed")}
+		Low: f.Text("low"), Few: f.Text("few"), Closed: f.Yes("closed"),
+		RateBy: f.Text("rate_by"), Banks: f.Yes("banks")}
 	if err := f.Err(); err != nil {
 		return err
+	}
+	var err error
+	if text := f.Text("rate_weeks"); text != "" {
+		if act.RateWeeks, err = strconv.Atoi(text); err != nil || act.RateWeeks < 1 {
+			return s.done(w, r, refusal.New("rate_weeks", "That is no number of paid weeks", "Write 1 to 104"), leaveSetup, said{})
+		}
 	}
 	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), leaveSetup, said{Text: "Saved: " + act.Name + "."})
 }

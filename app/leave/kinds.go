@@ -1,13 +1,16 @@
 package leave
 
 import (
+	"cmp"
 	"context"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/core/pay"
 	"manudex/core/refusal"
 	"manudex/store"
 )
@@ -25,6 +28,9 @@ type PutLeaveKind struct {
 	Low        string // what becomes of asking for more than there is: "refuse" or "warn"
 	Few        string // and where too few would be left to work
 	Closed     bool
+	RateBy     string // at which rate it is paid: "" of the day, "regular_rate" or "paid_weeks"
+	RateWeeks  int    // how many paid weeks, 0 for twelve
+	Banks      bool   // overtime that is banked comes here
 }
 
 // Permission is what the act takes.
@@ -33,9 +39,13 @@ func (PutLeaveKind) Permission() string { return "setup.change" }
 // Alone as all that changes settings.
 func (PutLeaveKind) Alone() {}
 
+// leaveRates are the rates at which leave can be paid.
+var leaveRates = []string{string(pay.AtDayRate), string(pay.AtRegularRate), string(pay.AtPaidWeeks)}
+
 func (p PutLeaveKind) Do(ctx context.Context, t *app.Turn) error {
 	k := store.LeaveKind{ID: p.ID, Name: strings.TrimSpace(p.Name), Paid: p.Paid, PayCode: strings.TrimSpace(p.PayCode),
-		NoteNeeded: p.NoteNeeded, Photo: p.Photo, MayGive: p.MayGive, InDays: p.InDays, Low: p.Low, Few: p.Few, Closed: p.Closed}
+		NoteNeeded: p.NoteNeeded, Photo: p.Photo, MayGive: p.MayGive, InDays: p.InDays, Low: p.Low, Few: p.Few, Closed: p.Closed,
+		RateBy: p.RateBy, RateWeeks: cmp.Or(p.RateWeeks, 12), Banks: p.Banks}
 	switch {
 	case k.Name == "" || utf8.RuneCountInString(k.Name) > 40:
 		return refusal.New("name", "The kind of leave needs a name", "Write at most 40 characters, such as Annual leave")
@@ -43,6 +53,12 @@ func (p PutLeaveKind) Do(ctx context.Context, t *app.Turn) error {
 		return refusal.New("pay_code", "The pay code is missing, or can’t be one", "Write 1 to 20 characters without spaces, such as PTO")
 	case k.Low != refuse && k.Low != warn, k.Few != refuse && k.Few != warn:
 		return refusal.New("low", "It isn’t said what becomes of asking for too much", "Choose refused, or only warned of")
+	case !slices.Contains(leaveRates, k.RateBy):
+		return refusal.New("rate_by", "That is no rate of leave", "Choose that of the day, the regular rate, or an average")
+	case k.RateWeeks < 1 || k.RateWeeks > 104:
+		return refusal.New("rate_weeks", "That is no number of paid weeks", "Write 1 to 104")
+	case k.Banks && k.InDays:
+		return refusal.New("banks", "Banked overtime is hours", "Let the kind be in hours")
 	}
 	before, err := store.GetLeaveKind(ctx, t, k.ID)
 	if err != nil && !store.NotFound(err) {
@@ -58,6 +74,9 @@ func (p PutLeaveKind) Do(ctx context.Context, t *app.Turn) error {
 		}
 	}
 	if err := store.PutLeaveKind(ctx, t, k); err != nil {
+		if store.Violates(err, "leave_kind_banks") {
+			return refusal.New("banks", "Banked overtime comes to another kind already", "Take it away there first")
+		}
 		if store.Violates(err, "leave_kind_name_key") {
 			return refusal.New("name", "There is a kind of leave “"+k.Name+"” already", "Choose another name")
 		}

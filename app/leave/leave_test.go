@@ -118,7 +118,8 @@ func TestLeaveIsPaid(t *testing.T) {
 	seconds, gross := apptest.Share(t, w, *dao.Employment)
 	rate := dbtest.Get[string](t, w, `select amount::text from rate where employment_id = $1 and starts_on <= '2026-11-16'
 		order by starts_on desc limit 1`, *dao.Employment)
-	if want := decimal.RequireFromString(rate).Mul(decimal.NewFromInt(8)).Round(2); seconds-before != 8*3600 || !gross.Sub(was).Equal(want) {
+	if want := decimal.RequireFromString(rate).Mul(decimal.NewFromInt(8)).Round(2); seconds-before != 8*3600 ||
+		!gross.Sub(was).Equal(want) {
 		t.Errorf("a day of leave adds %d s and %s to the run, want 8 hours and %s", seconds-before, gross.Sub(was), want)
 	}
 	apptest.AllConsistent(t, w)

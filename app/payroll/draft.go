@@ -28,6 +28,8 @@ func (d *Draft) add(employment uuid.UUID, owed []pay.Entry, period when.Period) 
 		switch {
 		case e.Kind == pay.LeavePay:
 			sum.Leave += e.Seconds
+		case e.Kind == pay.Banked:
+			sum.Banked, sum.Credited = sum.Banked+e.Seconds, sum.Credited+e.Credited()
 		case e.Kind == pay.Straight && e.Class == pay.Regular:
 			sum.Regular += e.Seconds
 		case e.Kind == pay.Straight && e.Class == pay.Overtime:
@@ -81,6 +83,7 @@ func (d *Draft) lacking(payees []store.Payee) (names []string) {
 // DraftSum is one employment's share of a run, in seconds and minor units.
 type DraftSum struct {
 	Regular, Overtime, Double, Leave int64
+	Banked, Credited                 int64 // overtime banked, and what it comes to as time off
 	Gross                            pay.Amount
 	Earlier                          bool // something in it belongs to earlier periods
 }

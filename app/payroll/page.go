@@ -17,6 +17,7 @@ import (
 type PayRow struct {
 	store.Payee
 	Regular, Overtime, Double, Leave int64
+	Banked, Credited                 int64 // overtime banked, and what it comes to as time off
 	Gross                            string
 	Earlier                          bool
 	Waiting                          int   // cards not approved
@@ -104,7 +105,7 @@ func closedRun(ctx context.Context, a *app.App, page *RunPage, id uuid.UUID, pla
 	for _, p := range payees {
 		s := byID[p.Employment]
 		page.add(PayRow{Payee: p, Regular: s.Regular, Overtime: s.Overtime, Double: s.Double, Leave: s.Leave,
-			Gross: s.Gross.StringFixed(int32(place.CurrencyDecimals))})
+			Banked: s.Banked, Credited: s.Credited, Gross: s.Gross.StringFixed(int32(place.CurrencyDecimals))})
 	}
 	page.Total.Gross = r.Gross.StringFixed(int32(place.CurrencyDecimals))
 	return nil
@@ -147,6 +148,7 @@ func openRun(ctx context.Context, a *app.App, page *RunPage, actor app.Actor, pl
 			sum = &DraftSum{}
 		}
 		page.add(PayRow{Payee: p, Regular: sum.Regular, Overtime: sum.Overtime, Double: sum.Double, Leave: sum.Leave,
+			Banked: sum.Banked, Credited: sum.Credited,
 			Gross:   sum.Gross.Decimal(place.CurrencyDecimals),
 			Earlier: sum.Earlier, Waiting: w.Cards, WaitingWorked: w.Worked, WaitingFrom: w.First})
 	}

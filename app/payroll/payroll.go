@@ -37,13 +37,16 @@ type Payroll struct {
 	Paid     []store.PayLine
 	Rates    store.Rates
 	Codes    []pay.DatedCodes
-	Members  map[uuid.UUID]bool          // who is in it: see store.Members
-	Earlier  []store.EmploymentWeek      // weeks before the period that have something new
-	first    when.Date                   // first day of the week in which the period begins
-	from     when.Date                   // what is dated before was paid elsewhere
-	kinds    map[string][]store.KindFrom // of jobs
-	persons  map[string]string           // of employments
-	told     map[uuid.UUID][]told        // what people were told of their plan, where it is paid
+	Members  map[uuid.UUID]bool             // who is in it: see store.Members
+	Earlier  []store.EmploymentWeek         // weeks before the period that have something new
+	first    when.Date                      // first day of the week in which the period begins
+	from     when.Date                      // what is dated before was paid elsewhere
+	kinds    map[string][]store.KindFrom    // of jobs
+	persons  map[string]string              // of employments
+	told     map[uuid.UUID][]told           // what people were told of their plan, where it is paid
+	banks    map[uuid.UUID][]when.Period    // whose overtime is banked, and when
+	weeks    map[uuid.UUID][]store.PaidWeek // of whose leave is paid at an average, the last first
+	periods  when.PayPeriods                // of the group
 }
 
 // WorkOut makes the draft: per employment, what is worked out now less what
@@ -101,8 +104,13 @@ func (p *Payroll) input(s payShare) (pay.Input, error) {
 	}
 	p.planned(s, in.Stints)
 	in.Changes = p.changes(s)
+	in.Banks = p.banks[s.id]
 	for _, l := range s.leaves {
-		in.Leave = append(in.Leave, pay.Leave{Date: l.Date, Seconds: l.Seconds, Rate: p.Rates.Of(s.id, l.Date, "", ""), PayCode: l.PayCode})
+		leave, err := p.leave(s.id, l)
+		if err != nil {
+			return in, err
+		}
+		in.Leave = append(in.Leave, leave)
 	}
 	for _, x := range s.expenses {
 		amount, err := pay.ParseRate(x.Amount)
@@ -233,6 +241,12 @@ func readPayroll(ctx context.Context, q store.Q, place *app.Company, group strin
 		return nil, err
 	}
 	if p.Leaves, err = store.PayLeaves(ctx, q, scope); err != nil {
+		return nil, err
+	}
+	if err = p.readLeaveRates(ctx, q, place, group); err != nil {
+		return nil, err
+	}
+	if err = p.readBanks(ctx, q); err != nil {
 		return nil, err
 	}
 	if p.Expenses, err = store.PayExpenses(ctx, q, scope); err != nil {

@@ -5,6 +5,8 @@ import (
 	"os"
 	"strings"
 	"testing"
+
+	"manudex/core/when"
 )
 
 const rulesDoc = "../../docs/rules.md"
@@ -57,6 +59,9 @@ func TestRulesDoc(t *testing.T) {
 		in := Input{Rules: rules, Stints: timesheet(t, rules.Week.Loc, fields["hours"])}
 		if amount, flat := strings.CutSuffix(fields["extra"], " flat"); amount != "" {
 			in.Extras = []Extra{{WeekOf: monday, Amount: rate(amount), PayCode: "BONUS", InRegularRate: true, FlatSum: flat}}
+		}
+		if fields["banks"] != "" {
+			in.Banks = []when.Period{{From: 0, To: 1 << 20}}
 		}
 		if text := fields["changed"]; text != "" {
 			in.Changes = []Change{changed(t, rules.Week.Loc, text)}

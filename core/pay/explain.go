@@ -386,8 +386,11 @@ func (e *explainer) text(l Line, causes []Cause) string {
 	case MealPay:
 		e.mealText(&b, l)
 	case LeavePay:
-		fmt.Fprintf(&b, "Leave of %s at %s = %s. Not hours worked and not in the regular rate (rules.md §4; 29 CFR 778.218).",
-			hms(l.Seconds), l.Rate, e.money(l.Amount))
+		e.leaveText(&b, l)
+	case Banked:
+		fmt.Fprintf(&b, "Banked as time off in the place of pay: %s are credited as %s × %s (bank_overtime; 29 CFR 553.20).",
+			hms(l.Seconds),
+			hms(l.Seconds), l.Rate)
 	case ExtraPay:
 		e.extraText(&b, l)
 	}
@@ -403,6 +406,21 @@ func (e *explainer) text(l Line, causes []Cause) string {
 		fmt.Fprintf(&b, " Rule set: %s.", name)
 	}
 	return b.String()
+}
+
+// leaveText tells at which rate leave is paid, and where that comes from.
+func (e *explainer) leaveText(b *strings.Builder, l Line) {
+	in := e.input.Leave[l.from]
+	fmt.Fprintf(b, "Leave of %s at ", hms(l.Seconds))
+	switch {
+	case in.By == AtRegularRate && l.Rate != in.Rate:
+		fmt.Fprintf(b, "the regular rate of its week, %s", l.Rate)
+	case in.By == AtPaidWeeks && in.PaidSeconds > 0:
+		fmt.Fprintf(b, "the average of %d paid weeks, %s over %s = %s", in.PaidWeeks, e.money(in.Paid), hms(in.PaidSeconds), l.Rate)
+	default:
+		b.WriteString(l.Rate.String())
+	}
+	fmt.Fprintf(b, " = %s. Not hours worked and not in the regular rate (rules.md §4; 29 CFR 778.218).", e.money(l.Amount))
 }
 
 // unworkedText tells why somebody is paid who came and was let go, or whose plan was changed.

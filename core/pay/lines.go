@@ -3,6 +3,8 @@ package pay
 import (
 	"cmp"
 	"slices"
+
+	"manudex/core/when"
 )
 
 // lines makes the pay lines, and those that go into a plan. Straight pay is
@@ -75,6 +77,11 @@ func (m *lineMaker) stintOnDay(i, j int) {
 		for to < j && m.pieces[to].class == m.pieces[from].class {
 			to++
 		}
+		if seconds, banked := m.bank(from, to); banked {
+			worked += seconds
+			from = to
+			continue
+		}
 		seconds := m.straight(from, to, s, Straight)
 		worked += seconds
 		if m.premium(from, to, s, holiday) {
@@ -86,6 +93,42 @@ func (m *lineMaker) stintOnDay(i, j int) {
 	if holiday != nil {
 		m.add(m.line(i, j, HolidayPremium), onHoliday, s.Rate.times(holiday.Multiple.over()))
 	}
+}
+
+// bank adds what of pieces[i:j], which are of one class, is banked in the place of being paid.
+func (m *lineMaker) bank(i, j int) (seconds int64, banked bool) {
+	p := &m.pieces[i]
+	credit := m.civil.rules.Bank.credit(p.class)
+	if credit == 0 || !slices.ContainsFunc(m.input.Banks, func(days when.Period) bool { return days.From <= p.day && p.day <= days.To }) {
+		return 0, false
+	}
+	l := m.line(i, j, Banked)
+	l.Class, l.Rate = p.class, credit
+	for _, p := range m.pieces[i:j] {
+		l.Seconds += p.seconds
+	}
+	m.lines = append(m.lines, l)
+	return l.Seconds, true
+}
+
+// leave adds a line of paid absence.
+func (m *lineMaker) leave(index int) {
+	l := m.input.Leave[index]
+	line := Line{Date: l.Date, from: int32(index), Week: m.civil.rules.FirstDay(l.Date), Stint: -1, Kind: LeavePay, PayCode: l.PayCode,
+		Seconds: l.Seconds, Rate: l.Rate, Amount: l.Rate.pay(l.Seconds, m.decimals)}
+	i, found := findWeek(m.weeks, line.Week)
+	switch {
+	case l.By == AtRegularRate && found && m.weeks[i].Worked > 0:
+		f := m.f.regularRate(&m.weeks[i])
+		m.other.num.Mul(&f.num, m.other.factor.SetInt64(l.Seconds))
+		m.other.den.Mul(&f.den, m.other.factor.SetInt64(3600))
+		line.Amount, line.Rate = m.other.minor(m.decimals), f.hourly()
+	case l.By == AtPaidWeeks && l.PaidSeconds > 0:
+		line.Amount = Amount(ratio{l.Seconds, int64(l.Paid), 1, l.PaidSeconds}.scaled(1))
+		const four = rateScale / 10_000
+		line.Rate = Rate(ratio{int64(l.Paid), 3600, 1, l.PaidSeconds * pow10(m.decimals)}.scaled(10_000)) * four
+	}
+	m.lines = append(m.lines, line)
 }
 
 // straight adds the line of pieces[i:j], which are of one class, and gives
@@ -193,9 +236,8 @@ func (m *lineMaker) withoutWork() bool {
 	m.minimums()
 	m.shortNotices()
 	m.mealPremiums()
-	for _, l := range m.input.Leave {
-		m.lines = append(m.lines, Line{Date: l.Date, Week: m.civil.rules.FirstDay(l.Date), Stint: -1, Kind: LeavePay, PayCode: l.PayCode,
-			Seconds: l.Seconds, Rate: l.Rate, Amount: l.Rate.pay(l.Seconds, m.decimals)})
+	for i := range m.input.Leave {
+		m.leave(i)
 	}
 	for i, e := range m.input.Extras {
 		m.lines = append(m.lines,

@@ -299,6 +299,10 @@ func (r *Rules) readers() map[string]fieldReader {
 				"most_hours":  optional(hours(&r.ShowUp.Most, 0, 24)),
 			}, "part")
 		}),
+		"bank_overtime": optional(func(raw json.RawMessage) error {
+			return object(raw, map[string]fieldReader{"overtime": multiple(&r.Bank.Overtime), "double": multiple(&r.Bank.Double)},
+				"overtime")
+		}),
 		"short_notice":  optional(r.readShortNotice),
 		"differentials": list(&r.Differentials, maxDifferentials, (*Differential).readers),
 		"holidays":      list(&r.Holidays, maxHolidays, (*Holiday).readers),

@@ -52,14 +52,28 @@ type Stint struct {
 	HoursOnly                                    bool  // its breaks aren't known: no meal is taken out of it, and none is missed
 }
 
-// Leave is paid absence on a date: Seconds at Rate. It is not hours worked
+// Leave is paid absence on a date: Seconds at Rate, or at what By says. It is not hours worked
 // and not in the regular rate.
 type Leave struct {
-	Date    when.Date
-	Seconds int64
-	Rate    Rate
-	PayCode string
+	Date        when.Date
+	Seconds     int64
+	Rate        Rate // of the day: also where By finds nothing to go by
+	PayCode     string
+	By          LeaveRate
+	Paid        Amount // of paid weeks: what was paid in them, in minor units,
+	PaidSeconds int64  // for how long was worked,
+	PaidWeeks   int    // and how many they were
 }
+
+// LeaveRate is at which rate leave is paid.
+type LeaveRate string
+
+// The rates of leave.
+const (
+	AtDayRate     LeaveRate = ""             // that of the day
+	AtRegularRate LeaveRate = "regular_rate" // the regular rate of its week
+	AtPaidWeeks   LeaveRate = "paid_weeks"   // the average of weeks before, by hours worked
+)
 
 // Change is that somebody's plan was changed, and when they were told: Was and Is are what was
 // planned before and after. It is paid where [Rules.ShortNotice] says so.
@@ -95,6 +109,7 @@ type Input struct {
 	Leave   []Leave
 	Extras  []Extra
 	Changes []Change
+	Banks   []when.Period // days whose overtime is banked, where [Rules.Bank] lets it
 }
 
 // Class is the class of an hour worked.
@@ -125,6 +140,7 @@ const (
 	MealPay         LineKind = "meal_premium"
 	LeavePay        LineKind = "leave"
 	ExtraPay        LineKind = "extra"
+	Banked          LineKind = "banked"
 
 	// FringePlan is the kind of an entry of a run that goes into a plan; among
 	// a result's lines it is Fringe in Plan.
@@ -134,8 +150,9 @@ const (
 // Line is one line of pay. Stint is the index in [Result.Stints], -1 where no
 // stint is behind it. Seconds counts only on straight lines; the others carry
 // the time they were worked out on. An extra has no Rate. The Rate of an
-// overtime, double or meal premium and of a percentage is rounded for show;
-// the amount is not worked out from it.
+// overtime, double or meal premium, of a percentage and of leave at an average is
+// rounded for show; the amount is not worked out from it. A line of what is banked
+// pays nothing: its Rate is what an hour is credited as.
 type Line struct {
 	Date     when.Date
 	Week     when.Date // first date of the workweek, or overtime period, it is reckoned in

@@ -26,6 +26,7 @@ type Rules struct {
 	AutomaticMeal       AutomaticMeal
 	MinimumCallout      int64 // 0 is none
 	ShowUp              ShowUp
+	Bank                Bank
 	ShortNotice         ShortNotice
 	WeeklyOvertime      int64
 	WeeklyDouble        int64
@@ -147,6 +148,22 @@ func (h Holiday) Creditable() bool { return h.Multiple >= 1_500_000 }
 // begin in time (California Labor Code 226.7 and 512). A meal is due when
 // more than Before was worked, unless no more than Waived was. Zero Length is
 // none; a Second of NotInForce asks for one meal only.
+// Bank lets overtime be banked as time off in the place of pay: an hour of it is credited as
+// Overtime hours, one of double time as Double (29 CFR 553.20: at least one and a half, of public
+// agencies alone). Zero is none.
+type Bank struct{ Overtime, Double Rate }
+
+// credit gives what an hour of a class is credited as, 0 for nothing.
+func (b Bank) credit(c Class) Rate {
+	switch c {
+	case Overtime:
+		return b.Overtime
+	case Double:
+		return b.Double
+	}
+	return 0
+}
+
 type MealPremium struct {
 	First, Second             int64
 	FirstWaived, SecondWaived int64

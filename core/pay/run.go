@@ -25,6 +25,9 @@ type Entry struct {
 	Amount  Amount
 }
 
+// Credited is what an entry of what is banked comes to as time off, in seconds.
+func (e Entry) Credited() int64 { return ratio{e.Seconds, int64(e.Rate), 1, rateScale}.scaled(1) }
+
 // Entries adds up a result's lines by key, in order of [Key].
 func (r Result) Entries() []Entry {
 	entries := make([]Entry, 0, len(r.Lines)+len(r.Plan))
@@ -98,5 +101,5 @@ func compareKeys(a, b *Key) int {
 
 func kindOrder(k LineKind) int {
 	return slices.Index([]LineKind{Straight, PaidNotWorked, OvertimePremium, DoublePremium, DifferentialPay, HolidayPremium, Fringe,
-		FringePlan, CalloutPay, MealPay, LeavePay, ExtraPay}, k)
+		FringePlan, CalloutPay, MealPay, LeavePay, ExtraPay, Banked}, k)
 }
