@@ -86,9 +86,6 @@ func TestRefusedLeave(t *testing.T) {
 		{mira, add(func(p *leave.PutLeavePolicy) { p.Name = long(81) }), "needs a name"},
 		{mira, add(func(p *leave.PutLeavePolicy) { p.Kind = uuid.New() }), "not found"},
 		{mira, add(func(p *leave.PutLeavePolicy) { p.Policy = []byte(`{"cap": "x"}`) }), "The policy says"},
-		{mira, add(func(p *leave.PutLeavePolicy) {
-			p.Policy = []byte(`{"earn": {"every": "overtime_hours", "amount": "1", "per": "10"}}`)
-		}), "Overtime alone"},
 		{wren, give(func(*leave.GiveLeavePolicy) {}), "forbidden"},
 		{mira, give(func(g *leave.GiveLeavePolicy) { g.Policy = uuid.New() }), "not found"},
 		{mira, give(func(g *leave.GiveLeavePolicy) { g.Opening = "much" }), "no balance"},

@@ -95,6 +95,8 @@ func TestAccrueErrors(t *testing.T) {
 			"half_month, month, year, hours_worked, overtime_hours, start_of_month"},
 		{"an amount as a number", with(`"earn":{"every":"month","amount":8}`, ""),
 			`policy.earn.amount: 8: write a decimal in quotes such as "8.00", with at most six decimals and at most a million`},
+		{"paid out", with(month+`,"paid_out":"perhaps"`, ""), `policy.paid_out: "perhaps": write true or false`},
+		{"ends before", with(month, `,"ends":"2023-12-31"`), `ends: "2023-12-31": write a date on or after from`},
 		{"no amount", with(`"earn":{"every":"month"}`, ""), "policy.earn.amount: missing: this field is required"},
 		{"no start", with(`"earn":{"every":"two_weeks","amount":"4"}`, ""),
 			"policy.earn.start: missing: give a date on which a period ends"},

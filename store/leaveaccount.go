@@ -148,8 +148,8 @@ type LeaveEvent struct {
 
 // LeaveEvents reads those of some employments after a date: what is booked as leave of a kind
 // or asked for, adjustments, and what is given and received; of those who earn by hours also
-// the hours worked, of any kind.
-func LeaveEvents(ctx context.Context, q Q, employments, byHours []uuid.UUID, after when.Date) ([]LeaveEvent, error) {
+// the hours worked, and of those who earn by overtime that of closed runs, of any kind.
+func LeaveEvents(ctx context.Context, q Q, employments, byHours, byOvertime []uuid.UUID, after when.Date) ([]LeaveEvent, error) {
 	var found []LeaveEvent
 	if err := q.SelectContext(ctx, &found, `
 		select l.employment_id, coalesce(r.kind_id, k.id) as kind_id, l.date, 'take' as what,
@@ -179,7 +179,11 @@ func LeaveEvents(ctx context.Context, q Q, employments, byHours []uuid.UUID, aft
 		select employment_id, '00000000-0000-0000-0000-000000000000', date,
 		       case when state in ('approved', 'paid') then 'worked' else 'pending' end, round(worked / 3600.0, 6)::text from card
 		where employment_id = any($3) and date > $2 and worked > 0
-		order by 1, 3, 4`, UUIDs(employments), after.String(), UUIDs(byHours)); err != nil {
+		union all
+		select employment_id, '00000000-0000-0000-0000-000000000000', date, 'overtime', round(sum(seconds) / 3600.0, 6)::text from pay_line
+		where employment_id = any($4) and date > $2 and class <> 'regular' and kind in ('straight', 'banked')
+		group by employment_id, date having sum(seconds) > 0
+		order by 1, 3, 4`, UUIDs(employments), after.String(), UUIDs(byHours), UUIDs(byOvertime)); err != nil {
 		return nil, fmt.Errorf("read what happened to accounts of leave: %w", err)
 	}
 	return found, nil

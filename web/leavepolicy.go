@@ -130,7 +130,7 @@ func (v policyFields) raw() ([]byte, error) {
 	if v.Every != "" {
 		p.Earn = &earnJSON{Every: v.Every, Amount: v.Amount, LastOfYear: v.LastOfYear}
 		switch core.Every(v.Every) { // what the others don't have isn't taken along
-		case core.HoursWorked:
+		case core.HoursWorked, core.Overtime:
 			p.Earn.Per, p.Earn.Percent = v.Per, v.Percent
 			if v.Percent != "" {
 				p.Earn.Amount = ""

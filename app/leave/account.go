@@ -77,18 +77,22 @@ func accounts(ctx context.Context, q store.Q, employments []uuid.UUID, today whe
 	if err != nil || len(given) == 0 {
 		return nil, err
 	}
-	first, byHours := given[0].From, []uuid.UUID{}
+	first := given[0].From
+	var byHours, byOvertime []uuid.UUID
 	all := make([]Account, len(given))
 	for i, g := range given {
 		first = min(first, g.From)
 		if all[i], err = newAccount(g, today); err != nil {
 			return nil, err
 		}
-		if all[i].Input.Policy.Earn.Every == leave.HoursWorked {
+		switch all[i].Input.Policy.Earn.Every {
+		case leave.HoursWorked:
 			byHours = append(byHours, g.Employment)
+		case leave.Overtime:
+			byOvertime = append(byOvertime, g.Employment)
 		}
 	}
-	events, err := store.LeaveEvents(ctx, q, employments, byHours, first)
+	events, err := store.LeaveEvents(ctx, q, employments, byHours, byOvertime, first)
 	if err != nil {
 		return nil, err
 	}
@@ -126,7 +130,8 @@ func newAccount(g store.LeaveAccount, today when.Date) (Account, error) {
 func (a *Account) take(events []store.LeaveEvent) error {
 	for _, e := range events {
 		byHours := e.What == string(leave.Worked) || e.What == "pending"
-		if e.Date <= a.From || e.Kind != a.Kind && !byHours {
+		ofAll := byHours || e.What == string(leave.WorkedOvertime)
+		if e.Date <= a.From || e.Kind != a.Kind && !ofAll {
 			continue
 		}
 		amount, err := leave.ParseAmount(trimmed(e.Amount))

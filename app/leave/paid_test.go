@@ -78,6 +78,15 @@ func TestBankedOvertimeComesAsLeave(t *testing.T) {
 	if seconds, gross := apptest.Share(t, w, *dao.Employment); seconds != 0 || !gross.IsZero() {
 		t.Errorf("the next run owes %d s, %s", seconds, gross)
 	}
+	// A policy may earn by overtime of closed runs, however it is paid: an hour for every five.
+	by := leave.PutLeavePolicy{ID: apptest.NewID(), Kind: kind(t, w, "Sick leave"), Name: "By overtime",
+		Policy: []byte(`{"earn": {"every": "overtime_hours", "amount": "1", "per": "5"}}`)}
+	apptest.Must(t, w.Do(ctx, mira, by))
+	apptest.Must(t, w.Do(ctx, mira, leave.GiveLeavePolicy{ID: apptest.NewID(), Policy: by.ID, Employment: *dao.Employment, From: monday - 1,
+		Opening: "0"}))
+	if got := lines(t, w, dao, by.Kind, monday); got != "11-16 earn 0.5" {
+		t.Errorf("by overtime is earned %s", got)
+	}
 }
 
 // Leave of a kind that is paid at an average is: of the last weeks that were paid before its

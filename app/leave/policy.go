@@ -135,12 +135,8 @@ func withOwn(policy, own []byte) ([]byte, error) {
 
 // rightPolicy refuses what is no policy.
 func rightPolicy(raw []byte) error {
-	policy, wrong := files.ParseLeavePolicy(raw)
-	switch {
-	case len(wrong) > 0:
+	if _, wrong := files.ParseLeavePolicy(raw); len(wrong) > 0 {
 		return refusal.New("policy", "The policy says "+wrong[0].Field+" "+wrong[0].Value, "For it "+wrong[0].Right)
-	case policy.Earn.Every == leave.Overtime:
-		return refusal.New("policy", "Overtime alone isn’t counted for leave here", "Choose hours_worked, or a period")
 	}
 	return nil
 }
