@@ -188,6 +188,15 @@ func ErasePerson(ctx context.Context, q Q, person uuid.UUID, at time.Time) error
 		`delete from pin_try where person_id = $1 and $2::timestamptz is not null`,
 		`delete from photo where $2::timestamptz is not null and employment_id in (select id from employment where person_id = $1)`,
 		`delete from place_seen where $2::timestamptz is not null and employment_id in (select id from employment where person_id = $1)`,
+		`delete from leave_photo where $2::timestamptz is not null and employment_id in (select id from employment where person_id = $1)`,
+		`update leave_request set note = '(erased)' where $2::timestamptz is not null and note <> ''
+			and employment_id in (select id from employment where person_id = $1)`,
+		`update leave_act set why = '(erased)' where $2::timestamptz is not null and why <> ''
+			and employment_id in (select id from employment where person_id = $1)`,
+		`update leave_adjustment set why = '(erased)' where $2::timestamptz is not null
+			and employment_id in (select id from employment where person_id = $1)`,
+		`update leave_gift set note = '', why = '' where $2::timestamptz is not null
+			and employment_id in (select id from employment where person_id = $1)`,
 		`delete from ask where person_id = $1 and $2::timestamptz is not null`,
 		`delete from badge where person_id = $1 and $2::timestamptz is not null`,
 		`delete from person_tag where person_id = $1 and $2::timestamptz is not null`,

@@ -2,6 +2,7 @@ package leave_test
 
 import (
 	"context"
+	"errors"
 	"strings"
 	"sync"
 	"testing"
@@ -15,6 +16,8 @@ import (
 	core "manudex/core/leave"
 	"manudex/core/when"
 	"manudex/dbtest"
+	"manudex/files"
+	"manudex/store"
 )
 
 // lines are what is booked to somebody's account of a kind for the days since one, added up.
@@ -222,5 +225,44 @@ func TestTrial(t *testing.T) {
 	// 261 working days of 2026 and of 2027 at 8 hours: 69.60 each, of which 40 are earned.
 	if earned.String() != "80.00" || taken.String() != "48.00" || limited.String() != "59.20" {
 		t.Errorf("earned %s, taken %s, kept from being earned %s", earned, taken, limited)
+	}
+}
+
+// With a person go the reasons of their leave, and the papers; the hours stay, and nothing else of
+// it changes.
+func TestReasonsAreErased(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := t.Context()
+	dao, mira := w.Person(t, "Dao Pham"), w.Person(t, "Mira Castellane")
+	doctor := leave.PutLeaveKind{ID: apptest.NewID(), Name: "Doctor", PayCode: "DOC", Low: "warn", Few: "warn", Photo: true}
+	apptest.Must(t, w.Do(ctx, mira, doctor))
+	ask := leave.AskLeave{ID: apptest.NewID(), Kind: doctor.ID, Days: when.Period{From: monday, To: monday}, Note: "the knee",
+		Photo: files.Photo{JPEG: []byte("x"), Width: 1, Height: 1}}
+	apptest.Must(t, w.Do(ctx, dao, ask))
+	if jpeg, err := leave.ReadPaper(ctx, w.App, mira, ask.ID); err != nil || string(jpeg) != "x" {
+		t.Errorf("whoever decides reads the paper as %q, %v", jpeg, err)
+	}
+	if _, err := leave.ReadPaper(ctx, w.App, w.Person(t, "Wren Halloran"), ask.ID); !errors.Is(err, app.ErrNotFound) {
+		t.Errorf("somebody else reads it: %v", err)
+	}
+	apptest.Must(t, w.Do(ctx, mira, leave.DecideLeave{Requests: []uuid.UUID{ask.ID}, Why: "the knee is fine"}))
+	apptest.Must(t, w.Do(ctx, mira, leave.AdjustLeave{ID: apptest.NewID(), Employment: *dao.Employment, Kind: kind(t, w, "Sick leave"),
+		Date: monday, Amount: "4", Why: "for the knee"}))
+	for _, sql := range []string{`update leave_request set note = 'else'`, `update leave_act set does = 'approve'`,
+		`update leave_adjustment set amount = 5`, `delete from leave_request_day`} {
+		if _, err := w.DB.Exec(sql); err == nil {
+			t.Errorf("%s is let", sql)
+		}
+	}
+	apptest.Must(t, store.ErasePerson(ctx, w.DB, dao.ID, w.At()))
+	if n := dbtest.Get[int](t, w, `select (select count(*) from leave_request where note like '%knee%')
+		+ (select count(*) from leave_act where why like '%knee%') + (select count(*) from leave_adjustment where why like '%knee%')
+		+ (select count(*) from leave_photo)`); n != 0 {
+		t.Errorf("%d reasons or papers are left", n)
+	}
+	if n := dbtest.Get[int](t, w, `select count(*) from leave_adjustment where employment_id = $1 and amount = 4`,
+		*dao.Employment); n != 1 {
+		t.Errorf("the hours of it are there %d times", n)
 	}
 }
