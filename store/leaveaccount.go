@@ -173,7 +173,8 @@ func LeaveEvents(ctx context.Context, q Q, employments, byHours, byOvertime []uu
 		where to_employment = any($1) and does = 'approve' and done_on > $2
 		union all
 		select l.employment_id, k.id, l.date, 'grant', round(sum(l.seconds * l.rate) / 3600, 6)::text
-		from pay_line l join leave_kind k on k.banks where l.kind = 'banked' and l.employment_id = any($1) and l.date > $2
+		from pay_line l join leave_kind k on k.banks where l.class <> 'regular' and l.kind = 'banked' and l.employment_id = any($1)
+			and l.date > $2
 		group by l.employment_id, k.id, l.date having sum(l.seconds * l.rate) > 0
 		union all
 		select employment_id, '00000000-0000-0000-0000-000000000000', date,

@@ -120,7 +120,7 @@ func (a AskLeave) Do(ctx context.Context, t *app.Turn) error {
 	t.Record(store.Event{Person: who.Person, Unit: who.Unit, Act: t.Act}, a.ID, map[string]any{"leave": len(days)})
 	r.First, r.Last = days[0].Date, days[len(days)-1].Date
 	if own {
-		return tellDeciders(ctx, t, r, who.Name())
+		return tellDeciders(ctx, t, r, who.Name(), "")
 	}
 	return lay(ctx, t, who.Lock(), approve, "", []store.LeaveRequest{r})
 }
@@ -151,9 +151,10 @@ func (w Weighed) days(request uuid.UUID) []store.LeaveDay {
 	return days
 }
 
-// tellDeciders tells those who decide leave of a crew that somebody asks for some.
-func tellDeciders(ctx context.Context, t *app.Turn, r store.LeaveRequest, name string) error {
-	return tellThose(ctx, t, r.Unit, app.Notice{Kind: notice.LeaveAsked, Key: r.ID.String(), Words: []string{name,
+// tellDeciders tells those who decide leave of a crew that somebody asks for some, or for something
+// else of it: once of each.
+func tellDeciders(ctx context.Context, t *app.Turn, r store.LeaveRequest, name, what string) error {
+	return tellThose(ctx, t, r.Unit, app.Notice{Kind: notice.LeaveAsked, Key: r.ID.String() + what, Words: []string{name,
 		spanWords(r.First, r.Last)}})
 }
 

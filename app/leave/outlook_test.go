@@ -130,6 +130,9 @@ func TestChangedAndAskedBack(t *testing.T) {
 	if got := days(t, w, dao, monday, monday+4); got != both {
 		t.Errorf("only asked back, it is %s", got)
 	}
+	if n := dbtest.Get[int](t, w, `select count(*) from notice where kind = 'leave_asked' and person_id = $1`, mira.ID); n != 3 {
+		t.Errorf("whoever decides is told %d times, of two that were asked for and one that is asked back", n)
+	}
 	o, err := leave.ReadAsked(ctx, w.App, mira)
 	apptest.Must(t, err)
 	found := false

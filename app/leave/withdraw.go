@@ -48,7 +48,7 @@ func (w WithdrawLeave) Do(ctx context.Context, t *app.Turn) error {
 		if err := lay(ctx, t, lock, askBack, why, found); err != nil {
 			return err
 		}
-		return tellDeciders(ctx, t, r, r.Name)
+		return tellDeciders(ctx, t, r, r.Name, askBack)
 	}
 	if err := mayGoBack(r, t.Company.Today(t.Now)); err != nil {
 		return err

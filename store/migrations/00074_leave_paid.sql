@@ -15,8 +15,8 @@ alter table leave_day
 -- Whether somebody's overtime is banked as time off in the place of pay.
 alter table terms add banks boolean not null default false;
 
--- What is banked stands in runs.
-create index pay_line_banked on pay_line (employment_id, date) where kind = 'banked';
+-- What is banked, and overtime by which leave is earned, stand in runs.
+create index pay_line_overtime on pay_line (employment_id, date) where class <> 'regular';
 
 -- Why somebody asked for leave, or theirs was put right, can be erased with them; a paper too.
 drop trigger leave_photo_append_only on leave_photo;
@@ -52,7 +52,7 @@ create trigger leave_act_append_only before update or delete on leave_act for ea
 create trigger leave_adjustment_append_only before update or delete on leave_adjustment
     for each row execute function append_only_but_samples();
 create trigger leave_photo_append_only before update or delete on leave_photo for each row execute function append_only_but_samples();
-drop index pay_line_banked;
+drop index pay_line_overtime;
 alter table terms drop banks;
 alter table leave_day drop rate_by, drop rate_weeks;
 drop index leave_kind_banks;
