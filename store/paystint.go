@@ -115,6 +115,23 @@ const owedAtLeaving = `
 	                                          and b.kind_id = a.kind_id and b.seq > a.seq)
 	group by l.employment_id, l.date, a.kind_id, k.in_days`
 
+// OwedLeave lists of whom a run of a group has still to pay what leave they were owed when they
+// left, before a day: it was booked after the run of their last day was closed.
+func OwedLeave(ctx context.Context, q Q, group string, before when.Date) ([]EmploymentDate, error) {
+	var found []EmploymentDate
+	if err := q.SelectContext(ctx, &found, `
+		select distinct o.employment_id, o.date from (`+owedAtLeaving+`) o join leave_kind k on k.id = o.kind_id and k.paid
+		join membership m on m.employment_id = o.employment_id and m.period_group = $1 and o.date between m.starts_on and m.ends_on
+		where o.date < $2 and o.seconds > coalesce((
+			select sum(l.seconds) from pay_line l
+			where l.employment_id = o.employment_id and l.week between o.date - 40 and o.date and l.date = o.date and l.kind = 'leave'
+			  and l.pay_code = k.pay_code), 0)
+		order by o.employment_id, o.date`, group, before.String()); err != nil {
+		return nil, fmt.Errorf("read what leave is still owed: %w", err)
+	}
+	return found, nil
+}
+
 // PayLeave is a paid leave day in scope.
 type PayLeave struct {
 	Employment uuid.UUID `db:"employment_id"`

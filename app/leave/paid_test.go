@@ -153,3 +153,30 @@ func TestOwedLeaveIsPaid(t *testing.T) {
 		t.Errorf("the next run owes %d s, %s", seconds, gross)
 	}
 }
+
+// Where it is said only after the run was closed that somebody left, what they are owed is in the
+// next run.
+func TestOwedLeaveIsPaidLate(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := t.Context()
+	dao, mira := w.Person(t, "Dao Pham"), w.Person(t, "Mira Castellane")
+	policy := leave.PutLeavePolicy{ID: apptest.NewID(), Kind: kind(t, w, "Annual leave"), Name: "Owed", Policy: []byte(`{"paid_out": true}`)}
+	apptest.Must(t, w.Do(ctx, mira, policy))
+	apptest.Must(t, w.Do(ctx, mira, leave.GiveLeavePolicy{ID: apptest.NewID(), Policy: policy.ID, Employment: *dao.Employment,
+		From: monday - 10, Opening: "8"}))
+	apptest.Must(t, w.Do(ctx, dao, hours.Punch{ID: apptest.NewID(), Act: clock.Out}))
+	w.Set(apptest.AfterPeriod)
+	apptest.ApproveAll(t, w, when.NewDate(2026, 11, 21))
+	apptest.CloseOpenRun(t, w)
+	if seconds, _ := apptest.Share(t, w, *dao.Employment); seconds != 0 {
+		t.Fatalf("before it is said that they left, %d s are owed", seconds)
+	}
+	if _, err := w.DB.Exec(`update employment set ends_on = '2026-11-20' where id = $1`, *dao.Employment); err != nil {
+		t.Fatal(err)
+	}
+	apptest.Must(t, leave.BookAll(ctx, w.App))
+	if seconds, gross := apptest.Share(t, w, *dao.Employment); seconds != 8*3600 || !gross.IsPositive() {
+		t.Errorf("the next run owes %d s, %s", seconds, gross)
+	}
+}

@@ -226,6 +226,15 @@ func readPayroll(ctx context.Context, q store.Q, place *app.Company, group strin
 	if p.Members, err = store.Members(ctx, q, group, p.first, period.To); err != nil {
 		return nil, err
 	}
+	owed, err := store.OwedLeave(ctx, q, group, p.first)
+	if err != nil {
+		return nil, err
+	}
+	for _, o := range owed {
+		if o.Date >= p.from {
+			late = append(late, o)
+		}
+	}
 	for _, c := range late {
 		p.Members[c.Employment] = true
 		// A card's hours can reach into the week after its worked date.
