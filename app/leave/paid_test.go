@@ -161,7 +161,8 @@ func TestOwedLeaveIsPaidLate(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := t.Context()
 	dao, mira := w.Person(t, "Dao Pham"), w.Person(t, "Mira Castellane")
-	policy := leave.PutLeavePolicy{ID: apptest.NewID(), Kind: kind(t, w, "Annual leave"), Name: "Owed", Policy: []byte(`{"paid_out": true}`)}
+	policy := leave.PutLeavePolicy{ID: apptest.NewID(), Kind: kind(t, w, "Annual leave"), Name: "Owed",
+		Policy: []byte(`{"paid_out": true}`)}
 	apptest.Must(t, w.Do(ctx, mira, policy))
 	apptest.Must(t, w.Do(ctx, mira, leave.GiveLeavePolicy{ID: apptest.NewID(), Policy: policy.ID, Employment: *dao.Employment,
 		From: monday - 10, Opening: "8"}))
