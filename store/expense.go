@@ -88,7 +88,6 @@ type PayExpense struct {
 // PayExpenses reads the expenses in scope, added up by card and pay code: of cards whose
 // change waits those that were paid.
 func PayExpenses(ctx context.Context, q Q, s PayScope) ([]PayExpense, error) {
-	ids, weeks, lasts := s.earlier()
 	var found []PayExpense
 	if err := q.SelectContext(ctx, &found, scoped+`
 		select x.employment_id, x.date, x.pay_code, sum(x.amount)::text as amount
@@ -96,7 +95,7 @@ func PayExpenses(ctx context.Context, q Q, s PayScope) ([]PayExpense, error) {
 		where case when c.pending then exists (select 1 from settled_expense d where d.id = x.id)
 		           else not exists (select 1 from expense_back b where b.expense_id = x.id) end
 		group by x.employment_id, x.date, x.pay_code order by x.employment_id, x.date, x.pay_code`,
-		s.From.String(), s.To.String(), ids, weeks, lasts, s.Group); err != nil {
+		s.args()...); err != nil {
 		return nil, fmt.Errorf("read the expenses of a run: %w", err)
 	}
 	return found, nil

@@ -67,14 +67,13 @@ func ToldChanges(ctx context.Context, q Q, s PayScope) ([]ToldChange, error) {
 // ToldWithout reads the shifts of the cards of a run that people have without anybody's having
 // told them, as those that were brought in; but for those of which they said that they were sick.
 func ToldWithout(ctx context.Context, q Q, s PayScope) ([]PlannedShift, error) {
-	ids, weeks, lasts := s.earlier()
 	var found []PlannedShift
 	if err := q.SelectContext(ctx, &found, scoped+`
 		select s.id, s.employment_id, s.date, s.start_at, s.end_at, s.less from scoped c
 		join shift s on s.employment_id = c.employment_id and s.date = c.date
 		where not exists (select from shift_told t where t.shift_id = s.id)
 		  and not exists (select from opening o where o.of_shift = s.id and o.sick)
-		order by s.employment_id, s.start_at`, s.From.String(), s.To.String(), ids, weeks, lasts, s.Group); err != nil {
+		order by s.employment_id, s.start_at`, s.args()...); err != nil {
 		return nil, fmt.Errorf("read planned shifts: %w", err)
 	}
 	return found, nil

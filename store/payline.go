@@ -85,11 +85,11 @@ func PaidLines(ctx context.Context, q Q, s PayScope, decimals int) ([]PayLine, e
 	const line = `l.employment_id, l.week, l.date, l.job_id::text, l.task_id::text, l.class_id::text, l.pay_code, l.kind, l.class,
 		l.seconds, l.rate::text, l.amount, l.said_account`
 	err := q.SelectContext(ctx, &rows, `
-		select `+line+` from pay_line l where l.week >= $1
+		select `+line+` from pay_line l where l.week >= $1 and ($4 = '00000000-0000-0000-0000-000000000000'::uuid or l.employment_id = $4)
 		union all
 		select `+line+` from unnest($2::uuid[], $3::date[]) w(employment_id, week)
 		join pay_line l on l.week = w.week and l.employment_id = w.employment_id where l.week < $1`,
-		s.From.String(), ids, weeks)
+		s.From.String(), ids, weeks, s.Only)
 	if err != nil {
 		return nil, fmt.Errorf("read what earlier runs paid: %w", err)
 	}
@@ -184,4 +184,23 @@ func PaidWeeks(ctx context.Context, q Q, employments []uuid.UUID, weeks when.Per
 		return nil, fmt.Errorf("read paid weeks: %w", err)
 	}
 	return found, nil
+}
+
+// RunLinesOf reads what a closed run paid an employment, in the order of the run.
+func RunLinesOf(ctx context.Context, q Q, run, employment uuid.UUID, decimals int) ([]PayLine, error) {
+	var rows []payLineRow
+	if err := q.SelectContext(ctx, &rows, `
+		select l.employment_id, l.week, l.date, l.job_id::text, l.task_id::text, l.class_id::text, l.pay_code, l.kind, l.class,
+		       l.seconds, l.rate::text, l.amount, l.said_account
+		from pay_line l where l.run_id = $1 and l.employment_id = $2 order by l.position`, run, employment); err != nil {
+		return nil, fmt.Errorf("read what a run paid somebody: %w", err)
+	}
+	lines := make([]PayLine, len(rows))
+	for i, r := range rows {
+		var err error
+		if lines[i], err = r.line(decimals); err != nil {
+			return nil, err
+		}
+	}
+	return lines, nil
 }

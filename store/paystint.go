@@ -26,6 +26,13 @@ type PayScope struct {
 	Group    string
 	From, To when.Date
 	Earlier  []EmploymentWeek
+	Only     uuid.UUID // one employment's, zero for all
+}
+
+// args are the arguments of a statement that begins with [scoped].
+func (s PayScope) args() []any {
+	ids, weeks, lasts := s.earlier()
+	return []any{s.From.String(), s.To.String(), ids, weeks, lasts, s.Group, s.Only}
 }
 
 func (s PayScope) earlier() (employments UUIDs, firsts, lasts []time.Time) {
@@ -39,17 +46,22 @@ func (s PayScope) earlier() (employments UUIDs, firsts, lasts []time.Time) {
 }
 
 // scoped names the cards in scope; $1 and $2 are the dates, $3 to $5 the
-// earlier weeks, $6 the group: those its run would pay, and what any run has
+// earlier weeks, $7 whose alone, $6 the group: those its run would pay, and what any run has
 // paid of those weeks. A card of the day before a week may reach into it. Two
 // look-ups by index, not one condition: an "or" would read every card.
 var scoped = `with scoped as (
 		  select c.employment_id, c.date, ` + pending + ` as pending from card c
-		  where c.date between $1::date - 1 and $2 and ` + counts("$6") + `
+		  where c.date between $1::date - 1 and $2 and ` + counts("$6") + ` and ` + onlyOf("c") + `
 		  union
 		  select c.employment_id, c.date, ` + pending + ` from unnest($3::uuid[], $4::date[], $5::date[]) w(employment_id, week, last)
 		  join card c on c.employment_id = w.employment_id and c.date between w.week - 1 and w.last
-		  where c.date < $1::date - 1 and ` + counts("$6") + `)
+		  where c.date < $1::date - 1 and ` + counts("$6") + ` and ` + onlyOf("c") + `)
 		`
+
+// onlyOf picks one employment's, all with none.
+func onlyOf(table string) string {
+	return `($7 = '00000000-0000-0000-0000-000000000000'::uuid or ` + table + `.employment_id = $7)`
+}
 
 // PayStint is a stint as a run needs it. Job, Task and Class are ids as text,
 // "" for none: lines are added up by them.
@@ -67,7 +79,6 @@ type PayStint struct {
 // PayStints reads the stints in scope by employment and time. A run reads
 // tens of thousands, so ids that come again are taken from a map.
 func PayStints(ctx context.Context, q Q, s PayScope) ([]PayStint, error) {
-	ids, weeks, lasts := s.earlier()
 	rows, err := q.QueryContext(ctx, scoped+`
 		select s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at, `+hoursOnly+`, s.marks, s.account
 		from scoped c join stint s on s.date = c.date and s.employment_id = c.employment_id and s.end_at is not null and s.counted
@@ -76,7 +87,7 @@ func PayStints(ctx context.Context, q Q, s PayScope) ([]PayStint, error) {
 		select s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at, s.brought_in, s.marks, s.account
 		from scoped c join settled_stint s on s.date = c.date and s.employment_id = c.employment_id
 		where c.pending
-		order by employment_id, start_at`, s.From.String(), s.To.String(), ids, weeks, lasts, s.Group)
+		order by employment_id, start_at`, s.args()...)
 	if err != nil {
 		return nil, fmt.Errorf("read the hours of a run: %w", err)
 	}
@@ -145,7 +156,6 @@ type PayLeave struct {
 // PayLeaves reads the paid leave in scope; and what leave people are owed who left in it, whether
 // there is a card of their last day or not.
 func PayLeaves(ctx context.Context, q Q, s PayScope) ([]PayLeave, error) {
-	ids, weeks, lasts := s.earlier()
 	var found []PayLeave
 	err := q.SelectContext(ctx, &found, scoped+`
 		select l.employment_id, l.date, l.pay_code, l.seconds, l.rate_by, l.rate_weeks
@@ -153,9 +163,9 @@ func PayLeaves(ctx context.Context, q Q, s PayScope) ([]PayLeave, error) {
 		union all
 		select o.employment_id, o.date, k.pay_code, o.seconds, k.rate_by, k.rate_weeks
 		from (`+owedAtLeaving+`) o join leave_kind k on k.id = o.kind_id and k.paid
-		where o.seconds > 0 and (o.date between $1::date and $2 or exists (
+		where o.seconds > 0 and `+onlyOf("o")+` and (o.date between $1::date and $2 or exists (
 			select 1 from unnest($3::uuid[], $4::date[], $5::date[]) w(employment_id, week, last)
 			where w.employment_id = o.employment_id and o.date between w.week and w.last))
-		order by employment_id, date, pay_code`, s.From.String(), s.To.String(), ids, weeks, lasts, s.Group)
+		order by employment_id, date, pay_code`, s.args()...)
 	return found, err
 }

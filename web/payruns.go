@@ -80,7 +80,7 @@ func (s *Server) payRunPage(w http.ResponseWriter, r *http.Request) error {
 		Currency: place.Currency, MoreHref: p.next(r, more)}
 	for _, row := range rows {
 		base := "/timecards?person=" + row.Person.String()
-		v.Rows = append(v.Rows, payRowView{row, fmt.Sprintf("%s&from=%s&to=%s", base, page.Period.From, page.Period.To),
+		v.Rows = append(v.Rows, payRowView{row, payPersonHref(page, row.Employment),
 			fmt.Sprintf("%s&from=%s&to=%s", base, max(row.WaitingFrom, page.Period.To-62), page.Period.To)})
 	}
 	if !p.first {

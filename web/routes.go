@@ -215,6 +215,8 @@ func (s *Server) pageRoutes() []route {
 		{"GET", "/payruns", "payrun.see", s.heavily(s.payRunPage)},
 		{"GET", "/payruns/{run}", "payrun.see", s.heavily(s.payRunPage)},
 		{"GET", "/payruns/close", "payrun.close", s.heavily(s.closePage)},
+		{"GET", "/payruns/open/{employment}", "payrun.see", s.heavily(s.payPersonPage)},
+		{"GET", "/payruns/{run}/{employment}", "payrun.see", s.heavily(s.payPersonPage)},
 		{"POST", "/payruns", "payrun.close", s.heavily(s.closeRun)},
 		{"GET", "/payruns/{run}/lines.csv", "payrun.download", s.heavily(s.runCSV)},
 

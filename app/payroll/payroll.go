@@ -214,6 +214,13 @@ func (p *Payroll) byEmployment(paid map[uuid.UUID][]pay.Entry) []payShare {
 // the period touches, and earlier weeks in which a card was approved late or
 // changed after it was paid.
 func readPayroll(ctx context.Context, q store.Q, place *app.Company, group string, period when.Period) (*Payroll, error) {
+	return readPayrollOf(ctx, q, place, group, period, uuid.Nil)
+}
+
+// readPayrollOf is [readPayroll] with the hours and pay of one employment alone, of all with none; of
+// that one also of some earlier weeks.
+func readPayrollOf(ctx context.Context, q store.Q, place *app.Company, group string, period when.Period, only uuid.UUID,
+	weeks ...when.Date) (*Payroll, error) {
 	p := &Payroll{Group: group, Period: period, Rules: place.Rules, Zone: place.Loc}
 	p.first = p.rulesOn(period.From).FirstDay(period.From)
 	if place.PaysFrom != nil {
@@ -245,7 +252,12 @@ func readPayroll(ctx context.Context, q store.Q, place *app.Company, group strin
 			}
 		}
 	}
-	scope := store.PayScope{Group: group, From: p.first, To: period.To, Earlier: p.Earlier}
+	for _, d := range weeks {
+		if w := weekOf(only, d, p.rulesOn(d)); d < p.first && !slices.Contains(p.Earlier, w) {
+			p.Earlier = append(p.Earlier, w)
+		}
+	}
+	scope := store.PayScope{Group: group, From: p.first, To: period.To, Earlier: p.Earlier, Only: only}
 	if p.Stints, err = store.PayStints(ctx, q, scope); err != nil {
 		return nil, err
 	}

@@ -1,0 +1,281 @@
+package payroll
+
+import (
+	"context"
+	"slices"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/pay"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+// PersonPay is what a run pays somebody, line by line, each with where it came from.
+type PersonPay struct {
+	store.Payee
+	Company  string
+	Group    string
+	Period   when.Period
+	Closed   *store.Run // nil for the open run
+	Weeks    []PersonWeek
+	Gross    string // what the run pays them
+	Decimals int
+	Lost     bool // some lines of a closed run aren't explained: hours, rates or rules have changed since
+}
+
+// PersonWeek is a workweek, or overtime period, of it.
+type PersonWeek struct {
+	Days   when.Period
+	Worked int64
+	Rate   string // the regular rate and where it came from, "" for none
+	Lines  []PersonLine
+	Before string // what earlier runs paid of the week, "" for nothing
+	Sum    string // what this run pays of it
+	sum    pay.Amount
+	before pay.Amount
+}
+
+// PersonLine is a line of pay.
+type PersonLine struct {
+	Date         when.Date
+	Job          string // number and name, "" for none
+	Kind         pay.LineKind
+	Class        pay.Class
+	PayCode      string
+	Seconds      int64
+	Rate, Amount string
+	Why          string
+	Because      []pay.Cause
+	amount       pay.Amount
+	ToPlan       bool // into a plan, and not to the person
+	key          pay.Key
+}
+
+// ReadPersonPay reads what a run pays an employment, the open run of a group where none is named.
+func ReadPersonPay(ctx context.Context, a *app.App, actor app.Actor, group string, run, employment uuid.UUID) (*PersonPay, error) {
+	if actor.Scope("payrun.see") != app.All || actor.Scope("rates.see") != app.All {
+		return nil, app.ErrForbidden
+	}
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, err
+	}
+	payees, err := store.Payees(ctx, a.DB, []uuid.UUID{employment})
+	if err != nil {
+		return nil, err
+	}
+	if len(payees) == 0 {
+		return nil, app.ErrNotFound
+	}
+	p := &PersonPay{Payee: payees[0], Company: place.Name, Group: group, Decimals: place.CurrencyDecimals}
+	if run == uuid.Nil {
+		if p.Period, err = openPeriod(ctx, a.DB, place, group, a.Now()); err != nil {
+			return nil, err
+		}
+	} else {
+		r, err := store.GetRun(ctx, a.DB, run)
+		if store.NotFound(err) {
+			return nil, app.ErrNotFound
+		}
+		if err != nil {
+			return nil, err
+		}
+		p.Closed, p.Group, p.Period = &r, r.Group, r.Period()
+	}
+	var kept []store.PayLine
+	var weeks []when.Date
+	if p.Closed != nil {
+		if kept, err = store.RunLinesOf(ctx, a.DB, p.Closed.ID, employment, p.Decimals); err != nil {
+			return nil, err
+		}
+		for _, l := range kept {
+			weeks = append(weeks, l.Week)
+		}
+	}
+	payroll, err := readPayrollOf(ctx, a.DB, place, p.Group, p.Period, employment, weeks...)
+	if err != nil {
+		return nil, err
+	}
+	now, err := payroll.explained(employment)
+	if err != nil {
+		return nil, err
+	}
+	if p.Closed == nil {
+		p.open(payroll, now)
+	} else {
+		p.kept(payroll, now, kept)
+	}
+	return p, p.name(ctx, a.DB)
+}
+
+// open fills in the draft: what is worked out now less what earlier runs paid.
+func (p *PersonPay) open(payroll *Payroll, weeks []PersonWeek) {
+	for _, l := range payroll.Paid {
+		if l.Employment != p.Employment {
+			continue
+		}
+		w := weekIn(&weeks, l.Week, payroll.rulesOn(l.Week))
+		if l.Kind != pay.FringePlan {
+			w.before += l.Amount
+		}
+	}
+	var gross pay.Amount
+	for i := range weeks {
+		w := &weeks[i]
+		if w.before != 0 {
+			w.Before = w.before.Decimal(p.Decimals)
+		}
+		w.Sum = (w.sum - w.before).Decimal(p.Decimals)
+		gross += w.sum - w.before
+	}
+	p.Weeks, p.Gross = weeks, gross.Decimal(p.Decimals)
+}
+
+// kept fills in what a closed run paid, with the explanations that still hold.
+func (p *PersonPay) kept(payroll *Payroll, now []PersonWeek, lines []store.PayLine) {
+	why := map[pay.Key]PersonLine{} // those of one key together, as runs keep them
+	for _, w := range now {
+		for _, l := range w.Lines {
+			if before, is := why[l.key]; is {
+				l.Seconds, l.amount = l.Seconds+before.Seconds, l.amount+before.amount
+				l.Why, l.Because = before.Why+" "+l.Why, append(before.Because, l.Because...)
+			}
+			why[l.key] = l
+		}
+	}
+	var weeks []PersonWeek
+	var gross pay.Amount
+	for _, l := range lines {
+		w := weekIn(&weeks, l.Week, payroll.rulesOn(l.Week))
+		line := PersonLine{Date: l.Date, Kind: l.Kind, Class: l.Class, PayCode: l.PayCode, Seconds: l.Seconds, Rate: l.Rate.String(),
+			Amount: l.Amount.Decimal(p.Decimals), ToPlan: l.Kind == pay.FringePlan, key: l.Key}
+		if of, is := why[l.Key]; is && of.Seconds == l.Seconds && of.amount == l.Amount {
+			line.Why, line.Because = of.Why, of.Because
+		} else {
+			p.Lost = true
+		}
+		w.Lines = append(w.Lines, line)
+		if !line.ToPlan {
+			w.sum, gross = w.sum+l.Amount, gross+l.Amount
+		}
+	}
+	for i := range weeks {
+		w := &weeks[i]
+		w.Sum = w.sum.Decimal(p.Decimals)
+		for _, n := range now {
+			if n.Days == w.Days {
+				w.Worked, w.Rate = n.Worked, n.Rate
+			}
+		}
+	}
+	p.Weeks, p.Gross = weeks, gross.Decimal(p.Decimals)
+}
+
+// weekIn finds the week that begins on a date, in their order, or makes it.
+func weekIn(weeks *[]PersonWeek, first when.Date, rules pay.Rules) *PersonWeek {
+	i, found := slices.BinarySearchFunc(*weeks, first, func(w PersonWeek, d when.Date) int { return int(w.Days.From - d) })
+	if !found {
+		*weeks = slices.Insert(*weeks, i, PersonWeek{Days: when.Period{From: first, To: first + rules.WeekDays() - 1}})
+	}
+	return &(*weeks)[i]
+}
+
+// explained works out somebody's weeks of the run as [Payroll.WorkOut] does, with where each line
+// came from.
+func (p *Payroll) explained(employment uuid.UUID) ([]PersonWeek, error) {
+	paid := map[uuid.UUID][]pay.Entry{}
+	shares := p.byEmployment(paid)
+	i := slices.IndexFunc(shares, func(s payShare) bool { return s.id == employment })
+	if i < 0 || !p.Members[employment] {
+		return nil, nil
+	}
+	in, err := p.input(shares[i])
+	if err != nil {
+		return nil, err
+	}
+	earlier := map[when.Date]bool{}
+	for _, w := range p.Earlier {
+		if w.Employment == employment {
+			earlier[w.Week] = true
+		}
+	}
+	var weeks []PersonWeek
+	var reckoner pay.Reckoner
+	for i, set := range p.rulesInUse() {
+		in.Rules = set.Rules
+		res, err := reckoner.Explain(in)
+		if err != nil {
+			return nil, err
+		}
+		p.coder().code(&res.Result, p.persons[employment.String()])
+		wanted := func(l pay.Line) bool {
+			return (l.Week >= p.first || earlier[l.Week]) && l.Date >= p.from && p.inForce(l.Week) == i &&
+				set.Rules.Due(pay.Key{Week: l.Week, Kind: l.Kind}, p.Period.To)
+		}
+		for n, l := range res.Lines {
+			if wanted(l) {
+				w := weekIn(&weeks, l.Week, set.Rules)
+				w.Lines, w.sum = append(w.Lines, personLine(res.Result, l, res.Why[n], set.Rules.CurrencyDecimals, false)), w.sum+l.Amount
+			}
+		}
+		for n, l := range res.Plan {
+			if wanted(l) {
+				w := weekIn(&weeks, l.Week, set.Rules)
+				w.Lines = append(w.Lines, personLine(res.Result, l, res.WhyPlan[n], set.Rules.CurrencyDecimals, true))
+			}
+		}
+		for n, week := range res.Weeks {
+			at, found := slices.BinarySearchFunc(weeks, week.Start, func(w PersonWeek, d when.Date) int { return int(w.Days.From - d) })
+			if found && p.inForce(week.Start) == i {
+				weeks[at].Worked = week.Worked
+				weeks[at].Rate = res.Rates[n].Text
+			}
+		}
+	}
+	return weeks, nil
+}
+
+// personLine is a line with where it came from.
+func personLine(res pay.Result, l pay.Line, why pay.Explanation, decimals int, plan bool) PersonLine {
+	line := PersonLine{Date: l.Date, Kind: l.Kind, Class: l.Class, PayCode: l.PayCode, Seconds: l.Seconds,
+		Amount: l.Amount.Decimal(decimals),
+		amount: l.Amount, Why: why.Text, Because: why.Because, ToPlan: plan}
+	if l.Rate != 0 {
+		line.Rate = l.Rate.String()
+	}
+	line.key = pay.Key{Week: l.Week, Date: l.Date, PayCode: l.PayCode, Kind: l.Kind, Class: l.Class, Rate: l.Rate}
+	if plan {
+		line.key.Kind = pay.FringePlan
+	}
+	if l.Stint >= 0 {
+		s := res.Stints[l.Stint]
+		line.key.Job, line.key.Task, line.key.WorkClass, line.key.Account = s.Job, s.Task, s.WorkClass, s.Account
+	}
+	return line
+}
+
+// name says what the jobs of lines are called.
+func (p *PersonPay) name(ctx context.Context, q store.Q) error {
+	var ids []uuid.UUID
+	for _, w := range p.Weeks {
+		for _, l := range w.Lines {
+			if id, err := uuid.Parse(l.key.Job); err == nil {
+				ids = append(ids, id)
+			}
+		}
+	}
+	names, err := store.WorkNames(ctx, q, ids)
+	if err != nil {
+		return err
+	}
+	for _, w := range p.Weeks {
+		for i := range w.Lines {
+			if id, err := uuid.Parse(w.Lines[i].key.Job); err == nil {
+				w.Lines[i].Job = names[id]
+			}
+		}
+	}
+	return nil
+}

@@ -1,0 +1,110 @@
+package web
+
+import (
+	"net/http"
+	"net/url"
+
+	"github.com/go-chi/chi/v5"
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/app/payroll"
+	"manudex/core/card"
+	"manudex/core/pay"
+	"manudex/web/words"
+)
+
+type payPersonView struct {
+	frameView
+	*payroll.PersonPay
+	Currency string
+	Back     string // the run
+	Cards    string // the timecards of the period
+	Weeks    []payWeekView
+}
+
+type payWeekView struct {
+	payroll.PersonWeek
+	Lines []payLineView
+}
+
+type payLineView struct {
+	payroll.PersonLine
+	What  string
+	Hours string // "" for a sum
+	Plain bool   // hours at a rate: there is nothing to explain
+}
+
+// payKinds are what lines pay, in words.
+var payKinds = map[pay.LineKind]string{pay.Straight: "straight pay", pay.PaidNotWorked: "paid, not worked",
+	pay.OvertimePremium: "overtime premium", pay.DoublePremium: "double time premium", pay.DifferentialPay: "differential",
+	pay.HolidayPremium: "holiday premium", pay.Fringe: "fringe", pay.FringePlan: "fringe, into a plan", pay.CalloutPay: "call-out",
+	pay.MealPay: "missed meal", pay.LeavePay: "leave", pay.ExtraPay: "extra", pay.Banked: "banked as time off"}
+
+// payPersonHref is where a run says what it pays somebody.
+func payPersonHref(page *payroll.RunPage, employment uuid.UUID) string {
+	if page.Closed != nil {
+		return "/payruns/" + page.Closed.ID.String() + "/" + employment.String()
+	}
+	href := "/payruns/open/" + employment.String()
+	if page.Group != "" {
+		href += "?group=" + url.QueryEscape(page.Group)
+	}
+	return href
+}
+
+// payPersonPage says what a run pays somebody, line by line, with why; it can be printed and
+// handed over.
+func (s *Server) payPersonPage(w http.ResponseWriter, r *http.Request) error {
+	employment, err := uuid.Parse(chi.URLParam(r, "employment"))
+	if err != nil {
+		return app.ErrNotFound
+	}
+	var run uuid.UUID
+	if text := chi.URLParam(r, "run"); text != "" {
+		if run, err = uuid.Parse(text); err != nil {
+			return app.ErrNotFound
+		}
+	}
+	p, err := payroll.ReadPersonPay(r.Context(), s.app, visitOf(r).actor, r.URL.Query().Get("group"), run, employment)
+	if err != nil {
+		return err
+	}
+	place, err := s.app.Company(r.Context())
+	if err != nil {
+		return err
+	}
+	v := payPersonView{PersonPay: p, Currency: place.Currency, Back: "/payruns",
+		Cards: "/timecards?person=" + p.Person.String() + "&from=" + p.Period.From.String() + "&to=" + p.Period.To.String()}
+	if p.Closed != nil {
+		v.Back = "/payruns/" + run.String()
+	} else if p.Group != "" {
+		v.Back += "?group=" + url.QueryEscape(p.Group)
+	}
+	for _, w := range p.Weeks {
+		week := payWeekView{PersonWeek: w}
+		for _, l := range w.Lines {
+			week.Lines = append(week.Lines, payLineViewOf(l))
+		}
+		v.Weeks = append(v.Weeks, week)
+	}
+	if v.frameView, err = s.stillFrame(r, p.Name()+", pay", "payruns"); err != nil {
+		return err
+	}
+	s.pages.write(w, s.log, http.StatusOK, "payrun-person", v)
+	return nil
+}
+
+func payLineViewOf(l payroll.PersonLine) payLineView {
+	v := payLineView{PersonLine: l, What: payKinds[l.Kind], Plain: l.Kind == pay.Straight && l.Class == pay.Regular}
+	if l.Kind == pay.Straight && l.Class != pay.Regular {
+		v.What += ", " + words.Pays[l.Class.String()]
+	}
+	if l.ToPlan {
+		v.What = payKinds[pay.FringePlan]
+	}
+	if l.Kind != pay.ExtraPay {
+		v.Hours = card.HoursMinutes(l.Seconds)
+	}
+	return v
+}
