@@ -112,7 +112,10 @@ func TestFromTheClockToThePayrollFile(t *testing.T) {
 	clerk := s.device(1280, 800)
 	clerk.signIn("Sana Verity")
 	clerk.open("/payruns")
-	clerk.sees("tr.r", name)
+	clerk.sees("tr.r", name).MustElement("td.who a").MustClick() // every sum leads to its lines
+	clerk.sees("h1", name)
+	clerk.sees(".payweek", "straight pay[^]*REG")
+	clerk.press("^The run$")
 	clerk.press("Close the run")
 	clerk.sees("h1", "Close the run")
 	clerk.MustElement("#password").MustInput(demo.Password)
@@ -357,7 +360,8 @@ func TestAccessible(t *testing.T) {
 			{phone, "/cards/" + s.Person(t, "Dao Pham").Employment.String() + "/2026-11-12"},
 			{mira, "/timecards/sheets?day=2026-11-12"},
 			{mira, "/me"}, {stranger, "/signin/forgot"}, {mira, "/claims"}, {mira, "/setup/rights"}, {mira, "/setup/work"},
-			{mira, "/payruns"}, {mira, "/payruns/close"}, {mira, "/payruns/" + run}, {mira, "/people"}, {mira, "/people?q=zzz"},
+			{mira, "/payruns"}, {mira, "/payruns/close"}, {mira, "/payruns/" + run},
+			{mira, "/payruns/" + run + "/" + tomasz.Employment.String()}, {mira, "/people"}, {mira, "/people?q=zzz"},
 			{mira, "/people/" + tomasz.ID.String()}, {mira, "/people/new"}, {mira, "/people/file"},
 			{mira, "/people/many?field=own_edits&value=request"}, {mira, "/setup"}, {mira, "/setup/on/place"}, {mira, "/setup/on/sites"},
 			{mira, "/setup/on/flags"}, {mira, "/setup/on/crews"}, {mira, "/setup/on/pay"}, {mira, "/setup/on/holidays"},

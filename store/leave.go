@@ -166,6 +166,24 @@ func LeaveDays(ctx context.Context, q Q, requests []uuid.UUID) ([]LeaveDay, erro
 	return found, nil
 }
 
+// LeaveRequestsOn lists the requests for some days, whatever became of them.
+func LeaveRequestsOn(ctx context.Context, q Q, on []EmploymentDate) (map[EmploymentDate][]uuid.UUID, error) {
+	employments, days := cardArrays(on)
+	var rows []struct {
+		EmploymentDate
+		Request uuid.UUID `db:"request_id"`
+	}
+	if err := q.SelectContext(ctx, &rows, `select d.employment_id, d.date, d.request_id from unnest($1::uuid[], $2::date[])
+		w(employment_id, date) join leave_request_day d using (employment_id, date)`, employments, days); err != nil {
+		return nil, fmt.Errorf("read requests for days: %w", err)
+	}
+	found := map[EmploymentDate][]uuid.UUID{}
+	for _, r := range rows {
+		found[r.EmploymentDate] = append(found[r.EmploymentDate], r.Request)
+	}
+	return found, nil
+}
+
 // InsertLeaveRequest keeps that leave is asked for; asked again under its id it is the same.
 func InsertLeaveRequest(ctx context.Context, q Q, r LeaveRequest, days []LeaveDay) (fresh bool, err error) {
 	if fresh, err = did(q.ExecContext(ctx, `insert into leave_request (id, employment_id, kind_id, note, asked_by, asked_at, instead_of)

@@ -236,7 +236,11 @@ func shiftsFor(ctx context.Context, t *app.Turn, lock store.Locked, books bool, 
 		by[store.EmploymentDate{Employment: of[d.Request], Date: d.Date}] = d.Request
 	}
 	if !books {
-		return roster.CloseForLeave(ctx, t, lock, by)
+		all, err := store.LeaveRequestsOn(ctx, t, slices.Collect(maps.Keys(by)))
+		if err != nil {
+			return err
+		}
+		return roster.CloseForLeave(ctx, t, lock, all)
 	}
 	plans, err := store.PlansOf(ctx, t, slices.Collect(maps.Keys(by)), t.Company.Holiday)
 	if err != nil {

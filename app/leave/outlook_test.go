@@ -209,6 +209,22 @@ func TestLeaveOpensShifts(t *testing.T) {
 	if open() != 0 {
 		t.Errorf("withdrawn, %d are open", open())
 	}
+	// Two halves make a day of leave; without either it isn't one, whichever opened the shift.
+	var halves []uuid.UUID
+	for range 2 {
+		some := leave.AskLeave{ID: apptest.NewID(), Kind: []uuid.UUID{ask.Kind, kind(t, w, "Sick leave")}[len(halves)],
+			Days: span(monday+3, monday+3), Seconds: 4 * 3600}
+		apptest.Must(t, w.Do(ctx, dao, some))
+		apptest.Must(t, w.Do(ctx, mira, leave.DecideLeave{Requests: []uuid.UUID{some.ID}, Approve: true}))
+		halves = append(halves, some.ID)
+	}
+	if open() != 1 {
+		t.Fatalf("two halves of a day open %d shifts", open())
+	}
+	apptest.Must(t, w.Do(ctx, dao, leave.WithdrawLeave{Request: halves[0]}))
+	if open() != 0 {
+		t.Errorf("half a day leaves %d open", open())
+	}
 }
 
 // In days, a day of ten hours is a day as one of six is, and half of it is half; a holiday on a

@@ -41,7 +41,8 @@ func OpenForLeave(ctx context.Context, t *app.Turn, _ store.Locked, by map[store
 		if !s.Start.After(t.Now) {
 			continue
 		}
-		o := opening(placeFor(by, s), s, employment[s.Employment], t)
+		request := by[store.EmploymentDate{Employment: s.Employment, Date: s.Date}]
+		o := opening(placeFor(request, s), s, employment[s.Employment], t)
 		open, jobs = append(open, o), append(jobs, tellPlace{o.ID})
 	}
 	if err := store.InsertOpenings(ctx, t, open); err != nil {
@@ -50,16 +51,18 @@ func OpenForLeave(ctx context.Context, t *app.Turn, _ store.Locked, by map[store
 	return t.LaterAll(ctx, jobs)
 }
 
-// CloseForLeave closes them again, where nobody has them yet. Whose they are has locked them
-// ([store.LockOpeningsFrom]).
-func CloseForLeave(ctx context.Context, t *app.Turn, _ store.Locked, by map[store.EmploymentDate]uuid.UUID) error {
+// CloseForLeave closes them again, where nobody has them yet: by whichever of the requests for a day
+// they were opened. Whose they are has locked them ([store.LockOpeningsFrom]).
+func CloseForLeave(ctx context.Context, t *app.Turn, _ store.Locked, by map[store.EmploymentDate][]uuid.UUID) error {
 	shifts, err := shiftsOf(ctx, t, by)
 	if err != nil || len(shifts) == 0 {
 		return err
 	}
-	ids := make([]uuid.UUID, len(shifts))
-	for i, s := range shifts {
-		ids[i] = placeFor(by, s)
+	var ids []uuid.UUID
+	for _, s := range shifts {
+		for _, request := range by[store.EmploymentDate{Employment: s.Employment, Date: s.Date}] {
+			ids = append(ids, placeFor(request, s))
+		}
 	}
 	open, err := store.OpeningsByID(ctx, t, ids)
 	if err != nil {
@@ -76,12 +79,12 @@ func CloseForLeave(ctx context.Context, t *app.Turn, _ store.Locked, by map[stor
 }
 
 // placeFor is the place that leave opens of a shift.
-func placeFor(by map[store.EmploymentDate]uuid.UUID, s store.PlannedShift) uuid.UUID {
-	return uuid.NewSHA1(by[store.EmploymentDate{Employment: s.Employment, Date: s.Date}], s.ID[:])
+func placeFor(request uuid.UUID, s store.PlannedShift) uuid.UUID {
+	return uuid.NewSHA1(request, s.ID[:])
 }
 
 // shiftsOf reads what somebody was told of on some days.
-func shiftsOf(ctx context.Context, q store.Q, on map[store.EmploymentDate]uuid.UUID) ([]store.PlannedShift, error) {
+func shiftsOf[V any](ctx context.Context, q store.Q, on map[store.EmploymentDate]V) ([]store.PlannedShift, error) {
 	var days when.Period
 	var of []uuid.UUID
 	for k := range on {
