@@ -61,12 +61,9 @@ type weighedView struct {
 	LowestOn     when.Date
 	Total        string
 	Refused      bool
-	HasFewer     bool
-	HasLater     bool
-	Leaves       string // whom of the crew it leaves: "3 to 5"
+	Go           []string // the days that would go, where something bars these
+	Leaves       string   // whom of the crew it leaves: "3 to 5"
 	Least        int
-	FewerLink    string
-	LaterLink    string
 	Dated, Wider []againstRow // what bars it, and what is only to be thought of
 }
 
@@ -82,7 +79,7 @@ func addAgainst(rows []againstRow, a leave.Against) []againstRow {
 	for i := range rows {
 		if r := &rows[i]; r.Text == a.Text && r.to+3 >= a.Date {
 			r.to = a.Date
-			r.When = r.from.Format("Mon 2 Jan") + " – " + r.to.Format("Mon 2 Jan")
+			r.When = shortDays(r.from, r.to)
 			return rows
 		}
 	}
@@ -105,7 +102,11 @@ func weighedViewOf(w leave.Weighed, inDays bool) *weighedView {
 			v.Wider = addAgainst(v.Wider, a)
 		}
 	}
-	v.HasFewer, v.HasLater = w.Fewer.To != 0, w.Later.To != 0
+	for _, p := range []when.Period{w.Fewer, w.Later} {
+		if p.To != 0 {
+			v.Go = append(v.Go, shortDays(p.From, p.To))
+		}
+	}
 	low, high := 0, 0
 	for i, l := range w.Left {
 		if i == 0 {
@@ -211,11 +212,14 @@ func ownLeaveRowOf(q store.LeaveRequest, today when.Date) ownLeaveRow {
 var leaveStates = map[string]string{"": "asked for", "take_back": "asked for", "approve": "approved", "decline": "declined",
 	"withdraw": "withdrawn", "ask_back": "asked to be taken back"}
 
-func leaveDays(q store.LeaveRequest) string {
-	if q.First == q.Last {
-		return q.First.Format("Mon 2 Jan")
+func leaveDays(q store.LeaveRequest) string { return shortDays(q.First, q.Last) }
+
+// shortDays says from when to when: "Mon 16 Nov", or "Mon 16 Nov – Fri 20 Nov".
+func shortDays(from, to when.Date) string {
+	if from == to {
+		return from.Format("Mon 2 Jan")
 	}
-	return q.First.Format("Mon 2 Jan") + " – " + q.Last.Format("Mon 2 Jan")
+	return from.Format("Mon 2 Jan") + " – " + to.Format("Mon 2 Jan")
 }
 
 // hoursOfDay reads the hours of each day, 0 for all that is expected.
