@@ -243,8 +243,12 @@ func (s *Server) losingPage(w http.ResponseWriter, r *http.Request) error {
 
 // tellLosing tells those who are ticked.
 func (s *Server) tellLosing(w http.ResponseWriter, r *http.Request) error {
-	var act leave.TellLosing
-	for _, text := range form.Of(r).Texts("who") {
+	f := form.Of(r)
+	act := leave.TellLosing{Until: f.MaybeDate("until")}
+	if err := f.Err(); err != nil {
+		return err
+	}
+	for _, text := range f.Texts("who") {
 		id, err := uuid.Parse(text)
 		if err != nil {
 			return err

@@ -28,8 +28,11 @@ type Losing struct {
 	Own        bool
 }
 
-// TellLosing tells people what they will lose.
-type TellLosing struct{ Employments []uuid.UUID }
+// TellLosing tells people what they will lose until a day.
+type TellLosing struct {
+	Employments []uuid.UUID
+	Until       when.Date // zero for the end of the January to come
+}
 
 // Permission is what the act takes.
 func (TellLosing) Permission() string { return "leave.manage" }
@@ -50,7 +53,7 @@ func (l TellLosing) Do(ctx context.Context, t *app.Turn) error {
 		}
 	}
 	today := t.Company.Today(t.Now)
-	lost, err := losing(ctx, t, whose, today, today+losingAhead)
+	lost, err := losing(ctx, t, whose, today, lostUntil(today, l.Until))
 	if err != nil {
 		return err
 	}
@@ -72,6 +75,14 @@ func unit(a leave.Amount, inDays bool) string {
 
 // losingAhead is for how many days it is looked ahead.
 const losingAhead = 400
+
+// lostUntil is until when it is looked: as asked for, else until the end of the January to come.
+func lostUntil(today, asked when.Date) when.Date {
+	if asked <= today || asked > today+losingAhead {
+		return when.NewDate(today.Year()+1, 1, 31)
+	}
+	return asked
+}
 
 // losing lists what some people lose until a day, with what is booked and nothing else, the most
 // first.
@@ -136,10 +147,7 @@ func ReadLosing(ctx context.Context, a *app.App, actor app.Actor, until when.Dat
 		return nil, err
 	}
 	today := place.Today(a.Now())
-	if until <= today || until > today+losingAhead {
-		until = when.NewDate(today.Year()+1, 1, 31)
-	}
-	p := &Lost{Today: today, Until: until}
+	p := &Lost{Today: today, Until: lostUntil(today, until)}
 	ids, err := store.HereOn(ctx, a.DB, actor.Units("leave.manage"), today, uuid.Nil)
 	if err != nil {
 		return nil, err
@@ -148,7 +156,7 @@ func ReadLosing(ctx context.Context, a *app.App, actor app.Actor, until when.Dat
 	if err != nil {
 		return nil, err
 	}
-	if p.List, err = losing(ctx, a.DB, whose, today, until); err != nil {
+	if p.List, err = losing(ctx, a.DB, whose, today, p.Until); err != nil {
 		return nil, err
 	}
 	people := map[uuid.UUID]bool{}

@@ -364,6 +364,8 @@ func TestAwayAndLosing(t *testing.T) {
 	if daos.Amount.String() != "16.00" || daos.Date != when.NewDate(2027, 1, 1) {
 		t.Errorf("they lose %s on %s", daos.Amount, daos.Date)
 	}
+	before := leave.TellLosing{Employments: []uuid.UUID{*dao.Employment}, Until: when.NewDate(2026, 12, 31)}
+	apptest.Must(t, w.Do(ctx, mira, before)) // of nothing
 	tell := leave.TellLosing{Employments: []uuid.UUID{*dao.Employment}}
 	for range 2 {
 		apptest.Must(t, w.Do(ctx, mira, tell))
