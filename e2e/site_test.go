@@ -5,6 +5,7 @@ package e2e
 import (
 	"context"
 	_ "embed"
+	"errors"
 	"fmt"
 	"net"
 	"net/http"
@@ -279,10 +280,18 @@ func (d *device) sees(selector, text string) *rod.Element {
 	return el // what is done with it is under the same patience
 }
 
-// press clicks the button or link of a text.
+// press clicks the button or link of a text: once more where the page was just replaced beneath it.
 func (d *device) press(text string) {
 	d.s.t.Helper()
-	d.sees("button, summary, a", text).MustClick()
+	for tries := 1; ; tries++ {
+		err := d.sees("button, summary, a", text).Click(proto.InputMouseButtonLeft, 1)
+		if err == nil {
+			return
+		}
+		if tries == 5 || !errors.Is(err, &rod.InvisibleShapeError{}) {
+			d.s.t.Fatalf("press %q: %v", text, err)
+		}
+	}
 }
 
 // fits fails the test where the page scrolls sideways at some width, and names what
