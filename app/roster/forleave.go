@@ -2,7 +2,6 @@ package roster
 
 import (
 	"context"
-	"time"
 
 	"github.com/google/uuid"
 	"github.com/riverqueue/river"
@@ -123,11 +122,7 @@ func (p TellPlace) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	zone, err := store.ZoneOfUnit(ctx, t, o.Unit)
-	if err != nil {
-		return err
-	}
-	loc, err := time.LoadLocation(zone)
+	loc, err := locOf(ctx, t, o.Unit)
 	if err != nil {
 		return err
 	}

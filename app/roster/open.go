@@ -71,11 +71,7 @@ func (p OpenPlace) Do(ctx context.Context, t *app.Turn) error {
 	if !t.Actor.Reaches(t.Act, uuid.Nil, p.Unit) {
 		return app.ErrNotFound
 	}
-	zone, err := store.ZoneOfUnit(ctx, t, p.Unit)
-	if err != nil {
-		return err
-	}
-	loc, err := time.LoadLocation(zone)
+	loc, err := locOf(ctx, t, p.Unit)
 	if err != nil {
 		return err
 	}
@@ -243,6 +239,15 @@ func (c ClosePlace) Do(ctx context.Context, t *app.Turn) error {
 	return closePlace(ctx, t, o, whose)
 }
 
+// locOf is the zone in which a crew's times are told.
+func locOf(ctx context.Context, q store.Q, unit uuid.UUID) (*time.Location, error) {
+	zone, err := store.ZoneOfUnit(ctx, q, unit)
+	if err != nil {
+		return nil, err
+	}
+	return time.LoadLocation(zone)
+}
+
 // closePlace closes one, and tells those who asked for it and have no answer, and others.
 func closePlace(ctx context.Context, t *app.Turn, o store.OpenPlace, others []uuid.UUID) error {
 	if err := store.CloseOpening(ctx, t, o.ID, t.Actor.ID, t.Now); err != nil {
@@ -252,11 +257,7 @@ func closePlace(ctx context.Context, t *app.Turn, o store.OpenPlace, others []uu
 	if err != nil {
 		return err
 	}
-	zone, err := store.ZoneOfUnit(ctx, t, o.Unit)
-	if err != nil {
-		return err
-	}
-	loc, err := time.LoadLocation(zone)
+	loc, err := locOf(ctx, t, o.Unit)
 	if err != nil {
 		return err
 	}
