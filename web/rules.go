@@ -90,6 +90,7 @@ func ruleForm() []ruleGroup {
 		}},
 		{"Breaks and rounding", []ruleInput{
 			{Name: "paid_rest_up_to_minutes", Label: "A rest is paid up to, minutes", Number: true, Help: "20 when empty"},
+			{Name: "rest_beyond", Label: "and of a longer one is unpaid", Choices: choice("", "–", "whole", "the whole", "excess", "what is beyond")},
 			{Name: "unpaid_meal_from_minutes", Label: "A meal is unpaid from, minutes", Number: true, Help: "30 when empty"},
 			{Name: "rounding.minutes", Label: "Rounded to, minutes", Number: true, Help: "5, 6 or 15; empty: to the second"},
 			{Name: "rounding.apply", Label: "rounding applies to",

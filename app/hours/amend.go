@@ -645,8 +645,8 @@ func (s scene) undo(a *Amended, book *dayBook, made []store.Amendment, others []
 func (a Amended) Worked(lim card.Limits, now time.Time) (was, is int64) {
 	sum := func(stints []clock.Stint) (n int64) {
 		for _, s := range stints {
-			if length := s.Length(now); lim.Counted(s, now) && lim.Breaks.Counts(s.Kind, length) {
-				n += length
+			if lim.Counted(s, now) {
+				n += lim.Breaks.Counted(s.Kind, s.Length(now))
 			}
 		}
 		return n

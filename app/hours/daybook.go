@@ -248,9 +248,8 @@ func maxTime(a, b time.Time) time.Time {
 // worked adds up what counts as work in the book, up to now.
 func (b *dayBook) worked(now time.Time) (seconds int64) {
 	for _, s := range b.stints {
-		lim := b.limits(s.Date)
-		if n := s.Length(now); lim.Counted(s, now) && lim.Breaks.Counts(s.Kind, n) {
-			seconds += n
+		if lim := b.limits(s.Date); lim.Counted(s, now) {
+			seconds += lim.Breaks.Counted(s.Kind, s.Length(now))
 		}
 	}
 	return seconds

@@ -40,10 +40,7 @@ func (r DayRow) Live(now time.Time, lim card.Limits) int64 {
 	if !lim.Counted(last.Stint, now) {
 		return r.Worked
 	}
-	if n := last.Length(now); lim.Breaks.Counts(last.Kind, n) {
-		return r.Worked + n
-	}
-	return r.Worked
+	return r.Worked + lim.Breaks.Counted(last.Kind, last.Length(now))
 }
 
 // rowsOf makes rows of cards; see judge and fill for what else they hold.

@@ -104,11 +104,9 @@ func Work(date when.Date, stints []clock.Stint, plan Plan, ev Evidence, lim Limi
 		if !lim.Counted(s, s.End) {
 			continue
 		}
-		if n := s.Length(s.End); lim.Breaks.Counts(s.Kind, n) {
-			c.Worked += n
-		} else {
-			c.Break += n
-		}
+		length := s.Length(s.End)
+		counted := lim.Breaks.Counted(s.Kind, length)
+		c.Worked, c.Break = c.Worked+counted, c.Break+length-counted
 	}
 	c.BroughtIn = brought
 	c.Flags = c.flags(stints, hand, delayed, ev, lim)

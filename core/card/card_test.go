@@ -99,6 +99,12 @@ func TestWork(t *testing.T) {
 			t.Errorf("%s: flags %q, want %q", c.name, f, c.flags)
 		}
 	}
+	excess := lim
+	excess.Breaks.OnlyExcess = true
+	got := Work(date, day("work 06:00-10:00, rest 10:00-10:25, work 10:25-12:00"), shift, Evidence{}, excess)
+	if got.Worked != 5*3600+55*60 || got.Break != 5*60 {
+		t.Errorf("of a long rest only the excess is no work: worked %s, break %s", HoursMinutes(got.Worked), HoursMinutes(got.Break))
+	}
 }
 
 func TestFlagsThatTimeBrings(t *testing.T) {

@@ -186,8 +186,11 @@ func handEdge(stints []clock.Stint) Flag {
 func (c Card) mealFlags(stints []clock.Stint, lim Limits) []Flag {
 	var day []clock.Worked
 	for _, s := range stints {
-		if !s.Open() && lim.Counted(s, s.End) && lim.Breaks.Counts(s.Kind, s.Length(s.End)) {
-			day = append(day, clock.Worked{From: s.Start.Unix(), To: s.End.Unix()})
+		if s.Open() || !lim.Counted(s, s.End) {
+			continue
+		}
+		if n := lim.Breaks.Counted(s.Kind, s.Length(s.End)); n > 0 {
+			day = append(day, clock.Worked{From: s.Start.Unix(), To: s.Start.Unix() + n})
 		}
 	}
 	m, missed := lim.Meals.Missed(day)

@@ -7,21 +7,23 @@ import "time"
 type Breaks struct {
 	PaidRestUpTo   time.Duration
 	UnpaidMealFrom time.Duration
+	OnlyExcess     bool // of a rest beyond PaidRestUpTo only what lies beyond doesn't count, and not the whole
 }
 
 // USBreaks are the figures of 29 CFR 785.18 and .19.
-var USBreaks = Breaks{20 * time.Minute, 30 * time.Minute}
+var USBreaks = Breaks{PaidRestUpTo: 20 * time.Minute, UnpaidMealFrom: 30 * time.Minute}
 
-// Counts says whether a stint of a kind and a length in seconds, measured on
-// raw time, counts as hours worked.
-func (b Breaks) Counts(kind Kind, seconds int64) bool {
-	switch kind {
-	case Rest:
-		return seconds <= int64(b.PaidRestUpTo/time.Second)
-	case Meal:
-		return seconds < int64(b.UnpaidMealFrom/time.Second)
+// Counted gives how many seconds of a stint of a kind and a length in seconds, from its begin and
+// measured on raw time, count as hours worked.
+func (b Breaks) Counted(kind Kind, seconds int64) int64 {
+	upTo := int64(b.PaidRestUpTo / time.Second)
+	switch {
+	case kind == Rest && seconds > upTo && b.OnlyExcess:
+		return upTo
+	case kind == Rest && seconds > upTo, kind == Meal && seconds >= int64(b.UnpaidMealFrom/time.Second):
+		return 0
 	}
-	return true
+	return seconds
 }
 
 // Alike says whether a meal and a rest are the same: whatever their length, both count as

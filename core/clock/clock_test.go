@@ -214,16 +214,19 @@ func TestCheck(t *testing.T) {
 }
 
 func TestBreaks(t *testing.T) {
+	excess := USBreaks
+	excess.OnlyExcess = true
 	for _, c := range []struct {
-		kind    Kind
-		seconds int64
-		want    bool
+		breaks        Breaks
+		kind          Kind
+		seconds, want int64
 	}{
-		{Work, 1, true}, {Rest, 20 * 60, true}, {Rest, 20*60 + 1, false},
-		{Meal, 30 * 60, false}, {Meal, 30*60 - 1, true},
+		{USBreaks, Work, 1, 1}, {USBreaks, Rest, 20 * 60, 20 * 60}, {USBreaks, Rest, 20*60 + 1, 0},
+		{USBreaks, Meal, 30 * 60, 0}, {USBreaks, Meal, 30*60 - 1, 30*60 - 1},
+		{excess, Rest, 20 * 60, 20 * 60}, {excess, Rest, 25 * 60, 20 * 60}, {excess, Meal, 30 * 60, 0}, {excess, Work, 9000, 9000},
 	} {
-		if got := USBreaks.Counts(c.kind, c.seconds); got != c.want {
-			t.Errorf("%s of %d s counts as work: %v (29 CFR 785.18, .19)", c.kind, c.seconds, got)
+		if got := c.breaks.Counted(c.kind, c.seconds); got != c.want {
+			t.Errorf("%s of %d s counts as %d s of work, want %d (29 CFR 785.18, .19)", c.kind, c.seconds, got, c.want)
 		}
 	}
 }

@@ -71,16 +71,14 @@ func dueIn(day []Worked, after int64, second bool) Missed {
 func Unfed(attendance []Stint, after time.Duration, breaks Breaks) time.Time {
 	left := after
 	for _, s := range attendance {
-		switch length := s.End.Sub(s.Start); {
-		case s.Kind == Meal:
+		if s.Kind == Meal || s.Open() && s.Kind != Work {
 			return time.Time{}
-		case s.Open() && s.Kind != Work:
-			return time.Time{}
-		case s.Open() || breaks.Counts(s.Kind, int64(length/time.Second)) && length > left:
-			return s.Start.Add(left)
-		case breaks.Counts(s.Kind, int64(length/time.Second)):
-			left -= length
 		}
+		counted := time.Duration(breaks.Counted(s.Kind, int64(s.End.Sub(s.Start)/time.Second))) * time.Second
+		if s.Open() || counted > left {
+			return s.Start.Add(left)
+		}
+		left -= counted
 	}
 	return time.Time{}
 }

@@ -21,6 +21,7 @@ type span struct {
 	how        treatment
 	meal       bool
 	whole      bool // its length stands; see [Stint.HoursOnly]
+	counted    bool // the part of a long rest that counts as hours worked: its length stands, whatever its begin is rounded to
 }
 
 func (s span) length() int64 { return s.to - s.from }
@@ -44,22 +45,29 @@ func attend(spans []span, attendances []attendance, stints []Stint, rules *Rules
 		from, to := s.Start.Unix(), s.End.Unix()
 		gap := int64(0)
 		if i > 0 {
-			gap = from - spans[i-1].to
+			gap = from - spans[len(spans)-1].to
 		}
 		n := len(attendances)
 		if i == 0 || gap >= rules.NewAttendanceAfter || s.Callout && (gap > 0 || !attendances[n-1].callout) {
-			attendances = append(attendances, attendance{begin: from, first: int32(i), callout: s.Callout, planned: s.Planned})
+			attendances = append(attendances, attendance{begin: from, first: int32(len(spans)), callout: s.Callout, planned: s.Planned})
 			n++
 		}
 		a := &attendances[n-1]
-		a.end, a.last, a.meal = to, int32(i+1), a.meal || s.Kind == clock.Meal || s.HoursOnly || s.NoMeal
+		a.end, a.meal = to, a.meal || s.Kind == clock.Meal || s.HoursOnly || s.NoMeal
 		how := treat(s, to-from, rules.Breaks)
 		if gap > 0 {
 			run++
 		}
-		spans = append(spans,
-			span{from: from, to: to, stint: int32(i), attendance: int32(n - 1), run: run, how: how, meal: s.Kind == clock.Meal,
-				whole: s.HoursOnly})
+		one := span{from: from, to: to, stint: int32(i), attendance: int32(n - 1), run: run, how: how, meal: s.Kind == clock.Meal,
+			whole: s.HoursOnly}
+		if counted := rules.Breaks.Counted(s.Kind, to-from); how == unpaidTime && counted > 0 { // of a long rest only the excess is unpaid
+			within := one
+			within.to, within.how, within.counted = from+counted, workTime, true
+			one.from = within.to
+			spans = append(spans, within)
+		}
+		spans = append(spans, one)
+		a.last = int32(len(spans))
 		if how != workTime && s.Kind != clock.Meal {
 			run++ // a long rest ends the run, a meal doesn't
 		}
@@ -71,7 +79,7 @@ func attend(spans []span, attendances []attendance, stints []Stint, rules *Rules
 // CFR 785.18, 785.19), or as its override says.
 func treat(s *Stint, seconds int64, breaks clock.Breaks) treatment {
 	switch {
-	case s.Paid == AsWork, s.Paid == ByKind && breaks.Counts(s.Kind, seconds):
+	case s.Paid == AsWork, s.Paid == ByKind && breaks.Counted(s.Kind, seconds) == seconds:
 		return workTime
 	case s.Paid == NotAsWork:
 		return paidTime

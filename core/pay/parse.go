@@ -281,6 +281,7 @@ func (r *Rules) readers() map[string]fieldReader {
 		"double_multiplier":       multiple(&r.DoubleMultiple),
 		"flat_sum_over":           choice(&r.FlatSumOverRegular, "all_hours", "regular_hours"),
 		"paid_rest_up_to_minutes": minutes(0, 1440, func(n int) { r.Breaks.PaidRestUpTo = time.Duration(n) * time.Minute }),
+		"rest_beyond":             choice(&r.Breaks.OnlyExcess, "whole", "excess"),
 		"unpaid_meal_from_minutes": minutes(0, 1440, func(n int) {
 			r.Breaks.UnpaidMealFrom = time.Duration(n) * time.Minute
 		}),

@@ -31,13 +31,20 @@ func roundEdges(spans []span, every int64, loc *time.Location) {
 	given := spans[0].run
 	for i := range spans {
 		s := &spans[i]
+		length := s.length()
 		if !s.whole {
 			s.from, s.to = nearest(s.from, every, loc), nearest(s.to, every, loc)
+		}
+		if s.counted {
+			s.to = s.from + length
 		}
 		if i == 0 {
 			continue
 		}
 		last := &spans[i-1]
+		if last.counted {
+			s.from = last.to
+		}
 		s.from = max(s.from, last.to) // a zone whose offset changes by odd minutes
 		s.to = max(s.to, s.from)
 		if s.run != given {
