@@ -35,9 +35,9 @@ var RunHeader = []string{"run", "period_from", "period_to", "employee_number", "
 // a header). Straight and leave lines and what is paid and not worked carry
 // their hours in the column hours; the others carry those they were worked out
 // on in on_hours, so that adding up hours counts each once. Lines of the kind
-// fringe_plan go into a plan, and not to the person. Hours have four decimals, enough to tell every
-// second; amounts have the currency's decimals. Further columns hold what the place asks of
-// days beside the hours.
+// fringe_plan go into a plan, and not to the person; those of the kind deduction are kept from the
+// pay, after gross. Hours have four decimals, enough to tell every second; amounts have the
+// currency's decimals. Further columns hold what the place asks of days beside the hours.
 func WriteRun(w io.Writer, lines []RunLine, further ...string) error {
 	out := csv.NewWriter(w)
 	out.UseCRLF = true
@@ -52,12 +52,12 @@ func WriteRun(w io.Writer, lines []RunLine, further ...string) error {
 		hours, on, class := Hours4(l.Seconds), "", l.Class
 		switch l.Kind {
 		case "straight", "leave", "paid_not_worked":
-		case "extra":
+		case "extra", "salary", "deduction":
 			hours = ""
 		default: // paid on hours that stand elsewhere
 			hours, on = "", hours
 		}
-		if l.Kind == "leave" || l.Kind == "extra" {
+		if hours == "" && on == "" || l.Kind == "leave" {
 			class = ""
 		}
 		row := []string{fmt.Sprint(l.Run), l.From.String(),

@@ -10,6 +10,7 @@ import (
 	"io"
 	"maps"
 	"slices"
+	"strings"
 	"time"
 
 	"manudex/core/clock"
@@ -147,13 +148,14 @@ type reckonAnswer struct {
 	PlanContributions string    `json:"plan_contributions"`
 	Worked            int64     `json:"worked"`
 	PlanLines         []lineOut `json:"plan_lines,omitempty"`
+	Deductions        []lineOut `json:"deductions,omitempty"` // kept from the pay, after gross
 	Meals             []mealOut `json:"automatic_meals,omitempty"`
 }
 
 // writeText writes the explanations as text, a line each.
 func (a *reckonAnswer) writeText(w io.Writer) error {
 	b := bufio.NewWriter(w)
-	for _, l := range append(a.Lines, a.PlanLines...) {
+	for _, l := range slices.Concat(a.Lines, a.PlanLines, a.Deductions) {
 		fmt.Fprintf(b, "%s %s %s %s: %s\n", l.Date, l.Kind, l.PayCode, l.Amount, l.Why.Text)
 	}
 	return b.Flush()
@@ -236,16 +238,16 @@ type weekOut struct {
 
 func reckonOne(reckoner *pay.Reckoner, raw json.RawMessage, explain bool) (*reckonAnswer, []pay.FieldError) {
 	p := &reckonParser{}
-	input := p.input(raw)
+	input, sets := p.input(raw)
 	if len(p.errs) > 0 {
 		return nil, p.errs
 	}
 	var e pay.Explained
 	var err error
 	if explain {
-		e, err = reckoner.Explain(input)
+		e, err = reckoner.ExplainDated(input, sets)
 	} else {
-		e.Result, err = reckoner.Reckon(input)
+		e.Result, err = reckoner.ReckonDated(input, sets)
 	}
 	if err != nil {
 		return nil, []pay.FieldError{{Field: "stints", Value: err.Error(), Right: "stints must end after they start and not overlap"}}
@@ -257,7 +259,8 @@ func answerOf(e pay.Explained, rules pay.Rules) *reckonAnswer {
 	decimals := rules.CurrencyDecimals
 	a := &reckonAnswer{Lines: linesOf(e.Result, e.Lines, e.Why, decimals), Days: []dayOut{}, Weeks: []weekOut{}, Worked: e.Worked,
 		Gross: e.Gross.Decimal(decimals), PlanContributions: e.PlanContributions.Decimal(decimals),
-		PlanLines: linesOf(e.Result, e.Plan, e.WhyPlan, decimals)}
+		PlanLines:  linesOf(e.Result, e.Plan, e.WhyPlan, decimals),
+		Deductions: linesOf(e.Result, e.Kept, e.WhyKept, decimals)}
 	for _, m := range e.Meals {
 		a.Meals = append(a.Meals, mealOut{e.Stints[m.Stint].ID, m.At.In(rules.Week.Loc), m.Seconds})
 	}
@@ -291,11 +294,11 @@ func linesOf(res pay.Result, lines []pay.Line, why []pay.Explanation, decimals i
 		switch l.Kind {
 		case pay.Straight:
 			o.Seconds, o.Class, o.Rate = l.Seconds, l.Class.String(), l.Rate.String()
-		case pay.OvertimePremium, pay.DoublePremium:
+		case pay.OvertimePremium, pay.DoublePremium, pay.BonusPremium:
 			o.OnSeconds, o.Class, o.Rate = l.Seconds, l.Class.String(), l.Rate.Decimals(4)
 		case pay.MealPay:
 			o.OnSeconds, o.Rate = l.Seconds, l.Rate.Decimals(4)
-		case pay.ExtraPay:
+		case pay.ExtraPay, pay.SalaryPay, pay.Deducted:
 		default:
 			o.OnSeconds, o.Rate = l.Seconds, l.Rate.String()
 		}
@@ -379,10 +382,13 @@ func (p *reckonParser) list(field string, raw json.RawMessage) []json.RawMessage
 	return items
 }
 
-func (p *reckonParser) input(raw json.RawMessage) pay.Input {
-	fields := p.object("", raw, []string{"rules", "leave", "extras", "changes", "banks"}, []string{"zone", "stints"})
+// input reads what is to be worked out, and the rules it's worked out by, each with the day from which
+// they hold.
+func (p *reckonParser) input(raw json.RawMessage) (pay.Input, []pay.DatedRules) {
+	fields := p.object("", raw, []string{"rules", "later_rules", "leave", "extras", "changes", "banks", "salaries", "deductions"},
+		[]string{"zone", "stints"})
 	if fields == nil {
-		return pay.Input{}
+		return pay.Input{}, nil
 	}
 	loc := time.UTC
 	if zone, ok := fields["zone"]; ok {
@@ -408,7 +414,90 @@ func (p *reckonParser) input(raw json.RawMessage) pay.Input {
 		r := reader{p, at, p.object(at, item, nil, []string{"from", "to"})}
 		in.Banks = append(in.Banks, when.Period{From: r.date("from"), To: r.date("to")})
 	}
-	return in
+	for i, item := range p.list("salaries", fields["salaries"]) {
+		in.Salaries = append(in.Salaries, p.salary(fmt.Sprintf("salaries[%d]", i), item))
+	}
+	for i, item := range p.list("deductions", fields["deductions"]) {
+		at := fmt.Sprintf("deductions[%d]", i)
+		r := reader{p, at, p.object(at, item, []string{"pay_code"}, []string{"date", "amount"})}
+		in.Deductions = append(in.Deductions, pay.Deduction{Date: r.date("date"), Amount: r.notNegative("amount"), PayCode: r.text("pay_code")})
+	}
+	return in, p.rules(rules, loc, fields["later_rules"])
+}
+
+// rules reads the rules that hold from days on, after those that hold from the start.
+func (p *reckonParser) rules(first pay.Rules, loc *time.Location, later json.RawMessage) []pay.DatedRules {
+	sets := []pay.DatedRules{{From: -1 << 30, Rules: first}}
+	for i, item := range p.list("later_rules", later) {
+		at := fmt.Sprintf("later_rules[%d]", i)
+		r := reader{p, at, p.object(at, item, nil, []string{"from", "rules"})}
+		set := pay.DatedRules{From: r.date("from")}
+		var wrong []pay.FieldError
+		set.Rules, wrong = pay.ParseRules(r.fields["rules"], loc)
+		for _, w := range wrong {
+			w.Field = at + "." + w.Field
+			p.errs = append(p.errs, w)
+		}
+		switch {
+		case len(wrong) > 0:
+		case set.From <= sets[len(sets)-1].From:
+			p.fail(at+".from", r.fields["from"], "write a day after that of the rules before")
+		case set.Rules.FirstDay(set.From) != set.From:
+			p.fail(at+".from", r.fields["from"], "write a day on which a workweek by these rules begins, such as "+
+				(set.Rules.FirstDay(set.From)+set.Rules.WeekDays()).String())
+		}
+		sets = append(sets, set)
+	}
+	return sets
+}
+
+// salary reads what somebody is paid for a pay period whatever the hours.
+func (p *reckonParser) salary(at string, raw json.RawMessage) pay.Salary {
+	fields := p.object(at, raw, []string{"hours", "pay_code", "workdays", "docked"}, []string{"from", "to", "amount", "per", "pays_per", "by"})
+	if fields == nil {
+		return pay.Salary{}
+	}
+	r := reader{p, at, fields}
+	const lengths = `write "week", "two_weeks", "half_month", "month" or "year"`
+	s := pay.Salary{Days: when.Period{From: r.date("from"), To: r.date("to")}, Amount: r.notNegative("amount"),
+		Per: parsed(r, "per", lengths, pay.ParsePer), Of: parsed(r, "pays_per", lengths, pay.ParsePer), PayCode: r.text("pay_code"), Workdays: 1}
+	s.By = parsed(r, "by", `write "exempt", "hours" or "all_hours"`, func(v string) (pay.SalaryBy, error) {
+		if by := pay.SalaryBy(v); by == pay.Exempt || by == pay.ForHours || by == pay.AllHours {
+			return by, nil
+		}
+		return "", fmt.Errorf("unknown")
+	})
+	if s.Days.To < s.Days.From {
+		p.fail(at+".to", fields["to"], "write a day not before from")
+	}
+	if s.By == pay.ForHours {
+		s.Hours = int64(parsed(r, "hours", `write the hours of a week that it's meant for, such as "40"`, func(v string) (pay.Rate, error) {
+			hours, err := pay.ParseRate(v)
+			if err == nil && (hours <= 0 || hours > 168_000_000) {
+				err = fmt.Errorf("out of range")
+			}
+			return hours, err
+		})) * 3600 / 1_000_000
+		if s.Hours == 0 && fields["hours"] == nil {
+			p.fail(at+".hours", []byte("missing"), `write the hours of a week that it's meant for, such as "40"`)
+		}
+	}
+	if fields["workdays"] != nil {
+		s.Workdays = r.whole("workdays", 1, 366)
+	}
+	for i, item := range p.list(at+".docked", fields["docked"]) {
+		at := fmt.Sprintf("%s.docked[%d]", at, i)
+		r := reader{p, at, p.object(at, item, nil, []string{"date", "reason"})}
+		d := pay.Docked{Date: r.date("date"), Reason: r.text("reason")}
+		if pay.DockReasons[d.Reason] == "" {
+			p.fail(at+".reason", r.fields["reason"], "write one of "+strings.Join(slices.Sorted(maps.Keys(pay.DockReasons)), ", "))
+		}
+		s.Docked = append(s.Docked, d)
+	}
+	if len(s.Docked) > 0 && fields["workdays"] == nil {
+		p.fail(at+".workdays", []byte("missing"), "write how many working days the period has: a day's part of the salary is taken from them")
+	}
+	return s
 }
 
 func (p *reckonParser) zone(raw json.RawMessage) *time.Location {
@@ -616,12 +705,20 @@ func (r reader) planned(name string) pay.Planned {
 }
 
 func (p *reckonParser) extra(at string, raw json.RawMessage) pay.Extra {
-	fields := p.object(at, raw, []string{"pay_code", "in_regular_rate", "flat_sum"}, []string{"week_of", "amount"})
+	fields := p.object(at, raw, []string{"pay_code", "in_regular_rate", "flat_sum", "over"}, []string{"week_of", "amount"})
 	if fields == nil {
 		return pay.Extra{}
 	}
 	r := reader{p, at, fields}
+	var over when.Period
+	if fields["over"] != nil && string(fields["over"]) != "null" {
+		at := at + ".over"
+		r := reader{p, at, p.object(at, fields["over"], nil, []string{"from", "to"})}
+		if over = (when.Period{From: r.date("from"), To: r.date("to")}); over.To < over.From {
+			p.fail(at+".to", r.fields["to"], "write a day not before from")
+		}
+	}
 	e := pay.Extra{WeekOf: r.date("week_of"), Amount: r.rate("amount"), PayCode: r.text("pay_code"),
-		InRegularRate: r.flag("in_regular_rate"), FlatSum: r.flag("flat_sum")}
+		InRegularRate: r.flag("in_regular_rate"), FlatSum: r.flag("flat_sum"), Over: over}
 	return e
 }

@@ -333,3 +333,52 @@ func TestReckonLeaveRatesAndBanks(t *testing.T) {
 		}
 	}
 }
+
+// Salaries, sums over weeks, deductions and rules that change, as the contract has them.
+func TestReckonSalariesAndLaterRules(t *testing.T) {
+	stint := func(id, day, from, to string) string {
+		return `{"id":"` + id + `","start":"` + day + `T` + from + `:00-05:00","end":"` + day + `T` + to + `:00-05:00","kind":"work","rate":"20"}`
+	}
+	out, errs, ok := reckon(t, `{"zone":"America/New_York","rules":{"daily_overtime_after":"8","workweek_start":"Mon 00:00"},
+		"later_rules":[{"from":"2026-03-15","rules":{"daily_overtime_after":"9"}}],
+		"stints":[`+stint("a", "2026-03-02", "07:00", "17:00")+","+stint("b", "2026-03-17", "07:00", "17:00")+`],
+		"extras":[{"week_of":"2026-03-17","amount":"20","pay_code":"BONUS","in_regular_rate":true,
+			"over":{"from":"2026-03-01","to":"2026-03-21"}}],
+		"deductions":[{"date":"2026-03-17","amount":"25","pay_code":"TOOLS"}]}`)
+	for _, want := range []string{`"kind":"bonus_premium","class":"overtime","on_seconds":7200,"rate":"0.5000","amount":"1.00"`,
+		`"on_seconds":3600,"rate":"10.0000","amount":"10.00"`,
+		`"deductions":[{"date":"2026-03-17","pay_code":"TOOLS","kind":"deduction","amount":"25.00"}]`,
+		`{"start":"2026-03-15","worked":36000,"regular":32400,"overtime":3600`} {
+		if !ok || errs != "" || !strings.Contains(out, want) {
+			t.Errorf("no %s in %s%s", want, out, errs)
+		}
+	}
+	salaried := func(salary string) (string, string, bool) {
+		return reckon(t, `{"zone":"America/New_York","rules":{"daily_overtime_after":"8"},"stints":[`+stint("a", "2026-03-02",
+			"07:00", "17:00")+`],
+			"salaries":[{"from":"2026-03-01","to":"2026-03-14","amount":"52000","per":"year","pays_per":"two_weeks","pay_code":"SAL",`+salary+`}]}`)
+	}
+	if out, errs, ok = salaried(`"by":"exempt","workdays":10,"docked":[{"date":"2026-03-04","reason":"personal"}]`); !ok ||
+		!strings.Contains(out, `{"date":"2026-03-14","pay_code":"SAL","kind":"salary","amount":"1800.00"}`) || !strings.Contains(out,
+		`"gross":"1800.00"`) {
+		t.Errorf("exempt: %s%s", out, errs)
+	}
+	if out, errs, ok = salaried(`"by":"hours","hours":"40"`); !ok || !strings.Contains(out, `"regular_rate":"25.0000","gross":"25.00"`) {
+		t.Errorf("for 40 hours: %s%s", out, errs)
+	}
+	for salary, want := range map[string]string{
+		`"by":"gratis"`: `salaries[0].by: "gratis": write "exempt", "hours" or "all_hours"`,
+		`"by":"hours"`:  `salaries[0].hours: missing: write the hours of a week that it's meant for, such as "40"`,
+		`"by":"exempt","docked":[{"date":"2026-03-04","reason":"late"}]`: `salaries[0].docked[0].reason: "late": write one of discipline, ` +
+			`family_leave, first_or_last_week, personal, safety, sickness`,
+	} {
+		if _, errs, ok := salaried(salary); ok || !strings.Contains(errs, want) {
+			t.Errorf("%s: %q, want %s", salary, errs, want)
+		}
+	}
+	if _, errs, ok := reckon(t, `{"zone":"UTC","stints":[],"later_rules":[{"from":"2026-03-17","rules":{}}]}`); ok ||
+		!strings.Contains(errs,
+			`later_rules[0].from: "2026-03-17": write a day on which a workweek by these rules begins, such as 2026-03-22`) {
+		t.Errorf("within a week: %q", errs)
+	}
+}

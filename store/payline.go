@@ -159,7 +159,7 @@ func SumRun(ctx context.Context, q Q, run uuid.UUID) ([]RunSums, error) {
 		       coalesce(sum(seconds) filter (where kind = 'leave'), 0) as leave,
 		       coalesce(sum(seconds) filter (where kind = 'banked'), 0) as banked,
 		       round(coalesce(sum(seconds * rate) filter (where kind = 'banked'), 0))::bigint as credited,
-		       coalesce(sum(amount) filter (where kind <> 'fringe_plan'), 0) as gross
+		       coalesce(sum(amount) filter (where kind not in ('fringe_plan', 'deduction')), 0) as gross
 		from pay_line where run_id = $1 group by employment_id`, run)
 	return sums, err
 }
@@ -178,7 +178,7 @@ func PaidWeeks(ctx context.Context, q Q, employments []uuid.UUID, weeks when.Per
 	if err := q.SelectContext(ctx, &found, `
 		select employment_id, week, coalesce(sum(seconds) filter (where kind = 'straight'), 0) as seconds, sum(amount) as amount
 		from pay_line where employment_id = any($1) and week between $2 and $3
-			and kind not in ('leave', 'extra', 'fringe', 'fringe_plan', 'banked')
+			and kind not in ('leave', 'extra', 'fringe', 'fringe_plan', 'banked', 'deduction')
 		group by employment_id, week having sum(amount) > 0 and sum(seconds) filter (where kind = 'straight') > 0
 		order by employment_id, week desc`, UUIDs(employments), weeks.From.String(), weeks.To.String()); err != nil {
 		return nil, fmt.Errorf("read paid weeks: %w", err)

@@ -39,7 +39,8 @@ type payLineView struct {
 var payKinds = map[pay.LineKind]string{pay.Straight: "straight pay", pay.PaidNotWorked: "paid, not worked",
 	pay.OvertimePremium: "overtime premium", pay.DoublePremium: "double time premium", pay.DifferentialPay: "differential",
 	pay.HolidayPremium: "holiday premium", pay.Fringe: "fringe", pay.FringePlan: "fringe, into a plan", pay.CalloutPay: "call-out",
-	pay.MealPay: "missed meal", pay.LeavePay: "leave", pay.ExtraPay: "extra", pay.Banked: "banked as time off"}
+	pay.MealPay: "missed meal", pay.LeavePay: "leave", pay.ExtraPay: "extra", pay.Banked: "banked as time off",
+	pay.BonusPremium: "overtime on a bonus", pay.SalaryPay: "salary", pay.Deducted: "deduction"}
 
 // payPersonHref is where a run says what it pays somebody.
 func payPersonHref(page *payroll.RunPage, employment uuid.UUID) string {
@@ -100,10 +101,7 @@ func payLineViewOf(l payroll.PersonLine) payLineView {
 	if l.Kind == pay.Straight && l.Class != pay.Regular {
 		v.What += ", " + words.Pays[l.Class.String()]
 	}
-	if l.ToPlan {
-		v.What = payKinds[pay.FringePlan]
-	}
-	if l.Kind != pay.ExtraPay {
+	if l.Kind != pay.ExtraPay && l.Kind != pay.SalaryPay && l.Kind != pay.Deducted {
 		v.Hours = card.HoursMinutes(l.Seconds)
 	}
 	return v

@@ -68,6 +68,8 @@ func ruleForm() []ruleGroup {
 			{Name: "double_multiplier", Label: "Double time pays", Help: "2 when empty"},
 			{Name: "flat_sum_over", Label: "A flat sum is spread over",
 				Choices: choice("", "all hours", "regular_hours", "the regular hours")},
+			{Name: "premium_job", Label: "The premium of a week falls on",
+				Choices: choice("", "the job of the overtime's hours", "week_hours", "all its jobs, by hours")},
 			{Name: "minimum_callout_hours", Label: "A call-out pays at least, hours"},
 			{Name: "bank_overtime.overtime", Label: "Overtime may be banked; an hour is credited as",
 				Help: "such as 1.5, of those whose overtime is banked; lawful for public agencies alone in the US"},
@@ -90,7 +92,8 @@ func ruleForm() []ruleGroup {
 		}},
 		{"Breaks and rounding", []ruleInput{
 			{Name: "paid_rest_up_to_minutes", Label: "A rest is paid up to, minutes", Number: true, Help: "20 when empty"},
-			{Name: "rest_beyond", Label: "and of a longer one is unpaid", Choices: choice("", "–", "whole", "the whole", "excess", "what is beyond")},
+			{Name: "rest_beyond", Label: "and of a longer one is unpaid", Choices: choice("", "–", "whole", "the whole", "excess",
+				"what is beyond")},
 			{Name: "unpaid_meal_from_minutes", Label: "A meal is unpaid from, minutes", Number: true, Help: "30 when empty"},
 			{Name: "rounding.minutes", Label: "Rounded to, minutes", Number: true, Help: "5, 6 or 15; empty: to the second"},
 			{Name: "rounding.apply", Label: "rounding applies to",

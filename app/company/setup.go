@@ -720,8 +720,9 @@ func breaksChanged(ctx context.Context, t *app.Turn, from when.Date) error {
 	return hours.ReworkAll(ctx, t, store.CardFilter{From: from, To: field.Forever})
 }
 
-// mayHoldFrom refuses a day from which a rule set can't hold: within a
-// workweek by the rules before or by the new, or over what was paid.
+// mayHoldFrom refuses a day from which a rule set can't hold: within a workweek by the new rules, or
+// within an overtime period, or over what was paid. A workweek may begin within one by the rules
+// before: see [pay.Reckoner.ReckonDated].
 func mayHoldFrom(ctx context.Context, t *app.Turn, from when.Date, rules pay.Rules) error {
 	today := t.Company.Today(t.Now)
 	open, err := app.FirstOpenDay(ctx, t, t.Company, today)
@@ -735,8 +736,9 @@ func mayHoldFrom(ctx context.Context, t *app.Turn, from when.Date, rules pay.Rul
 		return refusal.New("from", from.Format("Monday 2 January")+" is within a workweek",
 			"Let the rules hold from "+(rules.FirstDay(from)+rules.WeekDays()).Format("Monday 2 January 2006"))
 	}
-	if set := t.Company.RuleSetOn(from - 1); set != nil && set.From < from && set.Rules.FirstDay(from) != from {
-		return refusal.New("from", from.Format("Monday 2 January")+" is within a workweek of the rules before",
+	set := t.Company.RuleSetOn(from - 1)
+	if set != nil && set.From < from && set.Rules.FirstDay(from) != from && (set.Rules.Period.Days > 0 || rules.Period.Days > 0) {
+		return refusal.New("from", from.Format("Monday 2 January")+" is within a workweek or an overtime period of the rules before",
 			"Let the rules hold from "+(set.Rules.FirstDay(from)+set.Rules.WeekDays()).Format("Monday 2 January 2006"))
 	}
 	return nil

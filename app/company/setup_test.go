@@ -195,7 +195,8 @@ func TestRulesFromAWeek(t *testing.T) {
 		{"within a workweek", sunday + 2, string(daily), "from"},
 		{"over what was paid", sunday - 14, string(daily), "from"},
 		{"within a week of the new rules", sunday, `{"workweek_start":"Mon 00:00"}`, "from"},
-		{"within a week of the old rules", sunday + 1, `{"workweek_start":"Mon 00:00"}`, "from"},
+		{"an overtime period within a week of the old rules", sunday + 1,
+			`{"overtime_period":{"days":14,"start":"2026-11-16","after":"80"}}`, "from"},
 		{"rules that contradict", sunday, `{"daily_overtime_after":"8","daily_double_after":"6"}`, "rules.daily_double_after"},
 	} {
 		if r := apptest.Refusal(t, put(c.from, json.RawMessage(c.rules))); r.Field != c.field || r.Right == "" {
@@ -207,7 +208,13 @@ func TestRulesFromAWeek(t *testing.T) {
 		apptest.Must(t, err)
 		return page.Total.Overtime, page.Total.Regular
 	}
-	before, _ := overtime()
+	before, regular := overtime()
+	// A workweek that begins on another day: no hour twice, and none lost (29 CFR 778.302).
+	apptest.Must(t, put(sunday-6, json.RawMessage(`{"weekly_overtime_after":"40","workweek_start":"Mon 00:00"}`)))
+	if over, rest := overtime(); over+rest != before+regular {
+		t.Errorf("weeks from Monday on make %d s of %d", over+rest, before+regular)
+	}
+	apptest.Must(t, w.Do(ctx, mira, company.DropRules{From: sunday - 6}))
 	apptest.Must(t, put(sunday, daily))
 	if after, _ := overtime(); after != before {
 		t.Errorf("rules from next week changed this week's overtime from %d to %d s", before, after)

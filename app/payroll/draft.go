@@ -38,7 +38,7 @@ func (d *Draft) add(employment uuid.UUID, owed []pay.Entry, period when.Period) 
 			sum.Double += e.Seconds
 		}
 		sum.Earlier = sum.Earlier || e.Date < period.From
-		if e.Kind != pay.FringePlan { // that is not paid to the person
+		if e.Key.Gross() {
 			sum.Gross += e.Amount
 			d.Gross += e.Amount
 		}

@@ -42,7 +42,7 @@ func (p *Past) Lines(employment uuid.UUID, stints []store.PayStint, leaves []sto
 func ReadPast(ctx context.Context, q store.Q, place *app.Company, periods []when.Period) (*Past, error) {
 	p := &Past{periods: periods}
 	p.Rules, p.Zone, p.Period = place.Rules, place.Loc, when.Period{From: periods[0].From, To: periods[len(periods)-1].To}
-	p.first = p.rulesOn(p.Period.From).FirstDay(p.Period.From)
+	p.first = p.firstDay(p.Period.From)
 	var err error
 	if p.Codes, _, err = ReadCodes(ctx, q); err != nil {
 		return nil, err

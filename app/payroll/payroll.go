@@ -47,6 +47,7 @@ type Payroll struct {
 	banks    map[uuid.UUID][]when.Period    // whose overtime is banked, and when
 	weeks    map[uuid.UUID][]store.PaidWeek // of whose leave is paid at an average, the last first
 	periods  when.PayPeriods                // of the group
+	dated    []pay.DatedRules               // see sets
 }
 
 // WorkOut makes the draft: per employment, what is worked out now less what
@@ -61,6 +62,7 @@ func (p *Payroll) WorkOut() (*Draft, error) {
 	for _, w := range p.Earlier {
 		earlier[w] = true
 	}
+	p.sets() // before they are read by several at once
 	shares := p.byEmployment(paid)
 	owed := make([][]pay.Entry, len(shares))
 	var work errgroup.Group // one person's pay has nothing to do with another's
@@ -131,43 +133,55 @@ func (p *Payroll) workedOut(reckoner *pay.Reckoner, coder *coder, share payShare
 	if err != nil {
 		return nil, err
 	}
-	for i, set := range p.rulesInUse() {
-		in.Rules = set.Rules
-		res, err := reckoner.Reckon(in)
-		if err != nil {
-			return nil, err
-		}
-		coder.code(&res, p.persons[share.id.String()])
-		for _, e := range res.Entries() {
-			wanted := e.Week >= p.first || earlier[weekOf(share.id, e.Week, set.Rules)]
-			if wanted && e.Date >= p.from && p.inForce(e.Week) == i && set.Rules.Due(e.Key, p.Period.To) {
-				all = append(all, e)
-			}
+	res, err := reckoner.ReckonDated(in, p.sets())
+	if err != nil {
+		return nil, err
+	}
+	coder.code(&res, p.persons[share.id.String()])
+	for _, e := range res.Entries() {
+		rules := p.rulesOn(e.Week)
+		wanted := e.Week >= p.first || earlier[weekOf(share.id, e.Week, rules)]
+		if wanted && e.Date >= p.from && rules.Due(e.Key, p.Period.To) {
+			all = append(all, e)
 		}
 	}
 	return all, nil
 }
 
-// rulesInUse lists the rule sets, or the defaults where a place has none.
-func (p *Payroll) rulesInUse() []store.RuleSet {
-	if len(p.Rules) == 0 {
-		return []store.RuleSet{{Rules: pay.DefaultRules(p.Zone)}}
+// sets lists the rule sets, or the defaults where a place has none.
+func (p *Payroll) sets() []pay.DatedRules {
+	if p.dated != nil {
+		return p.dated
 	}
-	return p.Rules
+	if len(p.Rules) == 0 {
+		p.dated = []pay.DatedRules{{Rules: pay.DefaultRules(p.Zone)}}
+	}
+	for _, r := range p.Rules {
+		p.dated = append(p.dated, pay.DatedRules{From: r.From, Rules: r.Rules})
+	}
+	return p.dated
 }
 
-func (p *Payroll) rulesOn(d when.Date) pay.Rules { return p.rulesInUse()[p.inForce(d)].Rules }
-
-// inForce gives the index of the rule set of a week: the last that began by
-// then, or the first of all.
-func (p *Payroll) inForce(week when.Date) int {
-	index := 0
-	for i, r := range p.rulesInUse() {
-		if r.From <= week {
-			index = i
+// weeksAt gives the weeks of an employment that have to be looked at together for a day: the one
+// that holds it, and where a workweek by new rules begins within one by the old, both.
+func (p *Payroll) weeksAt(employment uuid.UUID, d when.Date) []store.EmploymentWeek {
+	week := weekOf(employment, d, p.rulesOn(d))
+	weeks := []store.EmploymentWeek{week}
+	for _, shared := range pay.SharedWeeks(p.sets()) {
+		switch week.Week {
+		case shared.Old:
+			weeks = append(weeks, weekOf(employment, shared.New, p.rulesOn(shared.New)))
+		case shared.New:
+			weeks = append(weeks, weekOf(employment, shared.Old, p.rulesOn(shared.Old)))
 		}
 	}
-	return index
+	return weeks
+}
+
+// rulesOn gives the rules of a day, or of a week by its first.
+func (p *Payroll) rulesOn(d when.Date) pay.Rules {
+	sets := p.sets()
+	return sets[pay.InForce(sets, d)].Rules
 }
 
 // byEmployment cuts the payroll into shares, those with pay from earlier runs
@@ -222,7 +236,7 @@ func readPayroll(ctx context.Context, q store.Q, place *app.Company, group strin
 func readPayrollOf(ctx context.Context, q store.Q, place *app.Company, group string, period when.Period, only uuid.UUID,
 	weeks ...when.Date) (*Payroll, error) {
 	p := &Payroll{Group: group, Period: period, Rules: place.Rules, Zone: place.Loc}
-	p.first = p.rulesOn(period.From).FirstDay(period.From)
+	p.first = p.firstDay(period.From)
 	if place.PaysFrom != nil {
 		p.from = *place.PaysFrom
 	}
@@ -245,17 +259,11 @@ func readPayrollOf(ctx context.Context, q store.Q, place *app.Company, group str
 	for _, c := range late {
 		p.Members[c.Employment] = true
 		// A card's hours can reach into the week after its worked date.
-		for _, d := range []when.Date{c.Date, c.Date + 1} {
-			w := weekOf(c.Employment, d, p.rulesOn(d))
-			if w.Week < p.first && !slices.Contains(p.Earlier, w) {
-				p.Earlier = append(p.Earlier, w)
-			}
-		}
+		p.alsoAt(c.Employment, c.Date)
+		p.alsoAt(c.Employment, c.Date+1)
 	}
 	for _, d := range weeks {
-		if w := weekOf(only, d, p.rulesOn(d)); d < p.first && !slices.Contains(p.Earlier, w) {
-			p.Earlier = append(p.Earlier, w)
-		}
+		p.alsoAt(only, d)
 	}
 	scope := store.PayScope{Group: group, From: p.first, To: period.To, Earlier: p.Earlier, Only: only}
 	if p.Stints, err = store.PayStints(ctx, q, scope); err != nil {
@@ -292,6 +300,21 @@ func readPayrollOf(ctx context.Context, q store.Q, place *app.Company, group str
 	}
 	p.Rates, err = store.GetRates(ctx, q)
 	return p, err
+}
+
+// alsoAt lets the run look at the earlier weeks of a day too.
+func (p *Payroll) alsoAt(employment uuid.UUID, d when.Date) {
+	for _, w := range p.weeksAt(employment, d) {
+		if w.Week < p.first && !slices.Contains(p.Earlier, w) {
+			p.Earlier = append(p.Earlier, w)
+		}
+	}
+}
+
+// firstDay is the first day of the weeks that a run from a day on looks at.
+func (p *Payroll) firstDay(d when.Date) when.Date {
+	weeks := p.weeksAt(uuid.Nil, d)
+	return slices.MinFunc(weeks, func(a, b store.EmploymentWeek) int { return int(a.Week - b.Week) }).Week
 }
 
 // periodsOf is the row of pay periods of a group; ErrNotFound when there is no

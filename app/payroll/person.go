@@ -1,6 +1,7 @@
 package payroll
 
 import (
+	"cmp"
 	"context"
 	"slices"
 
@@ -37,6 +38,9 @@ type PersonWeek struct {
 	before pay.Amount
 }
 
+// Apart says whether the line is paid into a plan, or kept from the pay: no part of what is paid.
+func (l PersonLine) Apart() bool { return !l.key.Gross() }
+
 // PersonLine is a line of pay.
 type PersonLine struct {
 	Date         when.Date
@@ -49,7 +53,6 @@ type PersonLine struct {
 	Why          string
 	Because      []pay.Cause
 	amount       pay.Amount
-	ToPlan       bool // into a plan, and not to the person
 	key          pay.Key
 }
 
@@ -117,7 +120,7 @@ func (p *PersonPay) open(payroll *Payroll, weeks []PersonWeek) {
 			continue
 		}
 		w := weekIn(&weeks, l.Week, payroll.rulesOn(l.Week))
-		if l.Kind != pay.FringePlan {
+		if l.Gross() {
 			w.before += l.Amount
 		}
 	}
@@ -150,14 +153,14 @@ func (p *PersonPay) kept(payroll *Payroll, now []PersonWeek, lines []store.PayLi
 	for _, l := range lines {
 		w := weekIn(&weeks, l.Week, payroll.rulesOn(l.Week))
 		line := PersonLine{Date: l.Date, Kind: l.Kind, Class: l.Class, PayCode: l.PayCode, Seconds: l.Seconds, Rate: l.Rate.String(),
-			Amount: l.Amount.Decimal(p.Decimals), ToPlan: l.Kind == pay.FringePlan, key: l.Key}
+			Amount: l.Amount.Decimal(p.Decimals), key: l.Key}
 		if of, is := why[l.Key]; is && of.Seconds == l.Seconds && of.amount == l.Amount {
 			line.Why, line.Because = of.Why, of.Because
 		} else {
 			p.Lost = true
 		}
 		w.Lines = append(w.Lines, line)
-		if !line.ToPlan {
+		if l.Gross() {
 			w.sum, gross = w.sum+l.Amount, gross+l.Amount
 		}
 	}
@@ -201,54 +204,49 @@ func (p *Payroll) explained(employment uuid.UUID) ([]PersonWeek, error) {
 			earlier[w.Week] = true
 		}
 	}
-	var weeks []PersonWeek
 	var reckoner pay.Reckoner
-	for i, set := range p.rulesInUse() {
-		in.Rules = set.Rules
-		res, err := reckoner.Explain(in)
-		if err != nil {
-			return nil, err
-		}
-		p.coder().code(&res.Result, p.persons[employment.String()])
-		wanted := func(l pay.Line) bool {
-			return (l.Week >= p.first || earlier[l.Week]) && l.Date >= p.from && p.inForce(l.Week) == i &&
-				set.Rules.Due(pay.Key{Week: l.Week, Kind: l.Kind}, p.Period.To)
-		}
-		for n, l := range res.Lines {
-			if wanted(l) {
-				w := weekIn(&weeks, l.Week, set.Rules)
-				w.Lines, w.sum = append(w.Lines, personLine(res.Result, l, res.Why[n], set.Rules.CurrencyDecimals, false)), w.sum+l.Amount
+	res, err := reckoner.ExplainDated(in, p.sets())
+	if err != nil {
+		return nil, err
+	}
+	p.coder().code(&res.Result, p.persons[employment.String()])
+	var weeks []PersonWeek
+	for _, part := range []struct {
+		lines []pay.Line
+		why   []pay.Explanation
+		kind  pay.LineKind // instead of the line's own
+	}{{res.Lines, res.Why, ""}, {res.Plan, res.WhyPlan, pay.FringePlan}, {res.Kept, res.WhyKept, ""}} {
+		for n, l := range part.lines {
+			rules := p.rulesOn(l.Week)
+			if l.Week < p.first && !earlier[l.Week] || l.Date < p.from || !rules.Due(pay.Key{Week: l.Week, Kind: l.Kind}, p.Period.To) {
+				continue
+			}
+			l.Kind = cmp.Or(part.kind, l.Kind)
+			w := weekIn(&weeks, l.Week, rules)
+			line := personLine(res.Result, l, part.why[n], rules.CurrencyDecimals)
+			w.Lines = append(w.Lines, line)
+			if line.key.Gross() {
+				w.sum += l.Amount
 			}
 		}
-		for n, l := range res.Plan {
-			if wanted(l) {
-				w := weekIn(&weeks, l.Week, set.Rules)
-				w.Lines = append(w.Lines, personLine(res.Result, l, res.WhyPlan[n], set.Rules.CurrencyDecimals, true))
-			}
-		}
-		for n, week := range res.Weeks {
-			at, found := slices.BinarySearchFunc(weeks, week.Start, func(w PersonWeek, d when.Date) int { return int(w.Days.From - d) })
-			if found && p.inForce(week.Start) == i {
-				weeks[at].Worked = week.Worked
-				weeks[at].Rate = res.Rates[n].Text
-			}
+	}
+	for n, week := range res.Weeks {
+		if at, found := slices.BinarySearchFunc(weeks, week.Start, func(w PersonWeek, d when.Date) int { return int(w.Days.From - d) }); found {
+			weeks[at].Worked, weeks[at].Rate = week.Worked, res.Rates[n].Text
 		}
 	}
 	return weeks, nil
 }
 
 // personLine is a line with where it came from.
-func personLine(res pay.Result, l pay.Line, why pay.Explanation, decimals int, plan bool) PersonLine {
+func personLine(res pay.Result, l pay.Line, why pay.Explanation, decimals int) PersonLine {
 	line := PersonLine{Date: l.Date, Kind: l.Kind, Class: l.Class, PayCode: l.PayCode, Seconds: l.Seconds,
 		Amount: l.Amount.Decimal(decimals),
-		amount: l.Amount, Why: why.Text, Because: why.Because, ToPlan: plan}
+		amount: l.Amount, Why: why.Text, Because: why.Because}
 	if l.Rate != 0 {
 		line.Rate = l.Rate.String()
 	}
 	line.key = pay.Key{Week: l.Week, Date: l.Date, PayCode: l.PayCode, Kind: l.Kind, Class: l.Class, Rate: l.Rate}
-	if plan {
-		line.key.Kind = pay.FringePlan
-	}
 	if l.Stint >= 0 {
 		s := res.Stints[l.Stint]
 		line.key.Job, line.key.Task, line.key.WorkClass, line.key.Account = s.Job, s.Task, s.WorkClass, s.Account

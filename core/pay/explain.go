@@ -16,6 +16,7 @@ type Explained struct {
 	Result
 	Why     []Explanation // of Lines, one each
 	WhyPlan []Explanation // of Plan, one each
+	WhyKept []Explanation // of Kept, one each
 	Rates   []RateOrigin  // of Weeks, one each
 }
 
@@ -73,7 +74,7 @@ func (r *Reckoner) Explain(in Input) (Explained, error) {
 	}
 	e := explainer{working: &w, civil: r.calendars.of(&w.input.Rules), causes: map[causeKey]Cause{}, extras: map[when.Date][]Extra{}}
 	for _, x := range w.input.Extras {
-		if first := e.civil.rules.FirstDay(x.WeekOf); x.InRegularRate {
+		if first := e.civil.rules.FirstDay(x.WeekOf); x.InRegularRate && x.Over == (when.Period{}) {
 			e.extras[first] = append(e.extras[first], x)
 		}
 	}
@@ -90,6 +91,9 @@ func (r *Reckoner) Explain(in Input) (Explained, error) {
 	}
 	for _, l := range w.Plan {
 		out.WhyPlan = append(out.WhyPlan, e.line(l))
+	}
+	for _, l := range w.Kept {
+		out.WhyKept = append(out.WhyKept, e.line(l))
 	}
 	return out, nil
 }
@@ -222,6 +226,9 @@ func (e *explainer) rate(s *weekSum, week []piece) RateOrigin {
 		}
 		t.sum(name(x.PayCode, "extra"), x.Amount, over)
 	}
+	if salary := e.input.salaryOf(s.Start); salary != nil && salary.By == AllHours {
+		t.sum(name(salary.PayCode, "salary"), salary.weekly(), s.Worked)
+	}
 	o.Terms = t.list(s.Worked)
 	parts := make([]string, len(o.Terms))
 	for i, term := range o.Terms {
@@ -349,6 +356,15 @@ func (e *explainer) because(l Line) []Cause {
 		}
 		causes[n].Seconds += p.seconds
 	}
+	if l.spread { // of the premium's hours only a part is on this line
+		weights := make([]int64, len(causes))
+		for i, c := range causes {
+			weights[i] = c.Seconds
+		}
+		for i, n := range Apportion(l.Seconds, weights) {
+			causes[i].Seconds = n
+		}
+	}
 	return causes
 }
 
@@ -356,7 +372,11 @@ func (e *explainer) text(l Line, causes []Cause) string {
 	var b strings.Builder
 	switch l.Kind {
 	case Straight:
-		fmt.Fprintf(&b, "%s at %s = %s.", hms(l.Seconds), l.Rate, e.money(l.Amount))
+		if l.inSalary {
+			fmt.Fprintf(&b, "%s, paid by the salary.", hms(l.Seconds))
+		} else {
+			fmt.Fprintf(&b, "%s at %s = %s.", hms(l.Seconds), l.Rate, e.money(l.Amount))
+		}
 		e.clocked(&b, l)
 		if len(causes) == 0 {
 			b.WriteString(" Regular: no threshold was crossed.")
@@ -393,9 +413,19 @@ func (e *explainer) text(l Line, causes []Cause) string {
 			hms(l.Seconds), l.Rate)
 	case ExtraPay:
 		e.extraText(&b, l)
+	case BonusPremium:
+		e.bonusText(&b, l)
+	case SalaryPay:
+		b.WriteString(e.input.Salaries[l.from].text(e.money(l.Amount)))
+	case Deducted:
+		fmt.Fprintf(&b, "%s: %s kept from the pay, after gross. It changes neither hours nor a rate.", name(l.PayCode, "A deduction"),
+			e.money(l.Amount))
 	}
 	for _, c := range causes {
 		e.causeText(&b, c)
+	}
+	if l.spread {
+		fmt.Fprintf(&b, " A part of the premium: it falls on all work of the %s, by hours (premium_job week_hours).", e.weekName())
 	}
 	if l.Kind == OvertimePremium || l.Kind == DoublePremium {
 		if i, found := findWeek(e.weeks, l.Week); found && !e.civil.rules.RateInEffect {
@@ -561,11 +591,35 @@ func (e *explainer) mealText(b *strings.Builder, l Line) {
 
 func (e *explainer) extraText(b *strings.Builder, l Line) {
 	fmt.Fprintf(b, "%s of %s, as given.", name(l.PayCode, "A sum"), e.money(l.Amount))
-	if e.input.Extras[l.from].InRegularRate {
+	x := e.input.Extras[l.from]
+	if x.InRegularRate && x.Over != (when.Period{}) {
+		fmt.Fprintf(b, " It was earned from %s to %s, and is in the regular rates of those weeks by hours worked; what their overtime is "+
+			"owed for it stands on lines of its own (rules.md §4; 29 CFR 778.209).", day(x.Over.From), day(x.Over.To))
+		return
+	}
+	if x.InRegularRate {
 		b.WriteString(" It is in the regular rate of its week (rules.md §4; 29 CFR 778.208).")
 		return
 	}
 	b.WriteString(" It is not in the regular rate (rules.md §4; 29 CFR 778.211, 778.217).")
+}
+
+// bonusText tells what a sum earned over several weeks adds to the overtime of one.
+func (e *explainer) bonusText(b *strings.Builder, l Line) {
+	o := e.bonuses[l.from]
+	x, multiple := e.input.Extras[o.extra], e.civil.rules.OvertimeMultiple
+	if l.Class == Double {
+		multiple = e.civil.rules.DoubleMultiple
+	}
+	fmt.Fprintf(b, "%s of %s was earned from %s to %s. By hours worked %s of it belong to the %s from %s: ÷ %s = %s an hour",
+		name(x.PayCode, "A sum"), x.Amount, day(x.Over.From), day(x.Over.To), o.share, e.weekName(), day(l.Week), hms(o.over),
+		Rate(ratio{int64(o.share), 3600, 1, o.over}.scaled(1)).Decimals(4))
+	if x.FlatSum && e.civil.rules.FlatSumOverRegular {
+		fmt.Fprintf(b, "; on %s of %s the full %s of it", hms(l.Seconds), l.Class, multiple.short())
+	} else {
+		fmt.Fprintf(b, "; × (%s − 1) on %s of %s", multiple.short(), hms(l.Seconds), l.Class)
+	}
+	fmt.Fprintf(b, " = %s (rules.md §4; 29 CFR 778.209).", e.money(l.Amount))
 }
 
 func (e *explainer) money(a Amount) string { return a.Decimal(e.civil.rules.CurrencyDecimals) }

@@ -42,6 +42,8 @@ type lineMaker struct {
 	lines, plan []Line
 	week        int // index in weeks
 	f, other    fractions
+	shares      []workShare // of the week whose index is one less than shared
+	shared      int
 }
 
 // line begins a line for pieces[i:j], which are of one stint and workday.
@@ -74,7 +76,7 @@ func (m *lineMaker) stintOnDay(i, j int) {
 	holiday := m.civil.rules.holiday(m.pieces[i].day)
 	for from := i; from < j; {
 		to := from + 1
-		for to < j && m.pieces[to].class == m.pieces[from].class {
+		for to < j && m.pieces[to].class == m.pieces[from].class && m.pieces[to].salaried == m.pieces[from].salaried {
 			to++
 		}
 		if seconds, banked := m.bank(from, to); banked {
@@ -98,17 +100,22 @@ func (m *lineMaker) stintOnDay(i, j int) {
 // bank adds what of pieces[i:j], which are of one class, is banked in the place of being paid.
 func (m *lineMaker) bank(i, j int) (seconds int64, banked bool) {
 	p := &m.pieces[i]
-	credit := m.civil.rules.Bank.credit(p.class)
-	if credit == 0 || !slices.ContainsFunc(m.input.Banks, func(days when.Period) bool { return days.From <= p.day && p.day <= days.To }) {
+	if !m.banked(p) {
 		return 0, false
 	}
 	l := m.line(i, j, Banked)
-	l.Class, l.Rate = p.class, credit
+	l.Class, l.Rate = p.class, m.civil.rules.Bank.credit(p.class)
 	for _, p := range m.pieces[i:j] {
 		l.Seconds += p.seconds
 	}
 	m.lines = append(m.lines, l)
 	return l.Seconds, true
+}
+
+// banked says whether a piece is banked.
+func (m *lineMaker) banked(p *piece) bool {
+	return m.civil.rules.Bank.credit(p.class) != 0 &&
+		slices.ContainsFunc(m.input.Banks, func(days when.Period) bool { return days.From <= p.day && p.day <= days.To })
 }
 
 // leave adds a line of paid absence.
@@ -135,11 +142,14 @@ func (m *lineMaker) leave(index int) {
 // its seconds.
 func (m *lineMaker) straight(i, j int, s *Stint, kind LineKind) int64 {
 	l := m.line(i, j, kind)
-	l.Class, l.Rate = m.pieces[i].class, s.Rate
+	l.Class, l.inSalary = m.pieces[i].class, m.pieces[i].salaried
+	if !l.inSalary {
+		l.Rate = s.Rate
+	}
 	for _, p := range m.pieces[i:j] {
 		l.Seconds += p.seconds
 	}
-	l.Amount = s.Rate.pay(l.Seconds, m.decimals)
+	l.Amount = l.Rate.pay(l.Seconds, m.decimals)
 	m.lines = append(m.lines, l)
 	return l.Seconds
 }
@@ -202,7 +212,7 @@ func (m *lineMaker) premium(i, j int, s *Stint, holiday *Holiday) (byHoliday boo
 	l.Amount = m.other.minor(m.decimals)
 	m.f.den.Mul(&m.f.den, m.f.factor.SetInt64(seconds))
 	l.Rate = m.f.hourly()
-	m.lines = append(m.lines, l)
+	m.premiumLines(l)
 	return byHoliday
 }
 
@@ -244,6 +254,12 @@ func (m *lineMaker) withoutWork() bool {
 			Line{Date: e.WeekOf, from: int32(i), Week: m.civil.rules.FirstDay(e.WeekOf), Stint: -1, Kind: ExtraPay, PayCode: e.PayCode,
 				Amount: e.Amount.Minor(m.decimals)})
 	}
+	m.bonusPremiums()
+	m.salaries()
+	for i, d := range m.input.Deductions {
+		m.Kept = append(m.Kept, Line{Date: d.Date, from: int32(i), Week: m.civil.rules.FirstDay(d.Date), Stint: -1, Kind: Deducted,
+			PayCode: d.PayCode, Amount: d.Amount.Minor(m.decimals)})
+	}
 	return len(m.lines) > worked
 }
 
@@ -251,11 +267,11 @@ func (m *lineMaker) withoutWork() bool {
 // own order before what is paid without work, and that by what it is.
 func lineOrder(a, b Line) int {
 	rank := func(l Line) int {
-		return max(0, slices.Index([]LineKind{CalloutPay, MealPay, LeavePay, ExtraPay}, l.Kind)+1)
+		return max(0, slices.Index([]LineKind{CalloutPay, MealPay, LeavePay, ExtraPay, BonusPremium, SalaryPay}, l.Kind)+1)
 	}
 	if c := cmp.Or(cmp.Compare(a.Week, b.Week), cmp.Compare(a.Date, b.Date), cmp.Compare(rank(a), rank(b))); c != 0 || rank(a) == 0 {
 		return c
 	}
 	return cmp.Or(cmp.Compare(a.Stint, b.Stint), cmp.Compare(a.PayCode, b.PayCode), cmp.Compare(a.Seconds, b.Seconds),
-		cmp.Compare(a.Rate, b.Rate), cmp.Compare(a.Amount, b.Amount))
+		cmp.Compare(a.Rate, b.Rate), cmp.Compare(a.Amount, b.Amount), cmp.Compare(a.Class, b.Class))
 }

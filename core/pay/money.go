@@ -115,6 +115,12 @@ func (r ratio) scaled(scale int64) int64 {
 	return int64(q)
 }
 
+// mulDiv gives a × b ÷ d and what is left over; b is not more than d.
+func mulDiv(a, b, d uint64) (q, rest uint64) {
+	hi, lo := bits.Mul64(a, b)
+	return bits.Div64(hi, lo, d)
+}
+
 func abs(n int64) uint64 {
 	if n < 0 {
 		return uint64(-n)

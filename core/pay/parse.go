@@ -277,6 +277,7 @@ func (r *Rules) readers() map[string]fieldReader {
 		"combine":                 choice(&r.GreaterOf, "no_pyramiding", "greater_of"),
 		"overtime_period":         optional(r.readPeriod),
 		"overtime_rate":           choice(&r.RateInEffect, "regular_rate", "rate_in_effect"),
+		"premium_job":             choice(&r.PremiumOverWeek, "overtime_hours", "week_hours"),
 		"overtime_multiplier":     multiple(&r.OvertimeMultiple),
 		"double_multiplier":       multiple(&r.DoubleMultiple),
 		"flat_sum_over":           choice(&r.FlatSumOverRegular, "all_hours", "regular_hours"),
@@ -402,6 +403,8 @@ func (d *Differential) readers() (map[string]fieldReader, []string) {
 		"per_hour": sum(`write a decimal such as "1.50", not below zero`, maxRate, 1, func(v Rate) { d.PerHour = v }),
 		"percent": sum(`write a percentage such as "10", at most 1000, with at most two decimals`, 1000*rateScale, basisPoint,
 			func(v Rate) { d.Percent = int64(v) / basisPoint }),
+		"first_day": civilDate(&d.Days.From),
+		"last_day":  civilDate(&d.Days.To),
 	}, []string{"name", "from", "to"}
 }
 

@@ -63,8 +63,8 @@ func (c *civil) inWindow(n int, from, to int64) int64 {
 		if begin >= to {
 			return sum
 		}
-		if begin == w.from.Begin(date+1) {
-			continue // a date the country skipped
+		if begin == w.from.Begin(date+1) || !d.on(date) {
+			continue // a date the country skipped, or one it isn't paid on
 		}
 		sum += max(0, min(to, w.to.Begin(date+over))-max(from, begin))
 	}
@@ -94,6 +94,7 @@ type piece struct {
 	paidOnly      bool
 	seventh       bool // worked on the seventh day of a week worked through
 	settled       bool // daily overtime decided this week
+	salaried      bool // a salary pays it
 }
 
 func (p piece) to() int64 { return p.from + p.seconds }

@@ -18,6 +18,7 @@
 package pay
 
 import (
+	"slices"
 	"time"
 
 	"manudex/core/clock"
@@ -93,12 +94,23 @@ type Planned struct {
 }
 
 // Extra is a sum paid for the week that holds WeekOf. A FlatSum doesn't grow
-// with the hours worked; see Rules.FlatSumOverRegular.
+// with the hours worked; see Rules.FlatSumOverRegular. One in the regular rate that was earned
+// over several weeks is spread over them by hours worked, and what their overtime is owed for it
+// comes as lines of its own.
 type Extra struct {
 	WeekOf                 when.Date
 	Amount                 Rate
 	PayCode                string
 	InRegularRate, FlatSum bool
+	Over                   when.Period // days it was earned over (29 CFR 778.209), zero for its week
+}
+
+// Deduction is a sum kept from somebody's pay, not below zero. It changes neither gross nor hours
+// nor any rate.
+type Deduction struct {
+	Date    when.Date
+	Amount  Rate
+	PayCode string
 }
 
 // Input is one person's time in one employment. The slices may be in any
@@ -110,6 +122,10 @@ type Input struct {
 	Extras  []Extra
 	Changes []Change
 	Banks   []when.Period // days whose overtime is banked, where [Rules.Bank] lets it
+
+	Differentials []Differential // theirs, besides those of the rules
+	Salaries      []Salary
+	Deductions    []Deduction
 }
 
 // Class is the class of an hour worked.
@@ -141,6 +157,9 @@ const (
 	LeavePay        LineKind = "leave"
 	ExtraPay        LineKind = "extra"
 	Banked          LineKind = "banked"
+	BonusPremium    LineKind = "bonus_premium"
+	SalaryPay       LineKind = "salary"
+	Deducted        LineKind = "deduction" // no part of gross
 
 	// FringePlan is the kind of an entry of a run that goes into a plan; among
 	// a result's lines it is Fringe in Plan.
@@ -165,6 +184,8 @@ type Line struct {
 	Amount   Amount
 	from, to int32 // pieces behind it; of an extra, a change or a meal premium, from is its index
 	why      reasonPaid
+	inSalary bool // its hours are paid by a salary
+	spread   bool // a part of a premium that falls on the work of the whole week
 }
 
 // reasonPaid says why what wasn't worked is paid.
@@ -201,10 +222,10 @@ type Meal struct {
 
 // Result is the answer. Stints are the input's after joining, in order; where
 // nothing was joined they are the input's own. Plan lists what is paid into a
-// plan and not to the person; it is no part of Gross.
+// plan and not to the person, Kept what is deducted; neither is part of Gross.
 type Result struct {
 	Stints            []Stint
-	Lines, Plan       []Line
+	Lines, Plan, Kept []Line
 	Days              []Day
 	Weeks             []Week
 	Meals             []Meal
@@ -247,13 +268,17 @@ type working struct {
 	inside      []int64 // seconds of each piece inside each differential's window
 	weeks       []weekSum
 	missed      []missedMeal
+	bonuses     []bonusPremium
 }
 
 func (r *Reckoner) work(in Input) (working, error) {
 	w := working{input: in}
 	rules := &w.input.Rules
 	var err error
-	if w.Stints, err = join(in.Stints); err != nil {
+	if len(in.Differentials) > 0 {
+		rules.Differentials = append(slices.Clip(rules.Differentials), in.Differentials...)
+	}
+	if w.Stints, err = join(in.salaried(in.Stints)); err != nil {
 		return w, err
 	}
 	civil := r.calendars.of(rules)
@@ -269,6 +294,7 @@ func (r *Reckoner) work(in Input) (working, error) {
 	}
 	r.pieces = place(r.pieces[:0], r.spans, r.attendances, civil)
 	r.pieces, r.spare = classify(r.pieces, r.spare, rules)
+	r.pieces = w.withinSalary(r.pieces)
 	r.inside = insideWindows(r.inside[:0], r.pieces, civil)
 	w.attendances, w.pieces, w.inside = r.attendances, r.pieces, r.inside
 	w.Days = days(r.pieces)

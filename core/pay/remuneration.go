@@ -48,11 +48,19 @@ func remunerate(w *working, c *civil) []weekSum {
 			sums, _ = withWeek(sums, week)
 		}
 	}
+	for _, s := range w.input.Salaries {
+		if !s.elsewhere {
+			sums, _ = withWeek(sums, c.rules.FirstDay(s.Days.To))
+		}
+	}
+	for _, d := range w.input.Deductions {
+		sums, _ = withWeek(sums, c.rules.FirstDay(d.Date))
+	}
 	for _, e := range w.input.Extras {
 		var i int
 		sums, i = withWeek(sums, c.rules.FirstDay(e.WeekOf))
 		switch s := &sums[i]; {
-		case !e.InRegularRate:
+		case !e.InRegularRate, e.Over != when.Period{}:
 		case e.FlatSum && c.rules.FlatSumOverRegular && s.Regular > 0:
 			s.flat += e.Amount
 		default:
@@ -61,6 +69,7 @@ func remunerate(w *working, c *civil) []weekSum {
 	}
 	var f fractions
 	for i := range sums {
+		w.addSalary(&sums[i])
 		if s := &sums[i]; s.Worked > 0 {
 			s.RegularRate = f.regularRate(s).hourly()
 		}

@@ -38,6 +38,7 @@ type Rules struct {
 	RateInEffect        bool  // premium on the stint's own rate instead of the regular rate (29 CFR 778.419)
 	OvertimeMultiple    Rate  // 1.5 as 1_500_000
 	DoubleMultiple      Rate
+	PremiumOverWeek     bool // a premium falls on all work of its week, by hours, and not on that of its own hours alone
 	FlatSumOverRegular  bool // a flat sum is divided by the regular hours alone
 	Differentials       []Differential
 	Holidays            []Holiday // by date
@@ -129,8 +130,14 @@ type Differential struct {
 	Name     string
 	From, To time.Duration // local time of day
 	PerHour  Rate
-	Percent  int64 // hundredths of a percent of the stint's rate
-	given    int   // how many of the two were read
+	Percent  int64       // hundredths of a percent of the stint's rate
+	Days     when.Period // on which its window begins, zero for all
+	given    int         // how many of the two were read
+}
+
+// on says whether the window of a date counts.
+func (d *Differential) on(date when.Date) bool {
+	return d.Days == when.Period{} || d.Days.From <= date && date <= d.Days.To
 }
 
 // Holiday pays a premium of (Multiple − 1) × the stint's rate on hours worked
@@ -268,6 +275,8 @@ func (r Rules) contradictions() []FieldError {
 	refuse(r.ShowUp.Most != NotInForce && r.ShowUp.Most < r.ShowUp.Least, "show_up.most_hours", "it can't be less than least_hours")
 	for i, d := range r.Differentials {
 		refuse(d.given != 1, fmt.Sprintf("differentials[%d]", i), "give either per_hour or percent, and not both")
+		refuse(d.Days != when.Period{} && (d.Days.From == 0 || d.Days.To < d.Days.From), fmt.Sprintf("differentials[%d].last_day", i),
+			"give first_day and last_day, which is not before it")
 	}
 	for i := 1; i < len(r.Holidays); i++ {
 		refuse(r.Holidays[i].Date == r.Holidays[i-1].Date, "holidays", fmt.Sprintf("%s is there twice; keep one", r.Holidays[i].Date))

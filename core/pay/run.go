@@ -30,7 +30,7 @@ func (e Entry) Credited() int64 { return ratio{e.Seconds, int64(e.Rate), 1, rate
 
 // Entries adds up a result's lines by key, in order of [Key].
 func (r Result) Entries() []Entry {
-	entries := make([]Entry, 0, len(r.Lines)+len(r.Plan))
+	entries := make([]Entry, 0, len(r.Lines)+len(r.Plan)+len(r.Kept))
 	add := func(l Line) {
 		e := Entry{Key: Key{Week: l.Week, Date: l.Date, PayCode: l.PayCode, Kind: l.Kind, Class: l.Class, Rate: l.Rate},
 			Seconds: l.Seconds, Amount: l.Amount}
@@ -47,13 +47,20 @@ func (r Result) Entries() []Entry {
 		l.Kind = FringePlan
 		add(l)
 	}
+	for _, l := range r.Kept {
+		add(l)
+	}
 	return compact(entries)
 }
+
+// Gross says whether an entry is part of gross: not what goes into a plan, nor what is kept from
+// the pay.
+func (k Key) Gross() bool { return k.Kind != FringePlan && k.Kind != Deducted }
 
 // Premium says whether an entry is paid in the period where its week ends,
 // not that of its day: it depends on the whole week.
 func (k Key) Premium() bool {
-	return k.Kind == OvertimePremium || k.Kind == DoublePremium || k.Kind == MealPay
+	return k.Kind == OvertimePremium || k.Kind == DoublePremium || k.Kind == MealPay || k.Kind == BonusPremium
 }
 
 // Due says whether an entry is paid by the run of a period that ends on a
@@ -101,5 +108,5 @@ func compareKeys(a, b *Key) int {
 
 func kindOrder(k LineKind) int {
 	return slices.Index([]LineKind{Straight, PaidNotWorked, OvertimePremium, DoublePremium, DifferentialPay, HolidayPremium, Fringe,
-		FringePlan, CalloutPay, MealPay, LeavePay, ExtraPay, Banked}, k)
+		FringePlan, CalloutPay, MealPay, LeavePay, ExtraPay, Banked, BonusPremium, SalaryPay, Deducted}, k)
 }
