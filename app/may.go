@@ -65,6 +65,10 @@ var permissions = map[string][5]Scope{
 	"live.follow":     {Own, Crew, All, All, All},
 	"payrun.see":      {None, None, None, All, All},
 	"payrun.close":    {None, None, None, All, None},
+	"payrun.answer":   {None, None, None, All, None},
+	"payrun.check":    {None, None, None, All, None},
+	"payrun.task":     {None, None, None, All, None},
+	"payrun.turn":     {None, None, None, All, None},
 	"payrun.download": {None, None, None, All, All},
 	"rates.see":       {None, None, None, All, All},
 	"people.see":      {None, Crew, All, All, All},
@@ -87,7 +91,8 @@ var permissions = map[string][5]Scope{
 }
 
 // payPermissions are those by which pay is seen and made.
-var payPermissions = []string{"payrun.see", "payrun.close", "payrun.download", "rates.see"}
+var payPermissions = []string{"payrun.see", "payrun.close", "payrun.answer", "payrun.check", "payrun.task", "payrun.turn",
+	"payrun.download", "rates.see"}
 
 // Right is something that may be granted to a single person beyond their
 // level, for everyone or for named crews and sites. It brings what it can't
@@ -111,7 +116,8 @@ var Rights = []Right{
 	{"see_rates", "see pay rates", []string{"rates.see", "people.see"}},
 	{"manage_leave", "manage leave", []string{"leave.manage", "people.see", "find"}},
 	{"run_payroll", "run payroll",
-		[]string{"payrun.see", "payrun.close", "payrun.download", "rates.see", "people.see", "card.see", "timecards.see", "timecards.find",
+		[]string{"payrun.see", "payrun.close", "payrun.answer", "payrun.check", "payrun.task", "payrun.turn", "payrun.download",
+			"rates.see", "people.see", "card.see", "timecards.see", "timecards.find",
 			"today.see", "find", "live.follow"}},
 	{"manage_people", "manage people", []string{"people.see", "people.add", "people.change", "people.import", "find"}},
 }

@@ -386,6 +386,15 @@ func (w *World) closeRuns(ctx context.Context, db *store.DB, log *slog.Logger) e
 		if page, err = payroll.PayRun(ctx, a, clerk, uuid.Nil); err != nil {
 			return err
 		}
+		for _, r := range page.Rows {
+			if !r.Asked {
+				continue
+			}
+			if err := a.Do(ctx, clerk, payroll.AnswerHours{ID: w.rng(fmt.Sprint("answer", n, r.Number)).id(now), Employment: r.Employment,
+				Answer: store.LeftOut, Reason: "Not signed, nobody could be reached", PayBy: (page.Period.To + 14).String()}); err != nil {
+				return fmt.Errorf("answer hours: %w", err)
+			}
+		}
 		err = a.Do(ctx, clerk,
 			payroll.CloseRun{ID: w.rng(fmt.Sprint("run", n)).id(now), Seen: page.Period.From.String() + " " + page.Total.Gross})
 		if err != nil {

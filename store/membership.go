@@ -26,9 +26,15 @@ func memberOf(group string) string {
 const pending = `(c.adjust and c.late_change)`
 
 // counts picks the cards c whose hours a run of a group looks at: what it
-// would pay, and what any run has paid.
-func counts(group string) string {
-	return `(c.state = 'paid' or c.state = 'approved' and ` + memberOf(group) + `)`
+// would pay, and what any run has paid; of some, a parameter, also what nobody has approved.
+func counts(group, asClocked string) string {
+	return `(c.state = 'paid' or (c.state = 'approved' or ` + clockedOf(asClocked) + `) and ` + memberOf(group) + `)`
+}
+
+// clockedOf picks the cards c of some employments, a parameter, that nobody has approved and nobody is
+// on the clock on.
+func clockedOf(employments string) string {
+	return `(c.state in ('open', 'signed') and c.open_since is null and c.employment_id = any(` + employments + `::uuid[]))`
 }
 
 // payable picks the cards c that a run of a group would pay: approved ones,
@@ -55,6 +61,22 @@ func PayableCards(ctx context.Context, q Q, group string, to when.Date) ([]Emplo
 	return found, nil
 }
 
+// ClockedCards lists the cards of some employments up to a date that closing a run of a group pays
+// without anybody's having approved them.
+func ClockedCards(ctx context.Context, q Q, group string, to when.Date, of []uuid.UUID) ([]EmploymentDate, error) {
+	var found []EmploymentDate
+	if len(of) == 0 {
+		return nil, nil
+	}
+	if err := q.SelectContext(ctx, &found, `
+		select c.employment_id, c.date from card c where c.date <= $2 and c.date >= coalesce((select pays_from from company), '-infinity')
+		  and `+clockedOf("$3")+` and not `+emptied+` and `+memberOf("$1")+`
+		order by c.date, c.employment_id`, group, to.String(), UUIDs(of)); err != nil {
+		return nil, fmt.Errorf("read what is paid as clocked: %w", err)
+	}
+	return found, nil
+}
+
 // Waiting counts the cards of an employment that are not approved up to a
 // date, and the hours on them.
 type Waiting struct {
@@ -62,6 +84,7 @@ type Waiting struct {
 	Cards      int
 	Worked     int64
 	First      when.Date
+	Asked      bool // there are hours or leave on them, or a change of what was paid: somebody says what becomes of them
 }
 
 // emptied says of a card c, as [card.Card.Empty] does, that nothing is left of it:
@@ -73,7 +96,8 @@ const emptied = `(c.first_at is null and c.shift_from is null and c.expected = 0
 func NotApproved(ctx context.Context, q Q, group string, to when.Date) ([]Waiting, error) {
 	var found []Waiting
 	err := q.SelectContext(ctx, &found, `
-		select c.employment_id, count(*) as cards, sum(c.worked) as worked, min(c.date) as first from card c
+		select c.employment_id, count(*) as cards, sum(c.worked) as worked, min(c.date) as first,
+		       bool_or(c.worked > 0 or c.leave > 0 or c.open_since is not null or `+pending+`) as asked from card c
 		where c.date <= $2 and (c.state <> 'paid' or c.adjust) and (c.state in ('open', 'signed') and not `+emptied+` or `+pending+`)
 		  and `+memberOf("$1")+`
 		group by c.employment_id`, group, to.String())
@@ -112,6 +136,7 @@ type Payee struct {
 	Family     string `db:"family_name"`
 	UnitName   string `db:"unit_name"`
 	Incomplete bool   // only their name is known
+	Salaried   bool   // a salary pays their hours
 }
 
 // Name is the person's name.

@@ -40,6 +40,7 @@ func textID(s string) *string {
 }
 
 type payLineRow struct {
+	Position   int
 	Employment uuid.UUID `db:"employment_id"`
 	Week       when.Date
 	Date       when.Date
@@ -53,6 +54,7 @@ type payLineRow struct {
 	Rate       string
 	Amount     decimal.Decimal
 	Said       string `db:"said_account"`
+	Account    string
 }
 
 func (r payLineRow) line(decimals int) (PayLine, error) {
@@ -72,7 +74,7 @@ func (r payLineRow) line(decimals int) (PayLine, error) {
 		}
 		return *s
 	}
-	return PayLine{Employment: r.Employment,
+	return PayLine{Employment: r.Employment, Account: r.Account,
 		Entry: pay.Entry{Seconds: r.Seconds, Amount: pay.Amount(r.Amount.Shift(int32(decimals)).IntPart()),
 			Key: pay.Key{Week: r.Week, Date: r.Date, Job: text(r.Job), Task: text(r.Task), WorkClass: text(r.WorkClass), PayCode: r.PayCode,
 				Kind: pay.LineKind(r.Kind), Class: class, Rate: rate, Account: r.Said}}}, nil
@@ -80,16 +82,22 @@ func (r payLineRow) line(decimals int) (PayLine, error) {
 
 // PaidLines reads what earlier runs paid in the weeks in scope.
 func PaidLines(ctx context.Context, q Q, s PayScope, decimals int) ([]PayLine, error) {
+	return PaidBefore(ctx, q, s, 1<<30, decimals)
+}
+
+// PaidBefore reads what the runs before a number paid in the weeks in scope.
+func PaidBefore(ctx context.Context, q Q, s PayScope, number, decimals int) ([]PayLine, error) {
 	ids, weeks, _ := s.earlier()
 	var rows []payLineRow
 	const line = `l.employment_id, l.week, l.date, l.job_id::text, l.task_id::text, l.class_id::text, l.pay_code, l.kind, l.class,
 		l.seconds, l.rate::text, l.amount, l.said_account`
+	const before = `l.run_id in (select id from run where number < $5)`
 	err := q.SelectContext(ctx, &rows, `
-		select `+line+` from pay_line l where l.week >= $1 and ($4 = '00000000-0000-0000-0000-000000000000'::uuid or l.employment_id = $4)
+		select `+line+` from pay_line l where l.week >= $1 and ($4::uuid[] = '{}' or l.employment_id = any($4)) and `+before+`
 		union all
 		select `+line+` from unnest($2::uuid[], $3::date[]) w(employment_id, week)
-		join pay_line l on l.week = w.week and l.employment_id = w.employment_id where l.week < $1`,
-		s.From.String(), ids, weeks, s.Only)
+		join pay_line l on l.week = w.week and l.employment_id = w.employment_id where l.week < $1 and `+before,
+		s.From.String(), ids, weeks, orEmpty(s.Only), number)
 	if err != nil {
 		return nil, fmt.Errorf("read what earlier runs paid: %w", err)
 	}
@@ -188,12 +196,21 @@ func PaidWeeks(ctx context.Context, q Q, employments []uuid.UUID, weeks when.Per
 
 // RunLinesOf reads what a closed run paid an employment, in the order of the run.
 func RunLinesOf(ctx context.Context, q Q, run, employment uuid.UUID, decimals int) ([]PayLine, error) {
+	return keptLines(ctx, q, decimals, `l.run_id = $1 and l.employment_id = $2`, run, employment)
+}
+
+// KeptLines reads what a closed run paid, in its order.
+func KeptLines(ctx context.Context, q Q, run uuid.UUID, decimals int) ([]PayLine, error) {
+	return keptLines(ctx, q, decimals, `l.run_id = $1`, run)
+}
+
+func keptLines(ctx context.Context, q Q, decimals int, where string, args ...any) ([]PayLine, error) {
 	var rows []payLineRow
 	if err := q.SelectContext(ctx, &rows, `
 		select l.employment_id, l.week, l.date, l.job_id::text, l.task_id::text, l.class_id::text, l.pay_code, l.kind, l.class,
-		       l.seconds, l.rate::text, l.amount, l.said_account
-		from pay_line l where l.run_id = $1 and l.employment_id = $2 order by l.position`, run, employment); err != nil {
-		return nil, fmt.Errorf("read what a run paid somebody: %w", err)
+		       l.seconds, l.rate::text, l.amount, l.said_account, l.account, l.position
+		from pay_line l where `+where+` order by l.position`, args...); err != nil {
+		return nil, fmt.Errorf("read what a run paid: %w", err)
 	}
 	lines := make([]PayLine, len(rows))
 	for i, r := range rows {
@@ -201,6 +218,7 @@ func RunLinesOf(ctx context.Context, q Q, run, employment uuid.UUID, decimals in
 		if lines[i], err = r.line(decimals); err != nil {
 			return nil, err
 		}
+		lines[i].Position = r.Position
 	}
 	return lines, nil
 }

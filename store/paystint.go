@@ -26,13 +26,15 @@ type PayScope struct {
 	Group    string
 	From, To when.Date
 	Earlier  []EmploymentWeek
-	Only     uuid.UUID // one employment's, zero for all
+	Only     UUIDs // some employments' alone, none for all
+
+	AsClocked UUIDs // of whom cards that nobody has approved are paid too
 }
 
 // args are the arguments of a statement that begins with [scoped].
 func (s PayScope) args() []any {
 	ids, weeks, lasts := s.earlier()
-	return []any{s.From.String(), s.To.String(), ids, weeks, lasts, s.Group, s.Only}
+	return []any{s.From.String(), s.To.String(), ids, weeks, lasts, s.Group, orEmpty(s.Only), orEmpty(s.AsClocked)}
 }
 
 func (s PayScope) earlier() (employments UUIDs, firsts, lasts []time.Time) {
@@ -46,21 +48,21 @@ func (s PayScope) earlier() (employments UUIDs, firsts, lasts []time.Time) {
 }
 
 // scoped names the cards in scope; $1 and $2 are the dates, $3 to $5 the
-// earlier weeks, $7 whose alone, $6 the group: those its run would pay, and what any run has
-// paid of those weeks. A card of the day before a week may reach into it. Two
+// earlier weeks, $6 the group, $7 whose alone, $8 of whom also what nobody has approved: those its run
+// would pay, and what any run has paid of those weeks. A card of the day before a week may reach into it. Two
 // look-ups by index, not one condition: an "or" would read every card.
 var scoped = `with scoped as (
 		  select c.employment_id, c.date, ` + pending + ` as pending from card c
-		  where c.date between $1::date - 1 and $2 and ` + counts("$6") + ` and ` + onlyOf("c") + `
+		  where c.date between $1::date - 1 and $2 and ` + counts("$6", "$8") + ` and ` + onlyOf("c") + `
 		  union
 		  select c.employment_id, c.date, ` + pending + ` from unnest($3::uuid[], $4::date[], $5::date[]) w(employment_id, week, last)
 		  join card c on c.employment_id = w.employment_id and c.date between w.week - 1 and w.last
-		  where c.date < $1::date - 1 and ` + counts("$6") + ` and ` + onlyOf("c") + `)
+		  where c.date < $1::date - 1 and ` + counts("$6", "$8") + ` and ` + onlyOf("c") + `)
 		`
 
-// onlyOf picks one employment's, all with none.
+// onlyOf picks some employments', all with none.
 func onlyOf(table string) string {
-	return `($7 = '00000000-0000-0000-0000-000000000000'::uuid or ` + table + `.employment_id = $7)`
+	return `($7::uuid[] = '{}' or ` + table + `.employment_id = any($7))`
 }
 
 // PayStint is a stint as a run needs it. Job, Task and Class are ids as text,

@@ -11,6 +11,16 @@ import (
 	"manudex/core/when"
 )
 
+// RunKind is what a run pays.
+type RunKind string
+
+// The kinds of run.
+const (
+	PeriodRun   RunKind = "period"   // a pay period of a group
+	OwnRun      RunKind = "own"      // chosen people up to a day
+	ReversalRun RunKind = "reversal" // a run before, with every sign turned
+)
+
 // Run is a closed pay run.
 type Run struct {
 	ID       uuid.UUID
@@ -23,19 +33,31 @@ type Run struct {
 	Group    string    `db:"period_group"` // whose pay periods, "" for the company's
 	Gross    decimal.Decimal
 	Head     []byte `db:"audit_head"` // what the audit list was sealed to, nil where nothing was sealed yet
+	Kind     RunKind
+	Reverses *uuid.UUID
+	Why      string     // of a reversal, or of a run of its own
+	Digest   []byte     // SHA-256, nil of a run closed before there were any
+	Turned   *uuid.UUID // the run that reverses it
+	TurnedBy int        `db:"turned_number"`
+	Turns    int        `db:"reverses_number"` // the number of the run that it reverses
 }
 
 // Period is the pay period of the run.
 func (r Run) Period() when.Period { return when.Period{From: r.From, To: r.To} }
 
-const runs = `select r.id, r.number, r.from_date, r.to_date, r.closed_at, r.closed_by, p.given_name || ' ' || p.family_name as by_name,
-	r.period_group, r.gross, r.audit_head
-		from run r join person p on p.id = r.closed_by `
+const runs = `
+	select r.id, r.number, r.from_date, r.to_date, r.closed_at, r.closed_by, p.given_name || ' ' || p.family_name as by_name,
+	       r.period_group, r.gross, r.audit_head, r.kind, r.reverses, r.why, r.digest, t.id as turned, coalesce(t.number, 0) as turned_number,
+	       coalesce(o.number, 0) as reverses_number
+	from run r join person p on p.id = r.closed_by left join run t on t.reverses = r.id left join run o on o.id = r.reverses `
+
+// standing picks the runs r of pay periods that nobody has turned.
+const standing = `(r.kind = 'period' and not exists (select 1 from run t where t.reverses = r.id))`
 
 // Runs reads the closed runs, the newest first.
 func Runs(ctx context.Context, q Q, limit int) ([]Run, error) {
 	var rs []Run
-	err := q.SelectContext(ctx, &rs, runs+`order by r.from_date desc limit $1`, limit)
+	err := q.SelectContext(ctx, &rs, runs+`order by r.number desc limit $1`, limit)
 	return rs, err
 }
 
@@ -51,7 +73,7 @@ func GetRun(ctx context.Context, q Q, id uuid.UUID) (Run, error) {
 // false when there are no cards.
 func FirstOpenDay(ctx context.Context, q Q, group string) (when.Date, bool, error) {
 	var d *when.Date
-	err := q.GetContext(ctx, &d, `select coalesce((select max(to_date) + 1 from run where period_group = $1),
+	err := q.GetContext(ctx, &d, `select coalesce((select max(r.to_date) + 1 from run r where r.period_group = $1 and `+standing+`),
 		(select min(c.date) from card c where c.state <> 'paid' and c.date >= coalesce((select pays_from from company), '-infinity')
 		 and not `+emptied+` and `+memberOf("$1")+`))`, group)
 	if err != nil || d == nil {
@@ -60,36 +82,132 @@ func FirstOpenDay(ctx context.Context, q Q, group string) (when.Date, bool, erro
 	return *d, true, nil
 }
 
-// InsertRun writes a closed run with its lines and marks the cards it pays.
-// It returns the run's number.
-func InsertRun(ctx context.Context, tx Q, r Run, lines []PayLine, paid []CardAct, decimals int) (int, error) {
-	err := tx.GetContext(ctx, &r.Number, `insert into run (id, from_date, to_date, closed_at, closed_by, gross, period_group, audit_head)
-		values ($1, $2, $3, $4, $5, $6, $7, (select digest from audit_seal order by batch desc limit 1)) returning number`,
-		r.ID, r.From.String(), r.To.String(), r.ClosedAt, r.ClosedBy, r.Gross, r.Group)
-	if err != nil {
-		return 0, fmt.Errorf("write the run: %w", err)
+// Closing is a run with all that is kept of it.
+type Closing struct {
+	Run
+	Basis   []byte
+	Lines   []PayLine
+	People  []RunPerson
+	Acts    []CardAct // that mark its cards paid, or, of a reversal, not
+	Clocked bool      // some are paid as clocked
+}
+
+// NextRun gives the number of the next run, the digest of the run before it, nil for none, and what the
+// audit list is sealed to.
+func NextRun(ctx context.Context, q Q) (number int, before, head []byte, err error) {
+	var v struct {
+		Number int
+		Digest []byte
+		Head   []byte
 	}
-	if err := insertRows(ctx, tx, "pay_line", PayLineColumns, "", len(lines), func(i int) []any {
-		return lines[i].Values(decimals)
+	if err := q.GetContext(ctx, &v, `
+		select coalesce(max(number), 0) + 1 as number, (select digest from run order by number desc limit 1) as digest,
+		       (select digest from audit_seal order by batch desc limit 1) as head from run`); err != nil {
+		return 0, nil, nil, fmt.Errorf("read the run before: %w", err)
+	}
+	return v.Number, v.Digest, v.Head, nil
+}
+
+// InsertRun writes a closed run with its lines, and marks the cards it pays.
+func InsertRun(ctx context.Context, tx Q, c Closing, decimals int) error {
+	if _, err := tx.ExecContext(ctx, `
+		insert into run (id, number, from_date, to_date, closed_at, closed_by, gross, period_group, audit_head, kind, reverses, why, digest,
+			basis) overriding system value
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)`, c.ID, c.Number, c.From.String(), c.To.String(), c.ClosedAt,
+		c.ClosedBy, c.Gross, c.Group, c.Head, c.Kind, c.Reverses, c.Why, c.Digest, c.Basis); err != nil {
+		return fmt.Errorf("write the run: %w", err)
+	}
+	if err := insertRows(ctx, tx, "pay_line", PayLineColumns, "", len(c.Lines), func(i int) []any {
+		return c.Lines[i].Values(decimals)
 	}); err != nil {
-		return 0, fmt.Errorf("write pay lines: %w", err)
+		return fmt.Errorf("write pay lines: %w", err)
 	}
-	if err := InsertCardActs(ctx, tx, paid); err != nil {
-		return 0, fmt.Errorf("mark cards paid: %w", err)
+	if err := insertPersons(ctx, tx, c.ID, c.People); err != nil {
+		return err
 	}
-	_, err = tx.ExecContext(ctx, `
+	if err := InsertCardActs(ctx, tx, c.Acts); err != nil {
+		return fmt.Errorf("mark cards paid: %w", err)
+	}
+	if c.Kind == ReversalRun {
+		return unpay(ctx, tx, c.Run)
+	}
+	// What is kept of them as they were paid before is spent now: kept for the day that this run is turned.
+	if _, err := tx.ExecContext(ctx, `
 		with paid as (update card c set state = 'paid', adjust = false, late_change = false
-		              from card_act a where a.run_id = $1 and a.employment_id = c.employment_id and a.date = c.date
+		              from card_act a where a.batch_id = $1 and a.move = 'pay' and a.employment_id = c.employment_id and a.date = c.date
 		              returning c.employment_id, c.date),
-		     spent as (delete from settled_expense s using paid where s.employment_id = paid.employment_id and s.date = paid.date)
-		delete from settled_stint s using paid where s.employment_id = paid.employment_id and s.date = paid.date`, r.ID)
-	return r.Number, err
+		     expenses as (delete from settled_expense s using paid where s.employment_id = paid.employment_id and s.date = paid.date
+		                  returning s.id, s.employment_id, s.date),
+		     kept as (insert into spent_expense (id, employment_id, date, run_id) select id, employment_id, date, $1 from expenses),
+		     stints as (delete from settled_stint s using paid where s.employment_id = paid.employment_id and s.date = paid.date
+		                returning s.*)
+		insert into spent_stint (`+settledColumns+`, run_id) select `+settledColumns+`, $1 from stints`, c.ID); err != nil {
+		return fmt.Errorf("mark cards paid: %w", err)
+	}
+	if !c.Clocked {
+		return nil
+	}
+	return payClocked(ctx, tx, c.ID)
+}
+
+// settledColumns are those of what is kept of a paid card's stints.
+const settledColumns = `id, employment_id, date, kind, job_id, task_id, class_id, start_at, end_at, brought_in, marks, account`
+
+// payClocked marks the cards that a run paid as clocked: as paid, with a change that waits, so that what
+// somebody approves later changes the next run. Their stints and expenses are kept as they were paid.
+func payClocked(ctx context.Context, q Q, run uuid.UUID) error {
+	if _, err := q.ExecContext(ctx, `
+		update card c set state = 'paid', adjust = true, late_change = true
+		from card_act a where a.batch_id = $1 and a.move = 'pay_as_clocked' and a.employment_id = c.employment_id and a.date = c.date`,
+		run); err != nil {
+		return fmt.Errorf("mark cards paid as clocked: %w", err)
+	}
+	if _, err := q.ExecContext(ctx, `
+		insert into settled_stint (`+settledColumns+`)
+		select s.id, s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at, `+hoursOnly+`, s.marks, s.account
+		from card_act a join stint s on s.employment_id = a.employment_id and s.date = a.date and s.end_at is not null and s.counted
+		where a.batch_id = $1 and a.move = 'pay_as_clocked'`, run); err != nil {
+		return fmt.Errorf("keep what is paid as clocked: %w", err)
+	}
+	if _, err := q.ExecContext(ctx, `
+		insert into settled_expense (id, employment_id, date)
+		select x.id, x.employment_id, x.date
+		from card_act a join expense x on x.employment_id = a.employment_id and x.date = a.date
+		where a.batch_id = $1 and a.move = 'pay_as_clocked' and not exists (select 1 from expense_back b where b.expense_id = x.id)`,
+		run); err != nil {
+		return fmt.Errorf("keep which expenses are paid as clocked: %w", err)
+	}
+	return nil
+}
+
+// unpay marks the cards of a run that is turned: approved again, or, where an earlier run had paid
+// them, with their change approved and what was paid before it kept again.
+func unpay(ctx context.Context, q Q, turning Run) error {
+	for _, s := range []string{`
+		delete from settled_stint s using card_act a
+		where a.batch_id = $1 and s.employment_id = a.employment_id and s.date = a.date and $2::uuid is not null`, `
+		delete from settled_expense s using card_act a
+		where a.batch_id = $1 and s.employment_id = a.employment_id and s.date = a.date and $2::uuid is not null`, `
+		insert into settled_stint (` + settledColumns + `)
+		select ` + settledColumns + ` from spent_stint s where s.run_id = $2 and $1::uuid is not null`, `
+		insert into settled_expense (id, employment_id, date)
+		select id, employment_id, date from spent_expense where run_id = $2 and $1::uuid is not null`, `
+		update card c set
+			state = case when a.move = 'unpay_change' then 'paid' when c.adjust and c.late_change then 'open' else 'approved' end,
+			signed = c.signed and not (a.move = 'unpay' and c.adjust and c.late_change),
+			late_change = c.adjust and c.late_change, adjust = a.move = 'unpay_change'
+		from card_act a where a.batch_id = $1 and a.employment_id = c.employment_id and a.date = c.date and $2::uuid is not null`} {
+		if _, err := q.ExecContext(ctx, s, turning.ID, turning.Reverses); err != nil {
+			return fmt.Errorf("mark the cards of a turned run: %w", err)
+		}
+	}
+	return nil
 }
 
 // LastPaidDayOf gives the last day of the last closed run of a group.
 func LastPaidDayOf(ctx context.Context, q Q, group string) (last when.Date, found bool, err error) {
 	var d *when.Date
-	if err := q.GetContext(ctx, &d, `select max(to_date) from run where period_group = $1`, group); err != nil || d == nil {
+	if err := q.GetContext(ctx, &d, `select max(r.to_date) from run r where r.period_group = $1 and `+standing, group); err != nil || d == nil {
 		return 0, false, err
 	}
 	return *d, true, nil
@@ -99,8 +217,67 @@ func LastPaidDayOf(ctx context.Context, q Q, group string) (last when.Date, foun
 // false when none was closed.
 func LastPaidDay(ctx context.Context, q Q) (last when.Date, found bool, err error) {
 	var d *when.Date
-	if err := q.GetContext(ctx, &d, `select max(to_date) from run`); err != nil || d == nil {
+	if err := q.GetContext(ctx, &d, `select max(r.to_date) from run r where `+standing); err != nil || d == nil {
 		return 0, false, err
 	}
 	return *d, true, nil
+}
+
+// PersonsOfRun lists who was paid by a run or answered for in it.
+func PersonsOfRun(ctx context.Context, q Q, run uuid.UUID) ([]uuid.UUID, error) {
+	var found []uuid.UUID
+	if err := q.SelectContext(ctx, &found, `
+		select distinct e.person_id from employment e where e.id in (
+			select employment_id from pay_line where run_id = $1 union select employment_id from run_person where run_id = $1)`,
+		run); err != nil {
+		return nil, fmt.Errorf("read who was in a run: %w", err)
+	}
+	return found, nil
+}
+
+// LaterRun gives the number of a run of the same group that was closed after a run and stands, 0 for
+// none.
+func LaterRun(ctx context.Context, q Q, r Run) (number int, err error) {
+	if err := q.GetContext(ctx, &number, `
+		select coalesce(max(l.number), 0) from run l where l.period_group = $1 and l.number > $2 and l.kind <> 'reversal'
+		and not exists (select 1 from run t where t.reverses = l.id)`, r.Group, r.Number); err != nil {
+		return 0, fmt.Errorf("read the runs after it: %w", err)
+	}
+	return number, nil
+}
+
+// RunWasFetched says whether somebody has had a file of a closed run.
+func RunWasFetched(ctx context.Context, q Q, run uuid.UUID) (fetched bool, err error) {
+	if err := q.GetContext(ctx, &fetched, `select exists (select 1 from audit where about = $1 and act = 'payrun.download')`,
+		run); err != nil {
+		return false, fmt.Errorf("read whether a file was fetched: %w", err)
+	}
+	return fetched, nil
+}
+
+// CardOfRun is a card that a run paid.
+type CardOfRun struct {
+	EmploymentDate
+	PaidBefore bool `db:"paid_before"` // by a run before it that stands: this one paid its change
+}
+
+// CardsOfRun lists the cards that a run paid.
+func CardsOfRun(ctx context.Context, q Q, r Run) ([]CardOfRun, error) {
+	var found []CardOfRun
+	if err := q.SelectContext(ctx, &found, `
+		select a.employment_id, a.date, exists (
+			select 1 from card_act b join run o on o.id = b.run_id
+			where b.employment_id = a.employment_id and b.date = a.date and b.move in ('pay', 'pay_as_clocked') and o.number < $2
+			  and not exists (select 1 from run t where t.reverses = o.id)) as paid_before
+		from card_act a where a.batch_id = $1 and a.move in ('pay', 'pay_as_clocked') order by a.date, a.employment_id`, r.ID,
+		r.Number); err != nil {
+		return nil, fmt.Errorf("read the cards of a run: %w", err)
+	}
+	return found, nil
+}
+
+// DecimalsOf gives the decimals of the company's currency.
+func DecimalsOf(ctx context.Context, q Q) (n int, err error) {
+	err = q.GetContext(ctx, &n, `select currency_decimals from company`)
+	return n, err
 }

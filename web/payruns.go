@@ -37,6 +37,10 @@ type payRunView struct {
 	WaitingWords, WaitingHref string
 	AsOf                      string // when it was worked out
 	RunID, Seen               string
+	CheckID, TaskID           string
+	Checked                   string // when
+	Asked, Unanswered         int    // people with hours that nobody has approved, and those of whom nothing is said
+	Digest                    string // of a closed run, as far as one reads it
 	ClosedID                  uuid.UUID
 	Earlier                   []runRow
 }
@@ -79,9 +83,7 @@ func (s *Server) payRunPage(w http.ResponseWriter, r *http.Request) error {
 	v := payRunView{RunPage: page, L: list, Units: unitsOf(page.Rows), Shown: len(sorted), AllRows: page.Rows,
 		Currency: place.Currency, MoreHref: p.next(r, more)}
 	for _, row := range rows {
-		base := "/timecards?person=" + row.Person.String()
-		v.Rows = append(v.Rows, payRowView{row, payPersonHref(page, row.Employment),
-			fmt.Sprintf("%s&from=%s&to=%s", base, max(row.WaitingFrom, page.Period.To-62), page.Period.To)})
+		v.Rows = append(v.Rows, payRowView{row, payPersonHref(page, row.Employment), waitingHref(page, row)})
 	}
 	if !p.first {
 		s.pages.writePart(w, s.log, http.StatusOK, "payruns", "payrows", v)
@@ -101,6 +103,11 @@ func (s *Server) payRunPage(w http.ResponseWriter, r *http.Request) error {
 	v.AsOf = s.app.Now().In(place.Loc).Format("15:04")
 	s.pages.write(w, s.log, http.StatusOK, "payruns", v)
 	return nil
+}
+
+// waitingHref is where somebody's cards are that nobody has approved.
+func waitingHref(p *payroll.RunPage, row payroll.PayRow) string {
+	return fmt.Sprintf("/timecards?person=%s&from=%s&to=%s", row.Person, max(row.WaitingFrom, p.Period.To-62), p.Period.To)
 }
 
 // payOrders are what the people of a run can be ordered by.
@@ -164,11 +171,26 @@ func (v *payRunView) words() {
 		card.HoursMinutes(p.Total.Leave), words.Grouped(p.Total.Gross), v.Currency)
 	if p.Closed != nil {
 		v.ClosedID = p.Closed.ID
+		if len(p.Closed.Digest) > 0 {
+			v.Digest = hex.EncodeToString(p.Closed.Digest)[:16]
+		}
 		v.Sentence += " Closed " + p.Closed.ClosedAt.In(p.Loc).Format("Mon 2 Jan 2006") + " by " + p.Closed.ByName + "."
 		if len(p.Closed.Head) > 0 {
 			v.Sentence += " The audit list was sealed to " + hex.EncodeToString(p.Closed.Head)[:16] + "… by then."
 		}
 		return
+	}
+	v.CheckID, v.TaskID = newID().String(), newID().String()
+	if p.Check != nil {
+		v.Checked = words.At(p.Check.MadeAt, p.Loc).Moment()
+	}
+	for _, row := range p.Rows {
+		if row.Asked {
+			v.Asked++
+		}
+		if row.Asked && row.Answer == nil {
+			v.Unanswered++
+		}
 	}
 	v.RunID, v.Seen = newID().String(), p.Period.From.String()+" "+p.Total.Gross
 	// From the first that waits, be it of an earlier period, as far as one page goes.

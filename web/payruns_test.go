@@ -7,10 +7,7 @@ import (
 	"testing"
 	"time"
 
-	"github.com/google/uuid"
-
 	"manudex/app/apptest"
-	"manudex/app/payroll"
 	"manudex/core/when"
 )
 
@@ -21,11 +18,7 @@ func TestTheRunLeadsToWhatWaits(t *testing.T) {
 	late := apptest.Ref(t, s.World, "Tomasz Brandt", when.NewDate(2026, 11, 12))
 	s.Set(time.Date(2026, 11, 23, 15, 0, 0, 0, time.UTC))
 	apptest.ApproveAll(t, s.World, when.NewDate(2026, 11, 21), late)
-	sana := s.Person(t, "Sana Verity")
-	page, err := payroll.PayRun(t.Context(), s.App, sana, uuid.Nil)
-	apptest.Must(t, err)
-	apptest.Must(t, s.Do(t.Context(), sana,
-		payroll.CloseRun{ID: apptest.NewID(), Seen: page.Period.From.String() + " " + page.Total.Gross}))
+	apptest.CloseOpenRun(t, s.World)
 	c := s.signIn(t, "Sana Verity")
 	_, body, _ := c.get("/payruns")
 	m := regexp.MustCompile(`href="(/timecards\?[^"]*)">Look at them`).FindStringSubmatch(body)

@@ -29,7 +29,7 @@ type pages map[string]map[string]*template.Template
 
 // shared are parsed into every page.
 var shared = []string{"templates/frame.html", "templates/rows.html", "templates/choices.html", "templates/codeparts.html",
-	"templates/extras.html"}
+	"templates/extras.html", "templates/payrun-standing.html"}
 
 // translated are the pages that workers meet: they are said in every language of
 // the catalogue. What stands around the others is, and says that they are English.

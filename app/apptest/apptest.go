@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"testing"
 	"time"
 
@@ -100,7 +101,7 @@ func ApproveAll(t testing.TB, w *dbtest.World, to when.Date, but ...hours.CardRe
 	Must(t, err)
 	for _, c := range cards {
 		ref := hours.CardRef{Employment: c.Employment, Date: c.Date}
-		if c.Running() || c.Family == "Sample" || c.State == card.Approved || len(but) > 0 && but[0] == ref {
+		if c.Running() || c.Family == "Sample" || c.State == card.Approved || slices.Contains(but, ref) {
 			continue
 		}
 		if c.State == card.Open {
@@ -117,6 +118,7 @@ func CloseOpenRun(t testing.TB, w *dbtest.World) (uuid.UUID, when.Period) {
 	t.Helper()
 	ctx := context.Background()
 	sana := w.Person(t, "Sana Verity")
+	AnswerAll(t, w, store.LeftOut)
 	page, err := payroll.PayRun(ctx, w.App, sana, uuid.Nil)
 	Must(t, err)
 	if !page.CanClose {
@@ -125,6 +127,27 @@ func CloseOpenRun(t testing.TB, w *dbtest.World) (uuid.UUID, when.Period) {
 	id := NewID()
 	Must(t, w.Do(ctx, sana, payroll.CloseRun{ID: id, Seen: page.Period.From.String() + " " + page.Total.Gross}))
 	return id, page.Period
+}
+
+// AnswerAll answers everybody's hours that nobody has approved, in the open runs of groups: of the
+// company with none.
+func AnswerAll(t testing.TB, w *dbtest.World, answer string, groups ...string) {
+	t.Helper()
+	ctx := context.Background()
+	sana := w.Person(t, "Sana Verity")
+	if len(groups) == 0 {
+		groups = []string{""}
+	}
+	for _, group := range groups {
+		page, err := payroll.PayRunOf(ctx, w.App, sana, group, uuid.Nil)
+		Must(t, err)
+		for _, r := range page.Rows {
+			if r.Asked && r.Answer == nil {
+				Must(t, w.Do(ctx, sana, payroll.AnswerHours{ID: NewID(), Group: group, Employment: r.Employment, Answer: answer,
+					Reason: "in dispute"}))
+			}
+		}
+	}
 }
 
 // SheetOf reads a person's settings as somebody sees them.

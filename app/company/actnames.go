@@ -15,7 +15,9 @@ var actNames = map[string]string{
 	"KeepFinding": "kept what they look for", "DropFinding": "dropped what they looked for", "Looked": "looked at what changed",
 	"Hold": "looked at a card", "Release": "released a card",
 
-	"CloseRun": "closed a pay run", "PutPayCode": "named a pay code", "PutCodeOrder": "put those who name pay codes in order",
+	"CloseRun": "closed a pay run", "TurnRun": "turned a pay run", "AnswerHours": "said what becomes of hours nobody approved",
+	"CheckRun": "checked a pay run", "AddTask": "put something on the list of the last day", "DropTask": "took something off it",
+	"TickTask": "ticked the list of the last day", "PutPayCode": "named a pay code", "PutCodeOrder": "put those who name pay codes in order",
 	"PutCostCode": "set a cost code", "PutClass": "set a classification", "PutPeriodGroup": "set a group of pay periods",
 	"DropPeriodGroup": "took a group of pay periods out",
 

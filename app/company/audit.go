@@ -139,7 +139,8 @@ func did(r store.AuditRow) string {
 var actWords = map[string]string{
 	"clock.punch": "clocked", "note.add": "wrote a note", "card.sign": "signed a card", "card.approve": "approved a card",
 	"card.take_back": "took an approval back",
-	"payrun.close":   "closed a pay run", "people.add": "added a person", "people.change": "changed a person",
+	"payrun.close":   "closed a pay run", "payrun.turn": "turned a pay run", "payrun.check": "checked a pay run",
+	"payrun.answer": "said what becomes of hours nobody approved", "payrun.task": "changed the list of the last day", "people.add": "added a person", "people.change": "changed a person",
 	"people.import": "brought a file in",
 	"jobs.change":   "changed a job", "setup.change": "set something up", "customers.share": "showed hours outside",
 	"people.grant": "changed rights", "people.erase": "erased personal data", "settings": "set something of the place",

@@ -5,8 +5,6 @@ import (
 	"fmt"
 	"maps"
 	"slices"
-	"strings"
-	"time"
 
 	"github.com/google/uuid"
 	"github.com/shopspring/decimal"
@@ -14,7 +12,6 @@ import (
 	"manudex/app"
 	"manudex/core/card"
 	"manudex/core/refusal"
-	"manudex/core/when"
 	"manudex/store"
 )
 
@@ -40,47 +37,37 @@ func (c CloseRun) Do(ctx context.Context, t *app.Turn) error {
 	if closed, err := c.closed(ctx, t); err != nil || closed {
 		return err
 	}
-	period, err := openPeriod(ctx, t, t.Company, c.Group, t.Now)
+	run, err := readOpenRun(ctx, t, t.Company, c.Group, t.Now)
 	if err != nil {
 		return err
 	}
-	payroll, err := readPayroll(ctx, t, t.Company, c.Group, period)
-	if err != nil {
+	if err := run.mayClose(t.Actor); err != nil {
 		return err
 	}
-	draft, err := payroll.WorkOut()
-	if err != nil {
-		return err
-	}
-	payees, err := store.Payees(ctx, t, slices.Collect(maps.Keys(draft.Sums)))
-	if err != nil {
-		return err
-	}
-	ofJobs, err := store.JobAccounts(ctx, t)
-	if err != nil {
-		return err
-	}
-	draft.bookTo(payees, ofJobs, t.Company.NoAccount == "crew")
-	if err := mayClose(t.Actor, t.Company, period, t.Now, draft, payees); err != nil {
-		return err
-	}
-	gross := draft.Gross.Decimal(t.Company.CurrencyDecimals)
-	if c.Seen != period.From.String()+" "+gross {
+	if gross := run.draft.Gross.Decimal(t.Company.CurrencyDecimals); c.Seen != run.seen() {
 		return refusal.New("run", "The run changed while you were looking", "It now pays "+gross+"; look at it and close it again")
 	}
-	payable, err := store.PayableCards(ctx, t, c.Group, period.To)
+	closing, err := run.closing(ctx, t, c.ID)
 	if err != nil {
 		return err
 	}
-	run, acts := rowsOfRun(c.ID, period, t.Actor.ID, t.Now, draft, payable, t.Company.CurrencyDecimals)
-	run.Group = c.Group
-	number, err := store.InsertRun(ctx, t.Tx, run, draft.Lines, acts, t.Company.CurrencyDecimals)
-	if err != nil {
+	if err := store.InsertRun(ctx, t, closing, t.Company.CurrencyDecimals); err != nil {
 		return err
 	}
-	t.Record(store.Event{Act: c.Permission()}, c.ID,
-		map[string]any{"number": number, "from": period.From, "to": period.To, "gross": gross, "cards": len(payable)})
+	detail := map[string]any{"number": closing.Number, "from": closing.From, "to": closing.To,
+		"gross": closing.Gross.StringFixed(int32(t.Company.CurrencyDecimals)), "cards": len(closing.Acts)}
+	for _, p := range closing.People {
+		if p.Answer != "" {
+			detail[p.Answer] = 1 + number(detail[p.Answer])
+		}
+	}
+	t.Record(store.Event{Act: c.Permission()}, c.ID, detail)
 	return nil
+}
+
+func number(v any) int {
+	n, _ := v.(int)
+	return n
 }
 
 // closed says whether the run was closed by this very act before, whose answer
@@ -99,40 +86,65 @@ func (c CloseRun) closed(ctx context.Context, t *app.Turn) (bool, error) {
 	return true, nil
 }
 
-// rowsOfRun makes the rows of a run that is being closed: the run, the moves
-// that mark its cards paid, and the run on its lines.
-func rowsOfRun(id uuid.UUID, period when.Period, by uuid.UUID, now time.Time, draft *Draft, payable []store.EmploymentDate,
-	decimals int) (store.Run, []store.CardAct) {
-	for i := range draft.Lines {
-		draft.Lines[i].Run = id
+// closing makes all that is kept of the run that is being closed: the run, its lines, what they were
+// worked out from, and the moves that mark its cards paid.
+func (r *openRun) closing(ctx context.Context, t *app.Turn, id uuid.UUID) (store.Closing, error) {
+	c := store.Closing{Lines: r.draft.Lines, Run: store.Run{ID: id, From: r.period.From, To: r.period.To, ClosedAt: t.Now,
+		ClosedBy: t.Actor.ID, Group: r.group, Kind: store.PeriodRun, Gross: decimal.New(int64(r.draft.Gross), int32(-t.Company.CurrencyDecimals))}}
+	payable, err := store.PayableCards(ctx, t, r.group, r.period.To)
+	if err != nil {
+		return c, err
 	}
-	acts := make([]store.CardAct, len(payable))
-	for i, c := range payable {
-		acts[i] = store.CardAct{ID: uuid.Must(uuid.NewV7()), Employment: c.Employment, Date: c.Date, Move: card.Pay, By: by,
-			MadeAt: now, Batch: id, Run: &id}
+	answers := slices.Collect(maps.Values(r.answers))
+	clocked, err := store.ClockedCards(ctx, t, r.group, r.period.To, clockedOf(answers))
+	if err != nil {
+		return c, err
 	}
-	return store.Run{ID: id, From: period.From, To: period.To, ClosedAt: now, ClosedBy: by,
-		Gross: decimal.New(int64(draft.Gross), int32(-decimals))}, acts
+	c.Clocked = len(clocked) > 0
+	for move, cards := range map[card.Move][]store.EmploymentDate{card.Pay: payable, card.PayAsClocked: clocked} {
+		for _, of := range cards {
+			c.Acts = append(c.Acts, store.CardAct{ID: uuid.Must(uuid.NewV7()), Employment: of.Employment, Date: of.Date, Move: move,
+				By: t.Actor.ID, MadeAt: t.Now, Batch: id, Run: &id})
+		}
+	}
+	return c, r.keep(ctx, t, &c)
 }
 
-// mayClose says why an actor can't close the run of a period now.
-func mayClose(actor app.Actor, place *app.Company, period when.Period, now time.Time, draft *Draft, payees []store.Payee) error {
-	if from := app.ClosesFrom(place, period); now.Before(from) {
-		return refusal.New("run", "The pay period is still running",
-			"It can be closed from "+from.In(place.Loc).Format("Mon 2 Jan, 15:04"))
+// keep adds what the run went by, its number and its digest.
+func (r *openRun) keep(ctx context.Context, t *app.Turn, c *store.Closing) error {
+	var err error
+	if c.People, err = r.payroll.keep(); err != nil {
+		return err
 	}
-	for _, p := range payees {
-		if draft.Sums[p.Employment] != nil && p.Person == actor.ID {
-			return refusal.New("run", "Your own pay is in this run", "Another manager or the owner closes it")
+	at := map[uuid.UUID]int{}
+	for i, p := range c.People {
+		at[p.Employment] = i
+	}
+	for id, a := range r.answers {
+		w := r.waits[id]
+		if !w.Asked {
+			continue // all was approved since
 		}
-	}
-	if without := draft.lacking(payees); len(without) > 0 {
-		names := strings.Join(without[:min(3, len(without))], ", ")
-		if len(without) > 3 {
-			names += fmt.Sprintf(" and %d more", len(without)-3)
+		i, in := at[id]
+		if !in {
+			i = len(c.People)
+			c.People = append(c.People, store.RunPerson{Employment: id})
 		}
-		return refusal.New("run", "An account is required and missing for "+names,
-			"Give them one on their pages, or for many at once under People")
+		p := &c.People[i]
+		p.Answer, p.Reason, p.PayBy, p.Waiting = a.Answer, a.Reason, a.PayBy, w.Worked
 	}
+	slices.SortFunc(c.People, func(a, b store.RunPerson) int { return slices.Compare(a.Employment[:], b.Employment[:]) })
+	var pack packer
+	if c.Basis, err = pack.pack(r.payroll.basis(t.Company.CurrencyDecimals)); err != nil {
+		return err
+	}
+	for i := range c.Lines {
+		c.Lines[i].Run = c.ID
+	}
+	var before []byte
+	if c.Number, before, c.Head, err = store.NextRun(ctx, t); err != nil {
+		return err
+	}
+	c.Digest = digest(before, *c, t.Company.CurrencyDecimals)
 	return nil
 }

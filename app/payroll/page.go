@@ -23,6 +23,8 @@ type PayRow struct {
 	Waiting                          int   // cards not approved
 	WaitingWorked                    int64 // the hours on them
 	WaitingFrom                      when.Date
+	Asked                            bool             // somebody says what becomes of them before the run is closed
+	Answer                           *store.RunAnswer // nil for nothing yet
 }
 
 // RunPage is the page of a run, open or closed.
@@ -40,6 +42,20 @@ type RunPage struct {
 	WaitingCards int
 	Runs         []store.Run // closed ones, the newest first
 	Newcomers    []string    // with hours in it, of whom only the name is known
+	NoRate       []string    // with hours in it at no rate
+	Check        *store.RunCheck
+	Lapsed       bool      // the run isn't any more what was checked
+	Differs      []Differs // of whom
+	SecondCheck  bool      // one is wanted before it's closed
+	MayCheck     bool
+	Tasks        []store.RunTask
+	Answered     []AnsweredRow // of a closed run: whose hours nobody had approved
+}
+
+// AnsweredRow is somebody whose hours nobody had approved when a run was closed.
+type AnsweredRow struct {
+	store.Payee
+	store.RunPerson
 }
 
 func (p *RunPage) add(r PayRow) {
@@ -78,7 +94,7 @@ func PayRunOf(ctx context.Context, a *app.App, actor app.Actor, group string, ru
 	if run != uuid.Nil {
 		return page, closedRun(ctx, a, page, run, place)
 	}
-	return page, openRun(ctx, a, page, actor, place)
+	return page, fillOpen(ctx, a, page, actor, place)
 }
 
 func closedRun(ctx context.Context, a *app.App, page *RunPage, id uuid.UUID, place *app.Company) error {
@@ -108,58 +124,60 @@ func closedRun(ctx context.Context, a *app.App, page *RunPage, id uuid.UUID, pla
 			Banked: s.Banked, Credited: s.Credited, Gross: s.Gross.StringFixed(int32(place.CurrencyDecimals))})
 	}
 	page.Total.Gross = r.Gross.StringFixed(int32(place.CurrencyDecimals))
+	answered, err := store.RunAnswered(ctx, a.DB, id)
+	if err != nil {
+		return err
+	}
+	var of []uuid.UUID
+	for _, p := range answered {
+		of = append(of, p.Employment)
+	}
+	whose, err := store.Payees(ctx, a.DB, of)
+	if err != nil {
+		return err
+	}
+	for _, p := range whose {
+		i := slices.IndexFunc(answered, func(r store.RunPerson) bool { return r.Employment == p.Employment })
+		page.Answered = append(page.Answered, AnsweredRow{p, answered[i]})
+	}
 	return nil
 }
 
-func openRun(ctx context.Context, a *app.App, page *RunPage, actor app.Actor, place *app.Company) error {
-	period, err := openPeriod(ctx, a.DB, place, page.Group, a.Now())
+func fillOpen(ctx context.Context, a *app.App, page *RunPage, actor app.Actor, place *app.Company) error {
+	r, err := readOpenRun(ctx, a.DB, place, page.Group, a.Now())
 	if err != nil {
 		return err
 	}
-	payroll, err := readPayroll(ctx, a.DB, place, page.Group, period)
-	if err != nil {
-		return err
-	}
-	draft, err := payroll.WorkOut()
-	if err != nil {
-		return err
-	}
-	page.Period = period
-	waiting, err := store.NotApproved(ctx, a.DB, page.Group, min(period.To, place.Today(a.Now())-1))
-	if err != nil {
-		return err
-	}
-	waits := map[uuid.UUID]store.Waiting{}
-	listed := slices.Collect(maps.Keys(draft.Sums))
-	for _, w := range waiting {
-		waits[w.Employment] = w
-		listed = append(listed, w.Employment)
-	}
-	payees, err := store.Payees(ctx, a.DB, listed)
-	if err != nil {
-		return err
-	}
-	for _, p := range payees {
-		sum, w := draft.Sums[p.Employment], waits[p.Employment]
+	page.Period = r.period
+	for _, p := range r.payees {
+		sum, w := r.draft.Sums[p.Employment], r.waits[p.Employment]
 		if p.Incomplete {
 			page.Newcomers = append(page.Newcomers, p.Name())
 		}
 		if sum == nil {
 			sum = &DraftSum{}
 		}
-		page.add(PayRow{Payee: p, Regular: sum.Regular, Overtime: sum.Overtime, Double: sum.Double, Leave: sum.Leave,
-			Banked: sum.Banked, Credited: sum.Credited,
-			Gross:   sum.Gross.Decimal(place.CurrencyDecimals),
-			Earlier: sum.Earlier, Waiting: w.Cards, WaitingWorked: w.Worked, WaitingFrom: w.First})
+		row := PayRow{Payee: p, Regular: sum.Regular, Overtime: sum.Overtime, Double: sum.Double, Leave: sum.Leave,
+			Banked: sum.Banked, Credited: sum.Credited, Gross: sum.Gross.Decimal(place.CurrencyDecimals),
+			Earlier: sum.Earlier, Waiting: w.Cards, WaitingWorked: w.Worked, WaitingFrom: w.First}
+		row.Asked = w.Asked
+		if answer, is := r.answers[p.Employment]; is && w.Asked {
+			row.Answer = &answer
+		}
+		page.add(row)
 	}
-	page.Total.Gross = draft.Gross.Decimal(place.CurrencyDecimals)
-	page.ClosesFrom = app.ClosesFrom(place, period)
-	ofJobs, err := store.JobAccounts(ctx, a.DB)
-	if err != nil {
+	page.Total.Gross = r.draft.Gross.Decimal(place.CurrencyDecimals)
+	page.ClosesFrom = app.ClosesFrom(place, r.period)
+	page.NoRate = r.withoutRate()
+	page.Check, page.SecondCheck, page.MayCheck = r.check, place.SecondCheck, actor.May("payrun.check") && !r.pays(actor.ID)
+	if page.Differs, err = r.differs(ctx, a.DB); err != nil {
 		return err
 	}
-	draft.bookTo(payees, ofJobs, place.NoAccount == "crew")
-	if err := mayClose(actor, place, period, a.Now(), draft, payees); err != nil {
+	page.Lapsed = r.lapsed()
+	if page.Tasks, err = store.RunTasks(ctx, a.DB, page.Group, r.period.From); err != nil {
+		return err
+	}
+	if err := r.mayClose(actor); err != nil {
 		page.WhyNot = err.Error()
 	}
 	page.CanClose = page.WhyNot == ""

@@ -48,6 +48,7 @@ type Payroll struct {
 	weeks    map[uuid.UUID][]store.PaidWeek // of whose leave is paid at an average, the last first
 	periods  when.PayPeriods                // of the group
 	dated    []pay.DatedRules               // see sets
+	final    bool                           // premiums are paid before their week ends: there is no more of it
 }
 
 // WorkOut makes the draft: per employment, what is worked out now less what
@@ -58,10 +59,7 @@ func (p *Payroll) WorkOut() (*Draft, error) {
 	for _, l := range p.Paid {
 		paid[l.Employment] = append(paid[l.Employment], l.Entry)
 	}
-	earlier := map[store.EmploymentWeek]bool{}
-	for _, w := range p.Earlier {
-		earlier[w] = true
-	}
+	earlier := p.earlier()
 	p.sets() // before they are read by several at once
 	shares := p.byEmployment(paid)
 	owed := make([][]pay.Entry, len(shares))
@@ -126,26 +124,36 @@ func (p *Payroll) input(s payShare) (pay.Input, error) {
 
 // workedOut gives the entries of the weeks that the run looks at, each week
 // by the rule set in force on its first day.
-func (p *Payroll) workedOut(reckoner *pay.Reckoner, coder *coder, share payShare, earlier map[store.EmploymentWeek]bool) ([]pay.Entry,
-	error) {
-	var all []pay.Entry
+func (p *Payroll) workedOut(reckoner *pay.Reckoner, coder *coder, share payShare, earlier map[uuid.UUID][]when.Date) ([]pay.Entry, error) {
 	in, err := p.input(share)
 	if err != nil {
 		return nil, err
 	}
+	return p.entries(reckoner, coder, in, p.persons[share.id.String()], earlier[share.id])
+}
+
+// entries gives what is due of the weeks that the run looks at: from its first, and some before.
+func (p *Payroll) entries(reckoner *pay.Reckoner, coder *coder, in pay.Input, person string, earlier []when.Date) ([]pay.Entry, error) {
 	res, err := reckoner.ReckonDated(in, p.sets())
 	if err != nil {
 		return nil, err
 	}
-	coder.code(&res, p.persons[share.id.String()])
-	for _, e := range res.Entries() {
-		rules := p.rulesOn(e.Week)
-		wanted := e.Week >= p.first || earlier[weekOf(share.id, e.Week, rules)]
-		if wanted && e.Date >= p.from && rules.Due(e.Key, p.Period.To) {
-			all = append(all, e)
-		}
+	coder.code(&res, person)
+	return slices.DeleteFunc(res.Entries(), func(e pay.Entry) bool {
+		return e.Week < p.first && !slices.Contains(earlier, e.Week) || e.Date < p.from || !p.due(e.Key)
+	}), nil
+}
+
+// due says whether the run pays an entry yet.
+func (p *Payroll) due(k pay.Key) bool { return p.final || p.rulesOn(k.Week).Due(k, p.Period.To) }
+
+// earlier lists the weeks before the first that the run looks at, by employment.
+func (p *Payroll) earlier() map[uuid.UUID][]when.Date {
+	weeks := map[uuid.UUID][]when.Date{}
+	for _, w := range p.Earlier {
+		weeks[w.Employment] = append(weeks[w.Employment], w.Week)
 	}
-	return all, nil
+	return weeks
 }
 
 // sets lists the rule sets, or the defaults where a place has none.
@@ -224,18 +232,22 @@ func (p *Payroll) byEmployment(paid map[uuid.UUID][]pay.Entry) []payShare {
 	return shares
 }
 
-// readPayroll gathers what the run of a period is worked out from: the weeks
-// the period touches, and earlier weeks in which a card was approved late or
-// changed after it was paid.
-func readPayroll(ctx context.Context, q store.Q, place *app.Company, group string, period when.Period) (*Payroll, error) {
-	return readPayrollOf(ctx, q, place, group, period, uuid.Nil)
+// payrollAsk says which run is to be worked out.
+type payrollAsk struct {
+	group     string
+	period    when.Period
+	only      []uuid.UUID // some employments' hours and pay alone, of all with none
+	weeks     []when.Date // of the one, earlier weeks too
+	asClocked []uuid.UUID // of whom hours that nobody has approved are paid too
+	final     bool
 }
 
-// readPayrollOf is [readPayroll] with the hours and pay of one employment alone, of all with none; of
-// that one also of some earlier weeks.
-func readPayrollOf(ctx context.Context, q store.Q, place *app.Company, group string, period when.Period, only uuid.UUID,
-	weeks ...when.Date) (*Payroll, error) {
-	p := &Payroll{Group: group, Period: period, Rules: place.Rules, Zone: place.Loc}
+// readPayrollOf gathers what the run of a period is worked out from: the weeks
+// the period touches, and earlier weeks in which a card was approved late or
+// changed after it was paid.
+func readPayrollOf(ctx context.Context, q store.Q, place *app.Company, ask payrollAsk) (*Payroll, error) {
+	group, period := ask.group, ask.period
+	p := &Payroll{Group: group, Period: period, Rules: place.Rules, Zone: place.Loc, final: ask.final}
 	p.first = p.firstDay(period.From)
 	if place.PaysFrom != nil {
 		p.from = *place.PaysFrom
@@ -244,6 +256,11 @@ func readPayrollOf(ctx context.Context, q store.Q, place *app.Company, group str
 	if err != nil {
 		return nil, err
 	}
+	clocked, err := store.ClockedCards(ctx, q, group, p.first-1, ask.asClocked)
+	if err != nil {
+		return nil, err
+	}
+	late = append(late, clocked...)
 	if p.Members, err = store.Members(ctx, q, group, p.first, period.To); err != nil {
 		return nil, err
 	}
@@ -262,10 +279,10 @@ func readPayrollOf(ctx context.Context, q store.Q, place *app.Company, group str
 		p.alsoAt(c.Employment, c.Date)
 		p.alsoAt(c.Employment, c.Date+1)
 	}
-	for _, d := range weeks {
-		p.alsoAt(only, d)
+	for _, d := range ask.weeks {
+		p.alsoAt(ask.only[0], d)
 	}
-	scope := store.PayScope{Group: group, From: p.first, To: period.To, Earlier: p.Earlier, Only: only}
+	scope := store.PayScope{Group: group, From: p.first, To: period.To, Earlier: p.Earlier, Only: ask.only, AsClocked: ask.asClocked}
 	if p.Stints, err = store.PayStints(ctx, q, scope); err != nil {
 		return nil, err
 	}

@@ -97,7 +97,13 @@ func ReadPersonPay(ctx context.Context, a *app.App, actor app.Actor, group strin
 			weeks = append(weeks, l.Week)
 		}
 	}
-	payroll, err := readPayrollOf(ctx, a.DB, place, p.Group, p.Period, employment, weeks...)
+	ask := payrollAsk{group: p.Group, period: p.Period, only: []uuid.UUID{employment}, weeks: weeks}
+	if p.Closed == nil {
+		if ask.asClocked, err = clockedIn(ctx, a.DB, p.Group, p.Period.From); err != nil {
+			return nil, err
+		}
+	}
+	payroll, err := readPayrollOf(ctx, a.DB, place, ask)
 	if err != nil {
 		return nil, err
 	}
@@ -198,12 +204,7 @@ func (p *Payroll) explained(employment uuid.UUID) ([]PersonWeek, error) {
 	if err != nil {
 		return nil, err
 	}
-	earlier := map[when.Date]bool{}
-	for _, w := range p.Earlier {
-		if w.Employment == employment {
-			earlier[w.Week] = true
-		}
-	}
+	earlier := p.earlier()[employment]
 	var reckoner pay.Reckoner
 	res, err := reckoner.ExplainDated(in, p.sets())
 	if err != nil {
@@ -218,7 +219,7 @@ func (p *Payroll) explained(employment uuid.UUID) ([]PersonWeek, error) {
 	}{{res.Lines, res.Why, ""}, {res.Plan, res.WhyPlan, pay.FringePlan}, {res.Kept, res.WhyKept, ""}} {
 		for n, l := range part.lines {
 			rules := p.rulesOn(l.Week)
-			if l.Week < p.first && !earlier[l.Week] || l.Date < p.from || !rules.Due(pay.Key{Week: l.Week, Kind: l.Kind}, p.Period.To) {
+			if l.Week < p.first && !slices.Contains(earlier, l.Week) || l.Date < p.from || !p.due(pay.Key{Week: l.Week, Kind: l.Kind}) {
 				continue
 			}
 			l.Kind = cmp.Or(part.kind, l.Kind)

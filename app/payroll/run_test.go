@@ -24,6 +24,7 @@ import (
 	"manudex/core/when"
 	"manudex/dbtest"
 	"manudex/files"
+	"manudex/store"
 )
 
 // A card approved after its run closed is paid in the next, once.
@@ -93,6 +94,7 @@ func TestClosingIsRefused(t *testing.T) {
 		t.Errorf("before the period ended: %v", err)
 	}
 	w.Set(time.Date(2026, 11, 22, 9, 0, 0, 0, time.UTC)) // four in the morning after
+	apptest.AnswerAll(t, w, store.LeftOut)
 	if err := w.Do(ctx, sana, payroll.CloseRun{ID: apptest.NewID(), Seen: "2026-11-08 1.00"}); err == nil ||
 		!strings.Contains(err.Error(), "changed while you were looking") {
 		t.Errorf("another sum than was shown: %v", err)
@@ -111,6 +113,7 @@ func TestClosingTwiceAtOnce(t *testing.T) {
 	ctx := context.Background()
 	w.Set(time.Date(2026, 11, 23, 15, 0, 0, 0, time.UTC))
 	sana := w.Person(t, "Sana Verity")
+	apptest.AnswerAll(t, w, store.LeftOut)
 	page, err := payroll.PayRun(ctx, w.App, sana, uuid.Nil)
 	apptest.Must(t, err)
 	before := dbtest.Get[int](t, w, `select count(*) from run`)
@@ -136,6 +139,7 @@ func TestClosingSentTwice(t *testing.T) {
 	ctx := context.Background()
 	w.Set(time.Date(2026, 11, 23, 15, 0, 0, 0, time.UTC))
 	sana := w.Person(t, "Sana Verity")
+	apptest.AnswerAll(t, w, store.LeftOut)
 	page, err := payroll.PayRun(ctx, w.App, sana, uuid.Nil)
 	apptest.Must(t, err)
 	act := payroll.CloseRun{ID: apptest.NewID(), Seen: page.Period.From.String() + " " + page.Total.Gross}

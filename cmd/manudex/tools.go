@@ -12,6 +12,7 @@ import (
 
 	"manudex/app"
 	"manudex/app/hours"
+	"manudex/app/payroll"
 	"manudex/app/people"
 	"manudex/core/pay"
 	"manudex/core/when"
@@ -84,9 +85,13 @@ func loadDemo(ctx context.Context, cfg *config, w *demo.World) error {
 
 func verifyCommand(cfg *config) *cobra.Command {
 	var since, head string
+	var runs bool
 	cmd := &cobra.Command{Use: "verify", Args: cobra.NoArgs,
 		Short: "Work out stints, cards and hours anew and compare with what is stored; hold the audit list against its seals",
 		RunE: func(cmd *cobra.Command, _ []string) error {
+			if runs {
+				return verifyRuns(cmd.Context(), cfg)
+			}
 			var what hours.ToVerify
 			if since != "" {
 				var err error
@@ -116,9 +121,32 @@ func verifyCommand(cfg *config) *cobra.Command {
 			}
 			return nil
 		}}
+	cmd.Flags().BoolVar(&runs, "runs", false, "work out closed pay runs anew from what was kept with them alone, and follow their digests")
 	cmd.Flags().StringVar(&head, "head", "", "a digest that the audit list was sealed to: says whether the list still holds it")
 	cmd.Flags().StringVar(&since, "since", "", "only worked days from this date on, such as 2026-11-01")
 	return cmd
+}
+
+// verifyRuns says whether closed runs are what was kept of them.
+func verifyRuns(ctx context.Context, cfg *config) error {
+	with, err := cfg.begin(ctx)
+	if err != nil {
+		return err
+	}
+	defer with.db.Close()
+	v, err := payroll.VerifyRuns(ctx, with.db)
+	if err != nil {
+		return err
+	}
+	for _, w := range v.Wrong {
+		fmt.Println(w)
+	}
+	fmt.Printf("%d runs, %d lines, %d wrong; %d runs were closed before what they went by was kept; the last is %s\n", v.Runs, v.Lines,
+		len(v.Wrong), v.Older, hex.EncodeToString(v.Last))
+	if len(v.Wrong) > 0 {
+		return errSaid
+	}
+	return nil
 }
 
 // verifyAudit says whether the audit list is what was sealed, and holds a head.

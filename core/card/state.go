@@ -33,6 +33,10 @@ const (
 	Reopen   Move = "reopen"
 	Adjust   Move = "adjust"
 	Remind   Move = "remind" // to sign it: it stands where it stood
+
+	PayAsClocked Move = "pay_as_clocked" // paid before anybody approved it: what is approved later changes the next run
+	Unpay        Move = "unpay"          // the run that paid it was turned
+	UnpayChange  Move = "unpay_change"   // the run that paid its change was turned, and not the one that paid it first
 )
 
 // Standing is where a card is and whether it was signed on the way there,
@@ -101,6 +105,21 @@ func (s Standing) Next(m Move, signRequired bool) (Standing, error) {
 		if from(Approved) || from(Paid) && s.Adjust && !s.Late {
 			return Standing{State: Paid, Signed: s.Signed}, nil
 		}
+	case PayAsClocked:
+		if from(Open, Signed) {
+			return Standing{State: Paid, Signed: s.Signed, Adjust: true, Late: true}, nil
+		}
+	case Unpay:
+		if s.Pending() {
+			return Standing{State: Open, Late: true}, nil
+		}
+		if from(Paid) {
+			return Standing{State: Approved, Signed: s.Signed}, nil
+		}
+	case UnpayChange:
+		if from(Paid) {
+			return Standing{State: Paid, Signed: s.Signed, Adjust: true, Late: s.Late}, nil
+		}
 	case Reopen:
 		if from(Signed, Approved) {
 			return Standing{State: Open, Late: true}, nil
@@ -122,6 +141,10 @@ var moveNeeds = map[Move]string{
 	Pay:      "Only approved cards are paid",
 	Reopen:   "Only a signed or approved card is reopened",
 	Adjust:   "Only a paid card is adjusted",
+
+	PayAsClocked: "Only a card that nobody has approved is paid as clocked",
+	Unpay:        "Only a paid card can be unpaid",
+	UnpayChange:  "Only a paid card can be unpaid",
 }
 
 // Replay gives the standing that a row of moves leads to. A move that could

@@ -90,8 +90,15 @@ func (d Date) At(timeOfDay time.Duration, loc *time.Location) time.Time {
 // MarshalText and UnmarshalText carry the date as YYYY-MM-DD.
 func (d Date) MarshalText() ([]byte, error) { return []byte(d.String()), nil }
 
+// beginning is the date from which something holds that always did, as databases hand it over.
+const beginning = "0001-01-01"
+
 // UnmarshalText reads YYYY-MM-DD.
 func (d *Date) UnmarshalText(text []byte) (err error) {
+	if string(text) == beginning {
+		*d = NewDate(1, 1, 1)
+		return nil
+	}
 	*d, err = ParseDate(string(text))
 	return err
 }

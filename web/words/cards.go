@@ -49,8 +49,10 @@ func State(r hours.DayRow, signRequired bool) string {
 
 func Move(a store.CardAct) string {
 	words := map[card.Move]string{card.Sign: "signed", card.SendBack: "sent back", card.Approve: "approved",
-		card.TakeBack: "approval taken back",
-		card.Pay:      "paid by closing the run", card.Reopen: "opened again", card.Adjust: "to be adjusted in the next run",
+		card.TakeBack:     "approval taken back",
+		card.PayAsClocked: "paid as clocked, to be looked at later", card.Unpay: "unpaid: the run was turned",
+		card.UnpayChange: "the change unpaid: the run was turned",
+		card.Pay:         "paid by closing the run", card.Reopen: "opened again", card.Adjust: "to be adjusted in the next run",
 		card.Remind: "asked to be signed"}[a.Move]
 	words += ", " + a.ByName
 	if a.Reason != "" {

@@ -1,0 +1,225 @@
+package payroll
+
+import (
+	"context"
+	"fmt"
+	"maps"
+	"slices"
+	"time"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/core/pay"
+	"manudex/core/refusal"
+	"manudex/core/when"
+	"manudex/store"
+)
+
+// openRun is the run of a group's open pay period as it stands: what it would pay, and what isn't
+// settled yet.
+type openRun struct {
+	group   string
+	place   *app.Company
+	now     time.Time
+	period  when.Period
+	payroll *Payroll
+	draft   *Draft
+	payees  []store.Payee               // who is paid, and who waits
+	waits   map[uuid.UUID]store.Waiting // whose cards of days that are over nobody has approved
+	answers map[uuid.UUID]store.RunAnswer
+	check   *store.RunCheck // the last, nil for none
+	digest  []byte
+	of      map[uuid.UUID][]byte // digest by person
+}
+
+// readOpenRun reads and works out the run of a group's open period.
+func readOpenRun(ctx context.Context, q store.Q, place *app.Company, group string, now time.Time) (*openRun, error) {
+	r := &openRun{group: group, place: place, now: now, waits: map[uuid.UUID]store.Waiting{}, answers: map[uuid.UUID]store.RunAnswer{}}
+	var err error
+	if r.period, err = openPeriod(ctx, q, place, group, now); err != nil {
+		return nil, err
+	}
+	answers, err := store.RunAnswers(ctx, q, group, r.period.From)
+	if err != nil {
+		return nil, err
+	}
+	for _, a := range answers {
+		r.answers[a.Employment] = a
+	}
+	if r.payroll, err = readPayrollOf(ctx, q, place, payrollAsk{group: group, period: r.period, asClocked: clockedOf(answers)}); err != nil {
+		return nil, err
+	}
+	if r.draft, err = r.payroll.WorkOut(); err != nil {
+		return nil, err
+	}
+	waiting, err := store.NotApproved(ctx, q, group, min(r.period.To, place.Today(now)-1))
+	if err != nil {
+		return nil, err
+	}
+	listed := slices.Collect(maps.Keys(r.draft.Sums))
+	for _, w := range waiting {
+		r.waits[w.Employment] = w
+		listed = append(listed, w.Employment)
+	}
+	if r.payees, err = store.Payees(ctx, q, listed); err != nil {
+		return nil, err
+	}
+	ofJobs, err := store.JobAccounts(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	r.draft.bookTo(r.payees, ofJobs, place.NoAccount == "crew")
+	r.of, r.digest = r.draft.digests(place.CurrencyDecimals)
+	check, found, err := store.LastRunCheck(ctx, q, group, r.period.From)
+	if found {
+		r.check = &check
+	}
+	return r, err
+}
+
+// clockedOf lists whose hours are paid as they were clocked.
+func clockedOf(answers []store.RunAnswer) (employments []uuid.UUID) {
+	for _, a := range answers {
+		if a.Answer == store.AsClocked {
+			employments = append(employments, a.Employment)
+		}
+	}
+	return employments
+}
+
+// clockedIn reads whose hours the open run of a group pays as they were clocked.
+func clockedIn(ctx context.Context, q store.Q, group string, from when.Date) ([]uuid.UUID, error) {
+	answers, err := store.RunAnswers(ctx, q, group, from)
+	return clockedOf(answers), err
+}
+
+// seen is what somebody was shown who closes or checks the run.
+func (r *openRun) seen() string {
+	return r.period.From.String() + " " + r.draft.Gross.Decimal(r.place.CurrencyDecimals)
+}
+
+// mayClose says why an actor can't close the run now.
+func (r *openRun) mayClose(actor app.Actor) error {
+	if from := app.ClosesFrom(r.place, r.period); r.now.Before(from) {
+		return refusal.New("run", "The pay period is still running",
+			"It can be closed from "+from.In(r.place.Loc).Format("Mon 2 Jan, 15:04"))
+	}
+	if r.pays(actor.ID) {
+		return refusal.New("run", "Your own pay is in this run", "Another manager or the owner closes it")
+	}
+	if without := r.draft.lacking(r.payees); len(without) > 0 {
+		return refusal.New("run", "An account is required and missing for "+some(without),
+			"Give them one on their pages, or for many at once under People")
+	}
+	if silent := r.unanswered(); len(silent) > 0 {
+		return refusal.New("run", "Nobody has said what becomes of the hours of "+some(silent),
+			"Approve them, let them be paid as clocked, or leave them out with a reason")
+	}
+	if !r.place.SecondCheck {
+		return nil
+	}
+	switch {
+	case r.check == nil:
+		return refusal.New("run", "Nobody has looked this run over yet", "Ask somebody else who may run payroll to check it")
+	case r.lapsed():
+		return refusal.New("run", "It changed since "+r.check.ByName+" checked it", "Ask them, or somebody else, to check it again")
+	case r.check.By == actor.ID:
+		return refusal.New("run", "You checked this run yourself", "Somebody else closes it, or checks it")
+	}
+	return nil
+}
+
+// pays says whether a person is in the run, with pay or with an answer.
+func (r *openRun) pays(person uuid.UUID) bool {
+	return slices.ContainsFunc(r.payees, func(p store.Payee) bool {
+		return p.Person == person && (r.draft.Sums[p.Employment] != nil || r.answers[p.Employment].Answer == store.AsClocked)
+	})
+}
+
+// unanswered lists of whom nobody has said what becomes of hours that nobody has approved.
+func (r *openRun) unanswered() (names []string) {
+	for _, p := range r.payees {
+		if r.waits[p.Employment].Asked && r.answers[p.Employment].Answer == "" {
+			names = append(names, p.Name())
+		}
+	}
+	return names
+}
+
+// lapsed says whether the run isn't any more what was checked.
+func (r *openRun) lapsed() bool { return r.check != nil && !slices.Equal(r.check.Digest, r.digest) }
+
+// Differs is how somebody's pay differs from what was checked.
+type Differs struct {
+	store.Payee
+	Was, Is string // gross, "" for not in it
+}
+
+// differs lists whose lines aren't what was checked.
+func (r *openRun) differs(ctx context.Context, q store.Q) ([]Differs, error) {
+	if !r.lapsed() {
+		return nil, nil
+	}
+	checked, err := store.CheckedPeople(ctx, q, r.check.ID)
+	if err != nil {
+		return nil, err
+	}
+	var changed []uuid.UUID
+	for id, now := range r.of {
+		if !slices.Equal(checked[id].Digest, now) {
+			changed = append(changed, id)
+		}
+	}
+	for id := range checked {
+		if r.of[id] == nil {
+			changed = append(changed, id)
+		}
+	}
+	payees, err := store.Payees(ctx, q, changed)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]Differs, len(payees))
+	for i, p := range payees {
+		out[i].Payee = p
+		if c, was := checked[p.Employment]; was {
+			out[i].Was = c.Gross.StringFixed(int32(r.place.CurrencyDecimals))
+		}
+		if s := r.draft.Sums[p.Employment]; s != nil {
+			out[i].Is = s.Gross.Decimal(r.place.CurrencyDecimals)
+		}
+	}
+	return out, nil
+}
+
+// some names the first few of many.
+func some(names []string) string {
+	text := ""
+	for i, n := range names[:min(3, len(names))] {
+		if i > 0 {
+			text += ", "
+		}
+		text += n
+	}
+	if len(names) > 3 {
+		text += fmt.Sprintf(" and %d more", len(names)-3)
+	}
+	return text
+}
+
+// withoutRate lists of whom hours in the run are at no rate, and no salary pays them.
+func (r *openRun) withoutRate() (names []string) {
+	without := map[uuid.UUID]bool{}
+	for _, l := range r.draft.Lines {
+		if l.Kind == pay.Straight && l.Rate == 0 && l.Seconds > 0 {
+			without[l.Employment] = true
+		}
+	}
+	for _, p := range r.payees {
+		if without[p.Employment] && !p.Salaried {
+			names = append(names, p.Name())
+		}
+	}
+	return names
+}
