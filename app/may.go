@@ -68,6 +68,7 @@ var permissions = map[string][5]Scope{
 	"payrun.answer":   {None, None, None, All, None},
 	"payrun.check":    {None, None, None, All, None},
 	"payrun.task":     {None, None, None, All, None},
+	"payrun.adjust":   {None, None, None, All, None},
 	"payrun.turn":     {None, None, None, All, None},
 	"payrun.download": {None, None, None, All, All},
 	"rates.see":       {None, None, None, All, All},
@@ -91,7 +92,7 @@ var permissions = map[string][5]Scope{
 }
 
 // payPermissions are those by which pay is seen and made.
-var payPermissions = []string{"payrun.see", "payrun.close", "payrun.answer", "payrun.check", "payrun.task", "payrun.turn",
+var payPermissions = []string{"payrun.see", "payrun.close", "payrun.answer", "payrun.check", "payrun.task", "payrun.adjust", "payrun.turn",
 	"payrun.download", "rates.see"}
 
 // Right is something that may be granted to a single person beyond their
@@ -116,7 +117,8 @@ var Rights = []Right{
 	{"see_rates", "see pay rates", []string{"rates.see", "people.see"}},
 	{"manage_leave", "manage leave", []string{"leave.manage", "people.see", "find"}},
 	{"run_payroll", "run payroll",
-		[]string{"payrun.see", "payrun.close", "payrun.answer", "payrun.check", "payrun.task", "payrun.turn", "payrun.download",
+		[]string{"payrun.see", "payrun.close", "payrun.answer", "payrun.check", "payrun.task", "payrun.adjust", "payrun.turn",
+			"payrun.download",
 			"rates.see", "people.see", "card.see", "timecards.see", "timecards.find",
 			"today.see", "find", "live.follow"}},
 	{"manage_people", "manage people", []string{"people.see", "people.add", "people.change", "people.import", "find"}},

@@ -401,7 +401,8 @@ func TestRefusedSettings(t *testing.T) {
 		{orla, rules(" ", sunday, `{}`), "no name"},
 		{orla, rules("x", sunday, `{"weekly_overtime_after":"x"}`), "weekly_overtime_after is"},
 		{orla, rules("x", sunday, `{"workweek_start":"Mon 00:00"}`), "within a workweek"},
-		{orla, rules("x", sunday+1, `{"workweek_start":"Mon 00:00"}`), "a workweek of the rules before"},
+		{orla, rules("x", sunday+1, `{"overtime_period":{"days":14,"start":"`+(sunday+1).String()+`","after":"80"}}`),
+			"an overtime period of the rules before"},
 		{orla, site(" ", ""), "no name"},
 		{orla, site("x", "40.1"), "a latitude and a longitude"},
 		{orla, unit("crew", "a, b", ""), "needs a name"},
@@ -628,6 +629,9 @@ func TestRefusedRuns(t *testing.T) {
 	apptest.ApproveAll(t, w, when.NewDate(2026, 11, 21))
 	wren = w.Person(t, "Wren Halloran")
 	p, err := payroll.PayRun(t.Context(), w.App, orla, uuid.Nil)
+	apptest.Must(t, err)
+	apptest.AnswerAll(t, w, store.LeftOut)
+	p, err = payroll.PayRun(t.Context(), w.App, orla, uuid.Nil)
 	apptest.Must(t, err)
 	refused{wren, payroll.CloseRun{ID: apptest.NewID(), Seen: p.Period.From.String() + " " + p.Total.Gross}, "your own pay"}.try(t, w)
 	refused{orla, payroll.CloseRun{ID: apptest.NewID(), Seen: "x"}, "changed while you were looking"}.try(t, w)

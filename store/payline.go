@@ -155,6 +155,8 @@ type RunSums struct {
 	Banked     int64
 	Credited   int64 // what that comes to as time off
 	Gross      decimal.Decimal
+	Besides    decimal.Decimal // of it: sums besides hours
+	Deducted   decimal.Decimal // after it
 }
 
 // SumRun reads a closed run's sums by person.
@@ -167,6 +169,8 @@ func SumRun(ctx context.Context, q Q, run uuid.UUID) ([]RunSums, error) {
 		       coalesce(sum(seconds) filter (where kind = 'leave'), 0) as leave,
 		       coalesce(sum(seconds) filter (where kind = 'banked'), 0) as banked,
 		       round(coalesce(sum(seconds * rate) filter (where kind = 'banked'), 0))::bigint as credited,
+		       coalesce(sum(amount) filter (where kind = 'extra'), 0) as besides,
+		       coalesce(sum(amount) filter (where kind = 'deduction'), 0) as deducted,
 		       coalesce(sum(amount) filter (where kind not in ('fringe_plan', 'deduction')), 0) as gross
 		from pay_line where run_id = $1 group by employment_id`, run)
 	return sums, err

@@ -24,6 +24,7 @@ import (
 	"manudex/dbtest"
 	"manudex/demo"
 	"manudex/standin"
+	"manudex/store"
 	"manudex/web"
 )
 
@@ -287,6 +288,7 @@ func TestThePasswordOnceMore(t *testing.T) {
 	s := open(t)
 	s.Set(time.Date(2026, 11, 23, 15, 0, 0, 0, time.UTC))
 	apptest.ApproveAll(t, s.World, when.NewDate(2026, 11, 21))
+	apptest.AnswerAll(t, s.World, store.LeftOut)
 	sana := s.signIn(t, "Sana Verity")
 	_, page, _ := sana.get("/payruns/close")
 	field := func(name string) string {

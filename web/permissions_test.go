@@ -176,6 +176,7 @@ var reach = map[string]string{ // worker lead manager owner auditor
 	"payrun.answer":   "none none none all none",
 	"payrun.check":    "none none none all none",
 	"payrun.task":     "none none none all none",
+	"payrun.adjust":   "none none none all none",
 	"payrun.turn":     "none none none all none",
 	"payrun.download": "none none none all all",
 	"rates.see":       "none none none all all",

@@ -37,6 +37,16 @@ func (d *Draft) add(employment uuid.UUID, owed []pay.Entry, period when.Period) 
 		case e.Kind == pay.Straight:
 			sum.Double += e.Seconds
 		}
+		switch e.Kind {
+		case pay.Deducted:
+			sum.Deducted += e.Amount
+		case pay.ExtraPay:
+			sum.Extra += e.Amount
+		case pay.DifferentialPay, pay.HolidayPremium:
+			sum.Differential += e.Amount
+		case pay.Fringe, pay.FringePlan:
+			sum.Fringe += e.Amount
+		}
 		sum.Earlier = sum.Earlier || e.Date < period.From
 		if e.Key.Gross() {
 			sum.Gross += e.Amount
@@ -84,6 +94,7 @@ func (d *Draft) lacking(payees []store.Payee) (names []string) {
 type DraftSum struct {
 	Regular, Overtime, Double, Leave int64
 	Banked, Credited                 int64 // overtime banked, and what it comes to as time off
-	Gross                            pay.Amount
-	Earlier                          bool // something in it belongs to earlier periods
+	Gross, Deducted                  pay.Amount
+	Extra, Differential, Fringe      pay.Amount // Differential with what holidays add
+	Earlier                          bool       // something in it belongs to earlier periods
 }

@@ -9,6 +9,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/core/pay"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -19,6 +20,7 @@ type PayRow struct {
 	Regular, Overtime, Double, Leave int64
 	Banked, Credited                 int64 // overtime banked, and what it comes to as time off
 	Gross                            string
+	Besides, Deducted                string // "" for nothing
 	Earlier                          bool
 	Waiting                          int   // cards not approved
 	WaitingWorked                    int64 // the hours on them
@@ -49,6 +51,8 @@ type RunPage struct {
 	SecondCheck  bool      // one is wanted before it's closed
 	MayCheck     bool
 	Tasks        []store.RunTask
+	HasBesides   bool          // somebody has sums besides hours in it,
+	HasDeducted  bool          // or deductions
 	Answered     []AnsweredRow // of a closed run: whose hours nobody had approved
 }
 
@@ -66,6 +70,15 @@ func (p *RunPage) add(r PayRow) {
 	p.Total.Leave += r.Leave
 	p.Total.Waiting += r.Waiting
 	p.Total.WaitingWorked += r.WaitingWorked
+	p.HasBesides, p.HasDeducted = p.HasBesides || r.Besides != "", p.HasDeducted || r.Deducted != ""
+}
+
+// orNone writes a sum, "" for nothing.
+func orNone(a pay.Amount, decimals int) string {
+	if a == 0 {
+		return ""
+	}
+	return a.Decimal(decimals)
 }
 
 // PayRun reads the open run of the company's pay periods, or the closed one
@@ -121,7 +134,9 @@ func closedRun(ctx context.Context, a *app.App, page *RunPage, id uuid.UUID, pla
 	for _, p := range payees {
 		s := byID[p.Employment]
 		page.add(PayRow{Payee: p, Regular: s.Regular, Overtime: s.Overtime, Double: s.Double, Leave: s.Leave,
-			Banked: s.Banked, Credited: s.Credited, Gross: s.Gross.StringFixed(int32(place.CurrencyDecimals))})
+			Banked: s.Banked, Credited: s.Credited, Gross: s.Gross.StringFixed(int32(place.CurrencyDecimals)),
+			Besides:  orNone(pay.Amount(s.Besides.Shift(int32(place.CurrencyDecimals)).IntPart()), place.CurrencyDecimals),
+			Deducted: orNone(pay.Amount(s.Deducted.Shift(int32(place.CurrencyDecimals)).IntPart()), place.CurrencyDecimals)})
 	}
 	page.Total.Gross = r.Gross.StringFixed(int32(place.CurrencyDecimals))
 	answered, err := store.RunAnswered(ctx, a.DB, id)
@@ -159,6 +174,7 @@ func fillOpen(ctx context.Context, a *app.App, page *RunPage, actor app.Actor, p
 		}
 		row := PayRow{Payee: p, Regular: sum.Regular, Overtime: sum.Overtime, Double: sum.Double, Leave: sum.Leave,
 			Banked: sum.Banked, Credited: sum.Credited, Gross: sum.Gross.Decimal(place.CurrencyDecimals),
+			Besides: orNone(sum.Extra, place.CurrencyDecimals), Deducted: orNone(sum.Deducted, place.CurrencyDecimals),
 			Earlier: sum.Earlier, Waiting: w.Cards, WaitingWorked: w.Worked, WaitingFrom: w.First}
 		row.Asked = w.Asked
 		if answer, is := r.answers[p.Employment]; is && w.Asked {

@@ -48,7 +48,9 @@ type Payroll struct {
 	weeks    map[uuid.UUID][]store.PaidWeek // of whose leave is paid at an average, the last first
 	periods  when.PayPeriods                // of the group
 	dated    []pay.DatedRules               // see sets
-	final    bool                           // premiums are paid before their week ends: there is no more of it
+	adjusted map[uuid.UUID][]store.Adjustment
+	named    map[uuid.UUID][]pay.Differential
+	final    bool // premiums are paid before their week ends: there is no more of it
 }
 
 // WorkOut makes the draft: per employment, what is worked out now less what
@@ -119,6 +121,7 @@ func (p *Payroll) input(s payShare) (pay.Input, error) {
 		}
 		in.Extras = append(in.Extras, pay.Extra{WeekOf: x.Date, Amount: amount, PayCode: x.PayCode})
 	}
+	p.adjust(s.id, &in)
 	return in, nil
 }
 
@@ -228,6 +231,9 @@ func (p *Payroll) byEmployment(paid map[uuid.UUID][]pay.Entry) []payShare {
 	for id := range p.told {
 		share(id)
 	}
+	for id := range p.adjusted {
+		share(id)
+	}
 	slices.SortFunc(shares, func(a, b payShare) int { return slices.Compare(a.id[:], b.id[:]) })
 	return shares
 }
@@ -282,6 +288,9 @@ func readPayrollOf(ctx context.Context, q store.Q, place *app.Company, ask payro
 	for _, d := range ask.weeks {
 		p.alsoAt(ask.only[0], d)
 	}
+	if err := p.readSpans(ctx, q); err != nil {
+		return nil, err
+	}
 	scope := store.PayScope{Group: group, From: p.first, To: period.To, Earlier: p.Earlier, Only: ask.only, AsClocked: ask.asClocked}
 	if p.Stints, err = store.PayStints(ctx, q, scope); err != nil {
 		return nil, err
@@ -296,6 +305,9 @@ func readPayrollOf(ctx context.Context, q store.Q, place *app.Company, ask payro
 		return nil, err
 	}
 	if p.Expenses, err = store.PayExpenses(ctx, q, scope); err != nil {
+		return nil, err
+	}
+	if err = p.readAdjustments(ctx, q, scope); err != nil {
 		return nil, err
 	}
 	if err = p.readTold(ctx, q, scope); err != nil {

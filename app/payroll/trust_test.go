@@ -33,7 +33,8 @@ func whole(t *testing.T, w *dbtest.World) payroll.RunVerdict {
 func paidIn(t *testing.T, w *dbtest.World, employment uuid.UUID, run uuid.UUID) decimal.Decimal {
 	t.Helper()
 	return dbtest.Get[decimal.Decimal](t, w, `select coalesce(sum(amount), 0) from pay_line where employment_id = $1
-		and ($2 = '00000000-0000-0000-0000-000000000000'::uuid or run_id = $2) and kind not in ('fringe_plan', 'deduction')`, employment, run)
+		and ($2 = '00000000-0000-0000-0000-000000000000'::uuid or run_id = $2) and kind not in ('fringe_plan',
+			'deduction')`, employment, run)
 }
 
 // Nobody closes over silence: each person with hours that nobody approved is answered by name.
@@ -73,7 +74,8 @@ func TestNobodyClosesOverSilence(t *testing.T) {
 	}
 	run, _ := apptest.CloseOpenRun(t, w)
 	worked := func(c hours.CardRef) (n int64) {
-		return dbtest.Get[int64](t, w, `select coalesce(sum(seconds), 0) from pay_line where run_id = $1 and employment_id = $2 and date = $3
+		return dbtest.Get[int64](t, w,
+			`select coalesce(sum(seconds), 0) from pay_line where run_id = $1 and employment_id = $2 and date = $3
 			and kind = 'straight'`, run, c.Employment, c.Date.String())
 	}
 	if n := worked(tomasz); n != 10*3600+21*60 {
@@ -101,7 +103,8 @@ func TestNobodyClosesOverSilence(t *testing.T) {
 	// Looked at later: his hours are put right by an hour, and somebody approves; the next run pays the difference.
 	paid := paidIn(t, w, tomasz.Employment, uuid.Nil)
 	state := func() string {
-		return dbtest.Get[string](t, w, `select state || ' ' || adjust || ' ' || late_change from card where employment_id = $1 and date = $2`,
+		return dbtest.Get[string](t, w,
+			`select state || ' ' || adjust || ' ' || late_change from card where employment_id = $1 and date = $2`,
 			tomasz.Employment, tomasz.Date.String())
 	}
 	if s := state(); s != "paid true true" {
@@ -182,7 +185,8 @@ func TestAClosedRunRestsOnWhatWasKept(t *testing.T) {
 		t.Fatalf("kept: %d runs, %d older, %d lines, %v", v.Runs, v.Older, v.Lines, v.Wrong)
 	}
 	for _, change := range []string{
-		`update stint set start_at = start_at - interval '1 hour'`, `update card set worked = worked + 60`, `update rate set rate = rate * 2`,
+		`update stint set end_at = end_at - interval '1 minute' where end_at > start_at + interval '1 hour'`,
+		`update card set worked = worked + 60`, `update rate set amount = amount * 2`,
 		`update rule_set set rules = '{"daily_overtime_after": "4"}'`, `update leave_day set seconds = 3600, pay_code = 'X'`,
 		`update pay_code set code = 'Y'`, `update job set number = number || 'x'`, `update job_wage set base_rate = base_rate + 1`,
 		`update terms set hourly = false`, `update company set period_kind = 'weekly', zone = 'Asia/Tokyo'`,
@@ -195,10 +199,11 @@ func TestAClosedRunRestsOnWhatWasKept(t *testing.T) {
 			t.Errorf("after %s: %v", change, now.Wrong)
 		}
 	}
-	_, err := w.DB.Exec(`alter table pay_line disable trigger all; alter table run_person disable trigger all; alter table run disable trigger all`)
+	_,
+		err := w.DB.Exec(`alter table pay_line disable trigger all; alter table run_person disable trigger all; alter table run disable trigger all`)
 	apptest.Must(t, err)
 	for change, wrong := range map[string]string{
-		`update pay_line set amount = amount + 0.01 where position = 3 and run_id = (select id from run order by number desc limit 1)`: "were paid",
+		`update pay_line set amount = amount + 0.01 where position = 1 and run_id = (select id from run order by number desc limit 1)`: "were paid",
 		`update run set why = 'x' where number = (select max(number) from run)`:                                                        "is not what its digest",
 		`update run_person set reason = reason || '.' where answer = 'left_out'`:                                                       "is not what its digest",
 	} {
@@ -250,7 +255,8 @@ func TestARunIsTurned(t *testing.T) {
 		t.Errorf("%s turned is %s", gross(first), gross(back))
 	}
 	apptest.AllConsistent(t, w)
-	if n := dbtest.Get[int](t, w, `select count(*) from pay_line l join (select employment_id, week, date, kind, pay_code, rate, job_id, class,
+	if n := dbtest.Get[int](t, w,
+		`select count(*) from pay_line l join (select employment_id, week, date, kind, pay_code, rate, job_id, class,
 		sum(seconds) s, sum(amount) a from pay_line where run_id in ($1, $2) group by 1, 2, 3, 4, 5, 6, 7, 8) x using (employment_id)
 		where x.s <> 0 or x.a <> 0`, first, back); n != 0 {
 		t.Errorf("%d lines don't come to nothing", n)
@@ -297,7 +303,8 @@ func TestARunIsTurned(t *testing.T) {
 	turned, err := turn(sana.ID, third, "sent twice")
 	apptest.Must(t, err)
 	apptest.AllConsistent(t, w)
-	if s := dbtest.Get[string](t, w, `select state || adjust || late_change from card where employment_id = $1 and date = $2`, late.Employment,
+	if s := dbtest.Get[string](t, w, `select state || adjust || late_change from card where employment_id = $1 and date = $2`,
+		late.Employment,
 		late.Date.String()); s != "paidtruefalse" {
 		t.Errorf("a card whose change the turned run paid is %s", s)
 	}

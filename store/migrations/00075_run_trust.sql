@@ -113,3 +113,4 @@ alter table card_act add constraint card_act_move_check
 drop table spent_expense, spent_stint, run_tick, run_task, run_check_person, run_check, run_answer, run_person;
 drop index run_of_period;
 alter table run drop kind, drop reverses, drop why, drop digest, drop basis;
+alter table run add constraint run_of_period unique (period_group, from_date, to_date);
