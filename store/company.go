@@ -51,6 +51,9 @@ type Company struct {
 	AccountWords         string     `db:"account_words"`  // see app.AccountWord
 	NoAccount            string     `db:"no_account"`     // "crew" or "stop"
 	SecondCheck          bool       `db:"second_check"`   // a run is checked by somebody else before it's closed
+	LeastWages           string     `db:"least_wages"`    // as payroll reads it
+	LeastSalary          string     `db:"least_salary"`   // of an exempt salary a week, a decimal
+	DeductUnder          string     `db:"deduct_under"`   // a deduction below the least wage: "refuse" or "warn"
 	QueueLimit           int        `db:"queue_limit"`    // seconds; what waited longer in a device's queue is a claim
 	CodesRequired        bool       `db:"codes_required"` // of owners and holders of pay rights
 	PlanSeen             string     `db:"plan_seen"`      // people see the shifts of their crew (yes) or of everybody (all)
@@ -85,7 +88,8 @@ func GetCompany(ctx context.Context, q Q) (Company, error) {
 		select name, zone, currency, currency_decimals, whom_to_ask, period_kind, period_anchor, cut_over, new_attendance_after,
 		       longest_shift, late_after, over_plan_after, meal_due_after, meal_waived_up_to, missing_after, sign_required,
 		       job_word, holiday_country, location_interval, location_moved, mark is not null as has_mark, set_up, new_clock_points,
-		       new_location, new_pattern, country, hand_change, queue_limit, expense_kinds, account_words, no_account, second_check, swipe_guard,
+		       new_location, new_pattern, country, hand_change, queue_limit, expense_kinds, account_words, no_account, second_check, least_wages, trim_scale(least_salary)::text as least_salary, deduct_under,
+		       swipe_guard,
 		       own_cards,
 		       codes_required, keep_years, keep_places, pays_from,
 		       early_after, left_early, left_late, under_plan, most_a_day, short_stint, most_a_week, lead_times, change_days, unsigned_at,

@@ -26,10 +26,11 @@ type LeaveKind struct {
 	RateBy     string `db:"rate_by"`  // at which rate it is paid, as core/pay calls it
 	RateWeeks  int    `db:"rate_weeks"`
 	Banks      bool   // overtime that is banked comes here: of one kind alone
+	Docks      string // of unpaid leave: why whole days of it lower a salary, as core/pay calls it, "" for no
 }
 
 const leaveKinds = `select id, name, paid, pay_code, note_needed, closed, in_days, low, few, photo_needed, may_give, rate_by,
-	rate_weeks, banks from leave_kind `
+	rate_weeks, banks, docks from leave_kind `
 
 // LeaveKinds lists them by name.
 func LeaveKinds(ctx context.Context, q Q) ([]LeaveKind, error) {
@@ -49,10 +50,10 @@ func GetLeaveKind(ctx context.Context, q Q, id uuid.UUID) (k LeaveKind, err erro
 // PutLeaveKind adds a kind, or changes it.
 func PutLeaveKind(ctx context.Context, q Q, k LeaveKind) error {
 	columns := []string{"id", "name", "paid", "pay_code", "note_needed", "closed", "in_days", "low", "few", "photo_needed", "may_give",
-		"rate_by", "rate_weeks", "banks"}
+		"rate_by", "rate_weeks", "banks", "docks"}
 	return insertRows(ctx, q, "leave_kind", columns, replacing("id", columns), 1, func(int) []any {
 		return []any{k.ID, k.Name, k.Paid, k.PayCode, k.NoteNeeded, k.Closed, k.InDays, k.Low, k.Few, k.Photo, k.MayGive,
-			k.RateBy, k.RateWeeks, k.Banks}
+			k.RateBy, k.RateWeeks, k.Banks, k.Docks}
 	})
 }
 
@@ -209,8 +210,9 @@ func InsertLeaveActs(ctx context.Context, q Q, requests []LeaveRequest, does, wh
 // BookLeave makes the days of requests leave.
 func BookLeave(ctx context.Context, q Q, requests []uuid.UUID) error {
 	_, err := q.ExecContext(ctx,
-		`insert into leave_day (id, employment_id, date, name, pay_code, paid, seconds, request_id, rate_by, rate_weeks)
-		select gen_random_uuid(), r.employment_id, d.date, k.name, k.pay_code, k.paid, d.seconds, r.id, k.rate_by, k.rate_weeks
+		`insert into leave_day (id, employment_id, date, name, pay_code, paid, seconds, request_id, rate_by, rate_weeks, docks)
+		select gen_random_uuid(), r.employment_id, d.date, k.name, k.pay_code, k.paid, d.seconds, r.id, k.rate_by, k.rate_weeks,
+		       case when k.paid then '' else k.docks end
 		from leave_request r join leave_request_day d on d.request_id = r.id join leave_kind k on k.id = r.kind_id
 		where r.id = any($1)`, UUIDs(requests))
 	return err

@@ -162,7 +162,7 @@ var sheetQuery = `
 	       coalesce(p.week_opt_out::text, '') as week_opt_out,
 	       coalesce(u.name, '') as unit, coalesce(u.kind, '') as unit_kind, coalesce(s.name, '') as site,
 	       coalesce(e.title, '') as title, case when tm.hourly then 'hour'
-	       when not tm.hourly then 'salary' else '' end as paid_by,
+	       when not tm.hourly then 'salary' else '' end as paid_by, coalesce(tm.salary, '') as salary,
 	       coalesce(e.starts_on::text, '') as starts_on, coalesce(least(e.ends_on, p.ended_on)::text, '') as ends_on,
 	       coalesce((select (case when scale(trim_scale(amount)) < 2 then round(amount, 2) else trim_scale(amount) end)::text from rate
 	       where employment_id = e.id and starts_on <= $1 order by starts_on desc limit 1), '') as rate,

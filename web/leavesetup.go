@@ -8,6 +8,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"manudex/app/field"
 	"manudex/app/leave"
 	core "manudex/core/leave"
 	"manudex/core/refusal"
@@ -100,7 +101,7 @@ func (s *Server) putLeaveKind(w http.ResponseWriter, r *http.Request) error {
 	act := leave.PutLeaveKind{ID: f.ID("id"), Name: f.Text("name"), Paid: f.Yes("paid"), PayCode: f.Text("pay_code"),
 		NoteNeeded: f.Yes("note_needed"), Photo: f.Yes("photo"), MayGive: f.Yes("may_give"), InDays: f.Text("unit") == "days",
 		Low: f.Text("low"), Few: f.Text("few"), Closed: f.Yes("closed"),
-		RateBy: f.Text("rate_by"), Banks: f.Yes("banks")}
+		RateBy: f.Text("rate_by"), Banks: f.Yes("banks"), Docks: f.Text("docks")}
 	if err := f.Err(); err != nil {
 		return err
 	}
@@ -180,3 +181,7 @@ func (s *Server) putLeast(w http.ResponseWriter, r *http.Request) error {
 	}
 	return s.done(w, r, err, leaveSetup+"#least", said{Text: "Saved."})
 }
+
+// dockReasons are why a salary may be lowered by whole days of unpaid leave, in words.
+var dockReasons = field.Choices("personal", "for personal reasons", "sickness", "for sickness, under a plan that pays for it",
+	"safety", "for a safety rule that was broken", "discipline", "as a suspension", "family_leave", "for family leave")

@@ -175,6 +175,8 @@ var functions = template.FuncMap{
 	"money":    words.Grouped,
 	"query":    url.ParseQuery,
 
+	"dockreasons": func() any { return dockReasons },
+
 	"dict":    dict,
 	"codewhy": words.CodeWhy,
 	"dec1":    func(n int) int { return n - 1 },

@@ -31,6 +31,7 @@ type PutLeaveKind struct {
 	RateBy     string // at which rate it is paid: "" of the day, "regular_rate" or "paid_weeks"
 	RateWeeks  int    // how many paid weeks, 0 for twelve
 	Banks      bool   // overtime that is banked comes here
+	Docks      string // of unpaid leave: why whole days of it lower a salary, "" for no
 }
 
 // Permission is what the act takes.
@@ -45,7 +46,7 @@ var leaveRates = []string{string(pay.AtDayRate), string(pay.AtRegularRate), stri
 func (p PutLeaveKind) Do(ctx context.Context, t *app.Turn) error {
 	k := store.LeaveKind{ID: p.ID, Name: strings.TrimSpace(p.Name), Paid: p.Paid, PayCode: strings.TrimSpace(p.PayCode),
 		NoteNeeded: p.NoteNeeded, Photo: p.Photo, MayGive: p.MayGive, InDays: p.InDays, Low: p.Low, Few: p.Few, Closed: p.Closed,
-		RateBy: p.RateBy, RateWeeks: cmp.Or(p.RateWeeks, 12), Banks: p.Banks}
+		RateBy: p.RateBy, RateWeeks: cmp.Or(p.RateWeeks, 12), Banks: p.Banks, Docks: p.Docks}
 	switch {
 	case k.Name == "" || utf8.RuneCountInString(k.Name) > 40:
 		return refusal.New("name", "The kind of leave needs a name", "Write at most 40 characters, such as Annual leave")
@@ -57,6 +58,9 @@ func (p PutLeaveKind) Do(ctx context.Context, t *app.Turn) error {
 		return refusal.New("rate_by", "That is no rate of leave", "Choose that of the day, the regular rate, or an average")
 	case k.RateWeeks < 1 || k.RateWeeks > 104:
 		return refusal.New("rate_weeks", "That is no number of paid weeks", "Write 1 to 104")
+	case k.Docks != "" && (k.Paid || pay.DockReasons[k.Docks] == ""):
+		return refusal.New("docks", "Paid leave lowers no salary, and others only for a reason of 29 CFR 541.602(b)",
+			"Choose none, or let the kind be unpaid")
 	case k.Banks && k.InDays:
 		return refusal.New("banks", "Banked overtime is hours", "Let the kind be in hours")
 	}

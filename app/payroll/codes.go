@@ -20,6 +20,9 @@ import (
 // DefaultPayCode is the pay code of hours for which nobody names one.
 const DefaultPayCode = "REG"
 
+// DefaultSalaryCode is that of salaries.
+const DefaultSalaryCode = "SALARY"
+
 // ReadCodes reads the pay codes as they hold from date to date.
 func ReadCodes(ctx context.Context, q store.Q) ([]pay.DatedCodes, []store.PayCode, error) {
 	rows, err := store.PayCodes(ctx, q)
@@ -104,6 +107,8 @@ func (c *coder) find(person, job, class string, pays pay.Pays, on when.Date) str
 	case ok:
 	case pays == pay.PaysOvertime || pays == pay.PaysDouble:
 		code = c.find(person, job, class, pay.PaysRegular, on)
+	case pays == pay.PaysSalary:
+		code = DefaultSalaryCode
 	default:
 		code = DefaultPayCode
 	}
@@ -137,6 +142,8 @@ func (c *coder) code(res *pay.Result, person string) {
 				l.PayCode = c.find(person, "", "", pay.PaysRegular, l.Date)
 			case l.Kind == pay.LeavePay:
 				l.PayCode = c.find(person, "", "", pay.PaysLeave, l.Date)
+			case l.Kind == pay.SalaryPay:
+				l.PayCode = c.find(person, "", "", pay.PaysSalary, l.Date)
 			}
 		}
 	}

@@ -7,7 +7,6 @@ import (
 	"github.com/google/uuid"
 	"github.com/shopspring/decimal"
 
-	"manudex/app"
 	"manudex/core/pay"
 	"manudex/core/when"
 	"manudex/store"
@@ -23,7 +22,7 @@ import (
 const lookedBack = 104
 
 // readLeaveRates reads the paid weeks of those whose leave is paid at an average.
-func (p *Payroll) readLeaveRates(ctx context.Context, q store.Q, place *app.Company, group string) error {
+func (p *Payroll) readLeaveRates(ctx context.Context, q store.Q) error {
 	var of []uuid.UUID
 	first := p.Period.From
 	for _, l := range p.Leaves {
@@ -33,10 +32,6 @@ func (p *Payroll) readLeaveRates(ctx context.Context, q store.Q, place *app.Comp
 	}
 	if len(of) == 0 {
 		return nil
-	}
-	var err error
-	if p.periods, err = periodsOf(ctx, q, place, group); err != nil {
-		return err
 	}
 	weeks, err := store.PaidWeeks(ctx, q, of, when.Period{From: first - 7*(lookedBack+8), To: p.Period.From})
 	if err != nil {
@@ -53,6 +48,9 @@ func (p *Payroll) readLeaveRates(ctx context.Context, q store.Q, place *app.Comp
 func (p *Payroll) leave(employment uuid.UUID, l store.PayLeave) (pay.Leave, error) {
 	leave := pay.Leave{Date: l.Date, Seconds: l.Seconds, Rate: p.Rates.Of(employment, l.Date, "", ""), PayCode: l.PayCode,
 		By: pay.LeaveRate(l.RateBy)}
+	if p.salariedOn(employment, l.Date) { // which goes on
+		leave.Rate, leave.By = 0, pay.AtDayRate
+	}
 	if leave.By != pay.AtPaidWeeks {
 		return leave, nil
 	}

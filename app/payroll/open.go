@@ -112,6 +112,10 @@ func (r *openRun) mayClose(actor app.Actor) error {
 		return refusal.New("run", "An account is required and missing for "+some(without),
 			"Give them one on their pages, or for many at once under People")
 	}
+	if _, deducted, _ := r.below(); len(deducted) > 0 && r.place.DeductUnder == "refuse" {
+		return refusal.New("run", "After deductions less than the least wage would be left to "+deducted[0].Name()+": "+deducted[0].Words,
+			"Take the deduction back, or keep less")
+	}
 	if silent := r.unanswered(); len(silent) > 0 {
 		return refusal.New("run", "Nobody has said what becomes of the hours of "+some(silent),
 			"Approve them, let them be paid as clocked, or leave them out with a reason")
@@ -222,4 +226,51 @@ func (r *openRun) withoutRate() (names []string) {
 		}
 	}
 	return names
+}
+
+// withoutCode lists of whom hours in the run go by no pay code, where codes are named at all.
+func (r *openRun) withoutCode() (names []string) {
+	if len(r.payroll.Codes) == 0 || slices.ContainsFunc(r.payroll.Codes, func(d pay.DatedCodes) bool {
+		for _, named := range d.Named {
+			for _, code := range named {
+				if code == DefaultPayCode {
+					return true // it's meant
+				}
+			}
+		}
+		return false
+	}) {
+		return nil
+	}
+	without := map[uuid.UUID]bool{}
+	for _, l := range r.draft.Lines {
+		if l.PayCode == DefaultPayCode && l.Seconds > 0 {
+			without[l.Employment] = true
+		}
+	}
+	for _, p := range r.payees {
+		if without[p.Employment] {
+			names = append(names, p.Name())
+		}
+	}
+	return names
+}
+
+// withoutHours lists who is in the pay periods and has nothing in the run, and nothing that waits.
+func (r *openRun) withoutHours(ctx context.Context, q store.Q) (names []string, err error) {
+	var of []uuid.UUID
+	members, err := store.Members(ctx, q, r.group, r.period.From, r.period.To)
+	if err != nil {
+		return nil, err
+	}
+	for id := range members {
+		if r.draft.Sums[id] == nil && !r.waits[id].Asked {
+			of = append(of, id)
+		}
+	}
+	payees, err := store.Payees(ctx, q, of)
+	for _, p := range payees {
+		names = append(names, p.Name())
+	}
+	return names, err
 }

@@ -31,29 +31,35 @@ type PayRow struct {
 
 // RunPage is the page of a run, open or closed.
 type RunPage struct {
-	Loc          *time.Location      // of the place, for instants
-	Group        string              // whose pay periods, "" for the company's
-	Groups       []store.PeriodGroup // that have runs of their own
-	Period       when.Period
-	Closed       *store.Run
-	Rows         []PayRow
-	Total        PayRow
-	CanClose     bool
-	WhyNot       string // why the open run can't be closed yet
-	ClosesFrom   time.Time
-	WaitingCards int
-	Runs         []store.Run // closed ones, the newest first
-	Newcomers    []string    // with hours in it, of whom only the name is known
-	NoRate       []string    // with hours in it at no rate
-	Check        *store.RunCheck
-	Lapsed       bool      // the run isn't any more what was checked
-	Differs      []Differs // of whom
-	SecondCheck  bool      // one is wanted before it's closed
-	MayCheck     bool
-	Tasks        []store.RunTask
-	HasBesides   bool          // somebody has sums besides hours in it,
-	HasDeducted  bool          // or deductions
-	Answered     []AnsweredRow // of a closed run: whose hours nobody had approved
+	Loc           *time.Location      // of the place, for instants
+	Group         string              // whose pay periods, "" for the company's
+	Groups        []store.PeriodGroup // that have runs of their own
+	Period        when.Period
+	Closed        *store.Run
+	Rows          []PayRow
+	Total         PayRow
+	CanClose      bool
+	WhyNot        string // why the open run can't be closed yet
+	ClosesFrom    time.Time
+	WaitingCards  int
+	Runs          []store.Run // closed ones, the newest first
+	Newcomers     []string    // with hours in it, of whom only the name is known
+	NoCode        []string    // with hours in it that nobody names a pay code for
+	NoHours       []string    // with nothing in it at all
+	Claims        int         // that wait for somebody
+	NoRate        []string    // with hours in it at no rate
+	BelowLeast    []Below     // with an hour in it below the least wage of its site and day,
+	BelowSalary   []Below     // by an exempt salary below the least,
+	BelowDeducted []Below     // or left with less than the least wage after deductions
+	Check         *store.RunCheck
+	Lapsed        bool      // the run isn't any more what was checked
+	Differs       []Differs // of whom
+	SecondCheck   bool      // one is wanted before it's closed
+	MayCheck      bool
+	Tasks         []store.RunTask
+	HasBesides    bool          // somebody has sums besides hours in it,
+	HasDeducted   bool          // or deductions
+	Answered      []AnsweredRow // of a closed run: whose hours nobody had approved
 }
 
 // AnsweredRow is somebody whose hours nobody had approved when a run was closed.
@@ -184,7 +190,14 @@ func fillOpen(ctx context.Context, a *app.App, page *RunPage, actor app.Actor, p
 	}
 	page.Total.Gross = r.draft.Gross.Decimal(place.CurrencyDecimals)
 	page.ClosesFrom = app.ClosesFrom(place, r.period)
-	page.NoRate = r.withoutRate()
+	page.NoRate, page.NoCode = r.withoutRate(), r.withoutCode()
+	if page.NoHours, err = r.withoutHours(ctx, a.DB); err != nil {
+		return err
+	}
+	if page.Claims, err = store.CountOpenClaims(ctx, a.DB, nil); err != nil {
+		return err
+	}
+	page.BelowLeast, page.BelowDeducted, page.BelowSalary = r.below()
 	page.Check, page.SecondCheck, page.MayCheck = r.check, place.SecondCheck, actor.May("payrun.check") && !r.pays(actor.ID)
 	if page.Differs, err = r.differs(ctx, a.DB); err != nil {
 		return err

@@ -50,6 +50,7 @@ type Payroll struct {
 	dated    []pay.DatedRules               // see sets
 	adjusted map[uuid.UUID][]store.Adjustment
 	named    map[uuid.UUID][]pay.Differential
+	salaries map[uuid.UUID][]pay.Salary
 	final    bool // premiums are paid before their week ends: there is no more of it
 }
 
@@ -122,6 +123,7 @@ func (p *Payroll) input(s payShare) (pay.Input, error) {
 		in.Extras = append(in.Extras, pay.Extra{WeekOf: x.Date, Amount: amount, PayCode: x.PayCode})
 	}
 	p.adjust(s.id, &in)
+	in.Salaries = p.salaries[s.id]
 	return in, nil
 }
 
@@ -234,6 +236,9 @@ func (p *Payroll) byEmployment(paid map[uuid.UUID][]pay.Entry) []payShare {
 	for id := range p.adjusted {
 		share(id)
 	}
+	for id := range p.salaries {
+		share(id)
+	}
 	slices.SortFunc(shares, func(a, b payShare) int { return slices.Compare(a.id[:], b.id[:]) })
 	return shares
 }
@@ -257,6 +262,10 @@ func readPayrollOf(ctx context.Context, q store.Q, place *app.Company, ask payro
 	p.first = p.firstDay(period.From)
 	if place.PaysFrom != nil {
 		p.from = *place.PaysFrom
+	}
+	var err error
+	if p.periods, err = periodsOf(ctx, q, place, group); err != nil {
+		return nil, err
 	}
 	late, err := store.PayableCards(ctx, q, group, p.first-1)
 	if err != nil {
@@ -298,7 +307,7 @@ func readPayrollOf(ctx context.Context, q store.Q, place *app.Company, ask payro
 	if p.Leaves, err = store.PayLeaves(ctx, q, scope); err != nil {
 		return nil, err
 	}
-	if err = p.readLeaveRates(ctx, q, place, group); err != nil {
+	if err = p.readLeaveRates(ctx, q); err != nil {
 		return nil, err
 	}
 	if err = p.readBanks(ctx, q); err != nil {
@@ -308,6 +317,9 @@ func readPayrollOf(ctx context.Context, q store.Q, place *app.Company, ask payro
 		return nil, err
 	}
 	if err = p.readAdjustments(ctx, q, scope); err != nil {
+		return nil, err
+	}
+	if err = p.readSalaries(ctx, q, scope); err != nil {
 		return nil, err
 	}
 	if err = p.readTold(ctx, q, scope); err != nil {

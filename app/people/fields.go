@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 
 	"github.com/google/uuid"
 
@@ -11,6 +12,7 @@ import (
 	"manudex/app/field"
 	"manudex/app/hours"
 	"manudex/core/mark"
+	"manudex/core/pay"
 	"manudex/core/refusal"
 	"manudex/store"
 )
@@ -189,6 +191,10 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 			Many: true, Dated: true, Terms: true, Put: term(store.TermHourly, func(v string) any {
 				return v == "hour"
 			})},
+		{Field: field.Field{Key: "salary", Label: "Salary", Group: "Pay", Check: salaryValue,
+			Help: "What runs pay who is paid by salary: 52000 a year, exempt (executive); 1040 a month for 40 h a week; 600 a week for all " +
+				"hours. Empty: it is paid elsewhere"},
+			Selfish: "their own pay", Dated: true, Terms: true, See: "rates.see", Put: term(store.TermSalary, asIs)},
 		{Field: field.Field{Key: "rate", Label: "Rate an hour", Group: "Pay", Kind: field.NumberField, Check: field.RateValue},
 			Selfish: "their own pay", Dated: true, Many: true, See: "rates.see",
 			Put: func(ctx context.Context, t *app.Turn, puts []field.Put) error {
@@ -348,4 +354,13 @@ func ownField(o store.OwnField) field.PersonField {
 		return store.PutOwnValues(ctx, t, o.ID, byPerson(puts, func(v string) string { return v }))
 	}
 	return f
+}
+
+// salaryValue reads a salary and writes it as it is kept.
+func salaryValue(text string) (string, error) {
+	if strings.TrimSpace(text) == "" {
+		return "", nil
+	}
+	terms, err := pay.ParseSalary(text)
+	return terms.String(), err
 }

@@ -20,6 +20,7 @@ type Salary struct {
 	Hours    int64 // a week's hours it is meant for, in seconds; [ForHours]
 	PayCode  string
 	Workdays int      // of the period, which a day's part of it is taken from
+	Part     int      // of them, those within Days, 0 for all: it began, changed or ended within the period
 	Docked   []Docked // whole days that it isn't paid for
 
 	elsewhere bool // its line is made by other rules; see [Reckoner.ReckonDated]
@@ -82,7 +83,11 @@ func (s Salary) hourly() Rate {
 // days gives for how many of the period's days it's paid.
 func (s Salary) days() (paid, of int64) {
 	of = int64(max(s.Workdays, 1))
-	return max(0, of-int64(len(s.Docked))), of
+	paid = of
+	if s.Part > 0 {
+		paid = int64(s.Part)
+	}
+	return max(0, paid-int64(len(s.Docked))), of
 }
 
 // salaryOf finds the salary of a week by its first day, nil for none.
@@ -181,7 +186,10 @@ func (s Salary) text(amount string) string {
 	whole := new(big.Rat).SetFrac64(int64(s.Amount)*perYear[s.Per], rateScale*perYear[s.Of])
 	text := fmt.Sprintf("Salary of %s a %s: %s for the pay period", s.Amount, s.Per.word(), whole.FloatString(2))
 	if paid < of {
-		text += fmt.Sprintf(", of which %d of %d working days are paid = %s; not paid:", paid, of, amount)
+		text += fmt.Sprintf(", of which %d of %d working days are paid = %s", paid, of, amount)
+		if len(s.Docked) > 0 {
+			text += "; not paid:"
+		}
 		for i, d := range s.Docked {
 			if i > 0 {
 				text += ","

@@ -236,3 +236,26 @@ func TestADifferentialOfSomeDays(t *testing.T) {
 		t.Errorf("one of their own: %s", linesText(res, DifferentialPay))
 	}
 }
+
+func TestParseSalary(t *testing.T) {
+	for text, want := range map[string]string{
+		"52,000 a year, exempt (executive)": "52000.00 a year, exempt (executive)",
+		"1040 per month for 40 hours":       "1040.00 a month for 40 h a week",
+		"600 a week  for all hours":         "600.00 a week for all hours",
+		"1,234.50 a two weeks for 37.5h":    "1234.50 a fortnight for 37.5 h a week",
+	} {
+		got, err := ParseSalary(text)
+		if err != nil || got.String() != want {
+			t.Errorf("%q is %q, %v; want %q", text, got, err, want)
+		}
+		if again, err := ParseSalary(got.String()); err != nil || again != got {
+			t.Errorf("%q read again is %+v, %v", got, again, err)
+		}
+	}
+	for _, text := range []string{"", "52000", "52000 a year", "52000 a year, exempt", "52000 a day for all hours", "0 a week for all hours",
+		"1 a week for 169 h", "x a week for all hours"} {
+		if got, err := ParseSalary(text); err == nil {
+			t.Errorf("%q is taken for %+v", text, got)
+		}
+	}
+}
