@@ -69,6 +69,7 @@ var permissions = map[string][5]Scope{
 	"payrun.check":    {None, None, None, All, None},
 	"payrun.task":     {None, None, None, All, None},
 	"payrun.adjust":   {None, None, None, All, None},
+	"payrun.layout":   {None, None, None, All, None},
 	"payrun.turn":     {None, None, None, All, None},
 	"payrun.download": {None, None, None, All, All},
 	"rates.see":       {None, None, None, All, All},
@@ -92,7 +93,8 @@ var permissions = map[string][5]Scope{
 }
 
 // payPermissions are those by which pay is seen and made.
-var payPermissions = []string{"payrun.see", "payrun.close", "payrun.answer", "payrun.check", "payrun.task", "payrun.adjust", "payrun.turn",
+var payPermissions = []string{"payrun.see", "payrun.close", "payrun.answer", "payrun.check", "payrun.task", "payrun.adjust",
+	"payrun.layout", "payrun.turn",
 	"payrun.download", "rates.see"}
 
 // Right is something that may be granted to a single person beyond their
@@ -117,7 +119,8 @@ var Rights = []Right{
 	{"see_rates", "see pay rates", []string{"rates.see", "people.see"}},
 	{"manage_leave", "manage leave", []string{"leave.manage", "people.see", "find"}},
 	{"run_payroll", "run payroll",
-		[]string{"payrun.see", "payrun.close", "payrun.answer", "payrun.check", "payrun.task", "payrun.adjust", "payrun.turn",
+		[]string{"payrun.see", "payrun.close", "payrun.answer", "payrun.check", "payrun.task", "payrun.adjust", "payrun.layout",
+			"payrun.turn",
 			"payrun.download",
 			"rates.see", "people.see", "card.see", "timecards.see", "timecards.find",
 			"today.see", "find", "live.follow"}},

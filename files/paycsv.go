@@ -23,6 +23,7 @@ type RunLine struct {
 	Seconds               int64
 	Rate, Amount          string
 	Account               string   // to which it is booked
+	Site, Crew, Way       string   // of the person; how they are paid
 	Said                  []string // what was said of the day, in the order of the further columns
 }
 

@@ -420,7 +420,8 @@ func (p *reckonParser) input(raw json.RawMessage) (pay.Input, []pay.DatedRules) 
 	for i, item := range p.list("deductions", fields["deductions"]) {
 		at := fmt.Sprintf("deductions[%d]", i)
 		r := reader{p, at, p.object(at, item, []string{"pay_code"}, []string{"date", "amount"})}
-		in.Deductions = append(in.Deductions, pay.Deduction{Date: r.date("date"), Amount: r.notNegative("amount"), PayCode: r.text("pay_code")})
+		in.Deductions = append(in.Deductions, pay.Deduction{Date: r.date("date"), Amount: r.notNegative("amount"),
+			PayCode: r.text("pay_code")})
 	}
 	return in, p.rules(rules, loc, fields["later_rules"])
 }
@@ -453,14 +454,16 @@ func (p *reckonParser) rules(first pay.Rules, loc *time.Location, later json.Raw
 
 // salary reads what somebody is paid for a pay period whatever the hours.
 func (p *reckonParser) salary(at string, raw json.RawMessage) pay.Salary {
-	fields := p.object(at, raw, []string{"hours", "pay_code", "workdays", "docked"}, []string{"from", "to", "amount", "per", "pays_per", "by"})
+	fields := p.object(at, raw, []string{"hours", "pay_code", "workdays", "docked"}, []string{"from", "to", "amount", "per",
+		"pays_per", "by"})
 	if fields == nil {
 		return pay.Salary{}
 	}
 	r := reader{p, at, fields}
 	const lengths = `write "week", "two_weeks", "half_month", "month" or "year"`
 	s := pay.Salary{Days: when.Period{From: r.date("from"), To: r.date("to")}, Amount: r.notNegative("amount"),
-		Per: parsed(r, "per", lengths, pay.ParsePer), Of: parsed(r, "pays_per", lengths, pay.ParsePer), PayCode: r.text("pay_code"), Workdays: 1}
+		Per: parsed(r, "per", lengths, pay.ParsePer), Of: parsed(r, "pays_per", lengths, pay.ParsePer), PayCode: r.text("pay_code"),
+		Workdays: 1}
 	s.By = parsed(r, "by", `write "exempt", "hours" or "all_hours"`, func(v string) (pay.SalaryBy, error) {
 		if by := pay.SalaryBy(v); by == pay.Exempt || by == pay.ForHours || by == pay.AllHours {
 			return by, nil
@@ -495,7 +498,8 @@ func (p *reckonParser) salary(at string, raw json.RawMessage) pay.Salary {
 		s.Docked = append(s.Docked, d)
 	}
 	if len(s.Docked) > 0 && fields["workdays"] == nil {
-		p.fail(at+".workdays", []byte("missing"), "write how many working days the period has: a day's part of the salary is taken from them")
+		p.fail(at+".workdays", []byte("missing"),
+			"write how many working days the period has: a day's part of the salary is taken from them")
 	}
 	return s
 }

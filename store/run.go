@@ -47,7 +47,8 @@ func (r Run) Period() when.Period { return when.Period{From: r.From, To: r.To} }
 
 const runs = `
 	select r.id, r.number, r.from_date, r.to_date, r.closed_at, r.closed_by, p.given_name || ' ' || p.family_name as by_name,
-	       r.period_group, r.gross, r.audit_head, r.kind, r.reverses, r.why, r.digest, t.id as turned, coalesce(t.number, 0) as turned_number,
+	       r.period_group, r.gross, r.audit_head, r.kind, r.reverses, r.why, r.digest, t.id as turned, coalesce(t.number,
+		0) as turned_number,
 	       coalesce(o.number, 0) as reverses_number
 	from run r join person p on p.id = r.closed_by left join run t on t.reverses = r.id left join run o on o.id = r.reverses `
 
@@ -164,7 +165,8 @@ func payClocked(ctx context.Context, q Q, run uuid.UUID) error {
 	}
 	if _, err := q.ExecContext(ctx, `
 		insert into settled_stint (`+settledColumns+`)
-		select s.id, s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at, `+hoursOnly+`, s.marks, s.account
+		select s.id, s.employment_id, s.date, s.kind, s.job_id, s.task_id, s.class_id, s.start_at, s.end_at, `+hoursOnly+`, s.marks,
+			s.account
 		from card_act a join stint s on s.employment_id = a.employment_id and s.date = a.date and s.end_at is not null and s.counted
 		where a.batch_id = $1 and a.move = 'pay_as_clocked'`, run); err != nil {
 		return fmt.Errorf("keep what is paid as clocked: %w", err)
@@ -207,7 +209,8 @@ func unpay(ctx context.Context, q Q, turning Run) error {
 // LastPaidDayOf gives the last day of the last closed run of a group.
 func LastPaidDayOf(ctx context.Context, q Q, group string) (last when.Date, found bool, err error) {
 	var d *when.Date
-	if err := q.GetContext(ctx, &d, `select max(r.to_date) from run r where r.period_group = $1 and `+standing, group); err != nil || d == nil {
+	if err := q.GetContext(ctx, &d, `select max(r.to_date) from run r where r.period_group = $1 and `+standing, group); err != nil ||
+		d == nil {
 		return 0, false, err
 	}
 	return *d, true, nil
@@ -248,8 +251,8 @@ func LaterRun(ctx context.Context, q Q, r Run) (number int, err error) {
 
 // RunWasFetched says whether somebody has had a file of a closed run.
 func RunWasFetched(ctx context.Context, q Q, run uuid.UUID) (fetched bool, err error) {
-	if err := q.GetContext(ctx, &fetched, `select exists (select 1 from audit where about = $1 and act = 'payrun.download')`,
-		run); err != nil {
+	if err := q.GetContext(ctx, &fetched, `select exists (select 1 from run_file where run_id = $1)
+		or exists (select 1 from audit where about = $1 and act = 'payrun.download')`, run); err != nil {
 		return false, fmt.Errorf("read whether a file was fetched: %w", err)
 	}
 	return fetched, nil

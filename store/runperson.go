@@ -57,7 +57,8 @@ func hexBytes(b []byte) *string {
 func RunPeople(ctx context.Context, q Q, run uuid.UUID) ([]RunPerson, error) {
 	var found []RunPerson
 	if err := q.SelectContext(ctx, &found, `
-		select employment_id, answer, reason, pay_by, waiting, input from run_person where run_id = $1 order by employment_id`, run); err != nil {
+		select employment_id, answer, reason, pay_by, waiting,
+			input from run_person where run_id = $1 order by employment_id`, run); err != nil {
 		return nil, fmt.Errorf("read who was in a run: %w", err)
 	}
 	return found, nil
@@ -178,7 +179,8 @@ func LastRunCheck(ctx context.Context, q Q, group string, from when.Date) (c Run
 // CheckedPeople reads what a check saw of each person.
 func CheckedPeople(ctx context.Context, q Q, check uuid.UUID) (map[uuid.UUID]CheckedPerson, error) {
 	var rows []CheckedPerson
-	if err := q.SelectContext(ctx, &rows, `select employment_id, gross, digest from run_check_person where check_id = $1`, check); err != nil {
+	if err := q.SelectContext(ctx, &rows, `select employment_id, gross, digest from run_check_person where check_id = $1`,
+		check); err != nil {
 		return nil, fmt.Errorf("read what was checked: %w", err)
 	}
 	found := make(map[uuid.UUID]CheckedPerson, len(rows))
@@ -212,7 +214,8 @@ func RunTasks(ctx context.Context, q Q, group string, from when.Date) ([]RunTask
 // AddRunTask puts something at the end of a group's list.
 func AddRunTask(ctx context.Context, q Q, id uuid.UUID, group, words string) error {
 	_, err := q.ExecContext(ctx, `insert into run_task (id, period_group, position, words)
-		select $1, $2, coalesce(max(position), 0) + 1, $3 from run_task where period_group = $2 on conflict (id) do nothing`, id, group, words)
+		select $1, $2, coalesce(max(position), 0) + 1,
+			$3 from run_task where period_group = $2 on conflict (id) do nothing`, id, group, words)
 	return err
 }
 

@@ -172,7 +172,7 @@ var sheetQuery = `
 	       coalesce((select string_agg(lu.name, ', ' order by lu.name) from unit_lead l join unit lu on lu.id = l.unit_id
 	       where l.person_id = p.id), '') as leads,
 	       case when tm.subcontractor then 'yes' else 'no' end as subcontractor, coalesce(tm.period_group, '') as period_group,
-	       case when tm.banks then 'banked' else 'paid' end as overtime_is,
+	       case when tm.banks then 'banked' else 'paid' end as overtime_is, coalesce(e.pay_way, '') as pay_way,
 	       coalesce(e.coding, '') as coding,
 	       coalesce(e.account, '') as account, coalesce(e.location, '') as location, case when e.location_required then 'yes'
 	       else 'no' end as location_required,

@@ -14,10 +14,8 @@ import (
 
 	"manudex/app"
 	"manudex/app/payroll"
-	"manudex/app/people"
 	"manudex/core/card"
 	"manudex/core/refusal"
-	"manudex/files"
 	"manudex/store"
 	"manudex/web/form"
 	"manudex/web/words"
@@ -266,27 +264,4 @@ func (s *Server) closeRun(w http.ResponseWriter, r *http.Request) error {
 	}
 	return s.done(w, r, nil, "/payruns/"+id.String(),
 		said{Text: "The run is closed. Its file can be downloaded; what is approved later lands in the next run."})
-}
-
-// runCSV is the payroll file of a closed run.
-func (s *Server) runCSV(w http.ResponseWriter, r *http.Request) error {
-	id, err := uuid.Parse(chi.URLParam(r, "run"))
-	if err != nil {
-		return app.ErrNotFound
-	}
-	lines, further, run, err := payroll.RunLines(r.Context(), s.app, visitOf(r).actor, id)
-	if err != nil {
-		return err
-	}
-	actor := visitOf(r).actor
-	s.log.Info("pay downloaded", "person", actor.ID, "run", run.Number, "address", s.clientOf(r))
-	if err := people.Note(r.Context(), s.app, actor.ID, "payrun.download", id,
-		map[string]any{"run": run.Number, "lines": len(lines)}); err != nil {
-		return err
-	}
-	h := w.Header()
-	h.Set("Content-Type", "text/csv; charset=utf-8; header=present")
-	h.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="pay-run-%d-%s.csv"`, run.Number, run.To))
-	h.Set("Cache-Control", "no-store")
-	return files.WriteRun(w, lines, further...)
 }

@@ -177,6 +177,7 @@ var reach = map[string]string{ // worker lead manager owner auditor
 	"payrun.check":    "none none none all none",
 	"payrun.task":     "none none none all none",
 	"payrun.adjust":   "none none none all none",
+	"payrun.layout":   "none none none all none",
 	"payrun.turn":     "none none none all none",
 	"payrun.download": "none none none all all",
 	"rates.see":       "none none none all all",

@@ -60,7 +60,8 @@ func (s *Server) showAdjust(w http.ResponseWriter, r *http.Request, status int, 
 	if err != nil {
 		return err
 	}
-	v := adjustView{AdjustPage: p, Currency: place.Currency, Typed: typed, Refusal: refused, ID: newID().String(), Columns: payroll.AdjustColumns}
+	v := adjustView{AdjustPage: p, Currency: place.Currency, Typed: typed, Refusal: refused, ID: newID().String(),
+		Columns: payroll.AdjustColumns}
 	for _, a := range p.Rows {
 		row := adjustRow{a, words.Grouped(a.Amount.StringFixed(int32(p.Decimals)))}
 		if a.Seconds != nil {
@@ -99,7 +100,8 @@ func (s *Server) addAdjustment(w http.ResponseWriter, r *http.Request) error {
 	who, err := payroll.Called(r.Context(), s.app, visitOf(r).actor, group, f.Text("who"))
 	if err == nil {
 		row := payroll.Adjustment{Employment: who[0], Does: f.Text("does"), What: f.Text("what"), PayCode: f.Text("pay_code"),
-			Amount: f.Text("amount"), Hours: f.Text("hours"), Rate: f.Text("rate"), InRegularRate: f.Yes("in_regular_rate"), From: f.Text("from"),
+			Amount: f.Text("amount"), Hours: f.Text("hours"), Rate: f.Text("rate"), InRegularRate: f.Yes("in_regular_rate"),
+			From:  f.Text("from"),
 			Until: f.Text("until"), OverFrom: f.Text("over_from"), OverTo: f.Text("over_to")}
 		err = s.app.Do(r.Context(), visitOf(r).actor, payroll.PutAdjustments{ID: id, Group: group, Rows: []payroll.Adjustment{row}})
 	}

@@ -29,7 +29,8 @@ func (s *Server) runAnswersPage(w http.ResponseWriter, r *http.Request) error {
 	return s.showAnswers(w, r, http.StatusOK, r.URL.Query().Get("group"), nil, uuid.Nil)
 }
 
-func (s *Server) showAnswers(w http.ResponseWriter, r *http.Request, status int, group string, refused *refusal.Refusal, at uuid.UUID) error {
+func (s *Server) showAnswers(w http.ResponseWriter, r *http.Request, status int, group string, refused *refusal.Refusal,
+	at uuid.UUID) error {
 	p, err := payroll.PayRunOf(r.Context(), s.app, visitOf(r).actor, group, uuid.Nil)
 	if err != nil {
 		return err
@@ -66,8 +67,9 @@ func (s *Server) saveAnswers(w http.ResponseWriter, r *http.Request) error {
 		if answer == f.Text("was-"+id) && (answer != store.LeftOut || reason == f.Text("why-"+id) && by == f.Text("day-"+id)) {
 			continue
 		}
-		err := s.app.Do(r.Context(), visitOf(r).actor, payroll.AnswerHours{ID: newID(), Group: group, Employment: e, Answer: answer, Reason: reason,
-			PayBy: by})
+		err := s.app.Do(r.Context(), visitOf(r).actor, payroll.AnswerHours{ID: newID(), Group: group, Employment: e, Answer: answer,
+			Reason: reason,
+			PayBy:  by})
 		if refused := refusalIn(err); refused != nil {
 			return s.showAnswers(w, r, http.StatusUnprocessableEntity, group, refused, e)
 		}
@@ -76,7 +78,8 @@ func (s *Server) saveAnswers(w http.ResponseWriter, r *http.Request) error {
 		}
 		answered++
 	}
-	return s.done(w, r, nil, "/payruns?group="+url.QueryEscape(group), said{Text: words.Plural(answered, "person", "people") + " answered."})
+	return s.done(w, r, nil, "/payruns?group="+url.QueryEscape(group), said{Text: words.Plural(answered, "person",
+		"people") + " answered."})
 }
 
 // checkRun says that somebody looked the open run over.
@@ -97,7 +100,8 @@ func (s *Server) addRunTask(w http.ResponseWriter, r *http.Request) error {
 	if err := f.Err(); err != nil {
 		return err
 	}
-	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/payruns?group="+url.QueryEscape(act.Group), said{Text: "On the list."})
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/payruns?group="+url.QueryEscape(act.Group),
+		said{Text: "On the list."})
 }
 
 // setRunTask ticks something on it, or takes it off.
@@ -145,7 +149,8 @@ func (s *Server) showTurn(w http.ResponseWriter, r *http.Request, status int, re
 	if err != nil {
 		return err
 	}
-	v := runTurnView{Run: *p.Closed, Period: words.SpanFrom(p.Period, 0), Gross: p.Total.Gross, Currency: place.Currency, ID: newID().String(),
+	v := runTurnView{Run: *p.Closed, Period: words.SpanFrom(p.Period, 0), Gross: p.Total.Gross, Currency: place.Currency,
+		ID:  newID().String(),
 		Why: f.Text("why"), Refusal: refused}
 	if v.frameView, err = s.stillFrame(r, "Turn a run", "payruns"); err != nil {
 		return err

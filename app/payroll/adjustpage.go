@@ -89,7 +89,8 @@ func Called(ctx context.Context, a *app.App, actor app.Actor, group string, text
 			found[i] = m.Employment
 		}
 		if found[i] == uuid.Nil {
-			return nil, row(i, refusal.New("who", "Nobody in the run is called “"+field.Shorten(text)+"”", "Write a number, or a whole name"))
+			return nil, row(i, refusal.New("who", "Nobody in the run is called “"+field.Shorten(text)+"”",
+				"Write a number, or a whole name"))
 		}
 	}
 	return found, nil
@@ -108,7 +109,8 @@ func AdjustmentsOf(ctx context.Context, a *app.App, actor app.Actor, group strin
 	for i, name := range table.Rows[0] {
 		name = strings.ToLower(strings.TrimSpace(name))
 		if name != "" && !slices.Contains(AdjustColumns, name) {
-			return nil, refusal.New("file", "There is no column “"+field.Shorten(name)+"”", "The columns are "+strings.Join(AdjustColumns, ", "))
+			return nil, refusal.New("file", "There is no column “"+field.Shorten(name)+"”",
+				"The columns are "+strings.Join(AdjustColumns, ", "))
 		}
 		at[name] = i
 	}
@@ -127,8 +129,9 @@ func AdjustmentsOf(ctx context.Context, a *app.App, actor app.Actor, group strin
 			return ""
 		}
 		who = append(who, cell("who"))
-		rows = append(rows, Adjustment{Does: strings.ToLower(cell("does")), What: cell("what"), PayCode: cell("pay_code"), Amount: cell("amount"),
-			Hours: cell("hours"), Rate: cell("rate"), InRegularRate: slices.Contains([]string{"yes", "true", "1"},
+		rows = append(rows, Adjustment{Does: strings.ToLower(cell("does")), What: cell("what"), PayCode: cell("pay_code"),
+			Amount: cell("amount"),
+			Hours:  cell("hours"), Rate: cell("rate"), InRegularRate: slices.Contains([]string{"yes", "true", "1"},
 				strings.ToLower(cell("in_regular_rate"))),
 			From: cell("from"), Until: cell("until"), OverFrom: cell("over_from"), OverTo: cell("over_to")})
 	}

@@ -90,7 +90,8 @@ func (c CloseRun) closed(ctx context.Context, t *app.Turn) (bool, error) {
 // worked out from, and the moves that mark its cards paid.
 func (r *openRun) closing(ctx context.Context, t *app.Turn, id uuid.UUID) (store.Closing, error) {
 	c := store.Closing{Lines: r.draft.Lines, Run: store.Run{ID: id, From: r.period.From, To: r.period.To, ClosedAt: t.Now,
-		ClosedBy: t.Actor.ID, Group: r.group, Kind: store.PeriodRun, Gross: decimal.New(int64(r.draft.Gross), int32(-t.Company.CurrencyDecimals))}}
+		ClosedBy: t.Actor.ID, Group: r.group, Kind: store.PeriodRun, Gross: decimal.New(int64(r.draft.Gross),
+			int32(-t.Company.CurrencyDecimals))}}
 	payable, err := store.PayableCards(ctx, t, r.group, r.period.To)
 	if err != nil {
 		return c, err

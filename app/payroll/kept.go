@@ -131,8 +131,9 @@ func keep(in pay.Input, person string, earlier []when.Date) keptPerson {
 	k := keptPerson{Person: person, Earlier: earlier, Leave: in.Leave, Extras: in.Extras, Changes: in.Changes, Banks: in.Banks,
 		Differentials: in.Differentials, Salaries: in.Salaries, Deductions: in.Deductions, Stints: make([]keptStint, len(in.Stints))}
 	for i, s := range in.Stints {
-		k.Stints[i] = keptStint{Start: s.Start.Unix(), End: s.End.Unix(), Kind: s.Kind, Rate: s.Rate, Cash: s.FringeCash, Plan: s.FringePlan,
-			Job: s.Job, Task: s.Task, WorkClass: s.WorkClass, Account: s.Account, Planned: s.Planned, Callout: s.Callout, NoMeal: s.NoMeal,
+		k.Stints[i] = keptStint{Start: s.Start.Unix(), End: s.End.Unix(), Kind: s.Kind, Rate: s.Rate, Cash: s.FringeCash,
+			Plan: s.FringePlan,
+			Job:  s.Job, Task: s.Task, WorkClass: s.WorkClass, Account: s.Account, Planned: s.Planned, Callout: s.Callout, NoMeal: s.NoMeal,
 			HoursOnly: s.HoursOnly}
 	}
 	return k
@@ -143,7 +144,8 @@ func (k keptPerson) input(loc *time.Location) pay.Input {
 		Salaries: k.Salaries, Deductions: k.Deductions, Stints: make([]pay.Stint, len(k.Stints))}
 	for i, s := range k.Stints {
 		in.Stints[i] = pay.Stint{Start: time.Unix(s.Start, 0).In(loc), End: time.Unix(s.End, 0).In(loc), Kind: s.Kind, Rate: s.Rate,
-			FringeCash: s.Cash, FringePlan: s.Plan, Job: s.Job, Task: s.Task, WorkClass: s.WorkClass, Account: s.Account, Planned: s.Planned,
+			FringeCash: s.Cash, FringePlan: s.Plan, Job: s.Job, Task: s.Task, WorkClass: s.WorkClass, Account: s.Account,
+			Planned: s.Planned,
 			Callout: s.Callout, NoMeal: s.NoMeal, HoursOnly: s.HoursOnly}
 	}
 	return in

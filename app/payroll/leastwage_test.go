@@ -16,7 +16,8 @@ import (
 )
 
 func TestLeastWagesValue(t *testing.T) {
-	for text, want := range map[string]string{"15": "15.00", " Harbour yard=17.25 from 2027-01-01; 15.00 ;": "15.00; Harbour yard = 17.25 from 2027-01-01",
+	for text, want := range map[string]string{"15": "15.00",
+		" Harbour yard=17.25 from 2027-01-01; 15.00 ;": "15.00; Harbour yard = 17.25 from 2027-01-01",
 		"": ""} {
 		if got, err := payroll.LeastWagesValue(text); err != nil || got != want {
 			t.Errorf("%q is %q, %v; want %q", text, got, err, want)

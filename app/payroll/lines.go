@@ -44,7 +44,7 @@ func RunLines(ctx context.Context, a *app.App, actor app.Actor, run uuid.UUID) (
 			Job: l.Job, JobName: l.JobName, Task: l.Task, CostCode: l.CostCode, WorkClass: l.WorkClass, PayCode: l.PayCode,
 			Kind: l.Kind, Class: l.Class,
 			Seconds: l.Seconds, Rate: TrimRate(l.Rate), Amount: l.Amount.StringFixed(int32(place.CurrencyDecimals)), Account: l.Account,
-			Said: of(l)}
+			Site: l.Site, Crew: l.Crew, Way: l.Way, Said: of(l)}
 	}
 	return lines, further, r, nil
 }

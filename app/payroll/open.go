@@ -47,7 +47,8 @@ func readOpenRun(ctx context.Context, q store.Q, place *app.Company, group strin
 	for _, a := range answers {
 		r.answers[a.Employment] = a
 	}
-	if r.payroll, err = readPayrollOf(ctx, q, place, payrollAsk{group: group, period: r.period, asClocked: clockedOf(answers)}); err != nil {
+	if r.payroll, err = readPayrollOf(ctx, q, place, payrollAsk{group: group, period: r.period,
+		asClocked: clockedOf(answers)}); err != nil {
 		return nil, err
 	}
 	if r.draft, err = r.payroll.WorkOut(); err != nil {

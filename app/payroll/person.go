@@ -232,7 +232,10 @@ func (p *Payroll) explained(employment uuid.UUID) ([]PersonWeek, error) {
 		}
 	}
 	for n, week := range res.Weeks {
-		if at, found := slices.BinarySearchFunc(weeks, week.Start, func(w PersonWeek, d when.Date) int { return int(w.Days.From - d) }); found {
+		if at, found := slices.BinarySearchFunc(weeks, week.Start, func(w PersonWeek,
+			d when.Date) int {
+			return int(w.Days.From - d)
+		}); found {
 			weeks[at].Worked, weeks[at].Rate = week.Worked, res.Rates[n].Text
 		}
 	}

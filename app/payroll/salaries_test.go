@@ -49,7 +49,8 @@ func TestSalariesArePaid(t *testing.T) {
 	}
 	run, _ := apptest.CloseOpenRun(t, w)
 	text := func(e uuid.UUID, kind string) string {
-		return dbtest.Get[string](t, w, `select coalesce(string_agg(pay_code || ' ' || date || ' ' || amount::numeric(9,2), ', ' order by date), '')
+		return dbtest.Get[string](t, w,
+			`select coalesce(string_agg(pay_code || ' ' || date || ' ' || amount::numeric(9,2), ', ' order by date), '')
 			from pay_line where run_id = $1 and employment_id = $2 and kind = $3`, run, e, kind)
 	}
 	for _, c := range []struct {
@@ -65,13 +66,16 @@ func TestSalariesArePaid(t *testing.T) {
 		t.Errorf("exempt, lines with pay beside the salary and hours: %s", n)
 	}
 	// 2,600 × 12 ÷ 52 ÷ 30 is 20 an hour: each of his hours beyond 30, once, and half of it beyond 40.
-	if n := dbtest.Get[int](t, w, `select count(*) from pay_line where run_id = $1 and employment_id = $2 and kind = 'straight' and rate not in (0, 20)`,
+	if n := dbtest.Get[int](t, w,
+		`select count(*) from pay_line where run_id = $1 and employment_id = $2 and kind = 'straight' and rate not in (0, 20)`,
 		run, hours); n != 0 {
 		t.Errorf("%d lines of a salary for hours are at another rate", n)
 	}
-	beyond := dbtest.Get[int64](t, w, `select coalesce(sum(greatest(0, s - 30 * 3600)), 0)::bigint from (select sum(seconds) as s from pay_line
+	beyond := dbtest.Get[int64](t, w,
+		`select coalesce(sum(greatest(0, s - 30 * 3600)), 0)::bigint from (select sum(seconds) as s from pay_line
 		where run_id = $1 and employment_id = $2 and kind = 'straight' group by week) x`, run, hours)
-	if n := dbtest.Get[int64](t, w, `select coalesce(sum(seconds), 0) from pay_line where run_id = $1 and employment_id = $2 and kind = 'straight'
+	if n := dbtest.Get[int64](t, w,
+		`select coalesce(sum(seconds), 0) from pay_line where run_id = $1 and employment_id = $2 and kind = 'straight'
 		and rate = 20`, run, hours); n != beyond || n == 0 {
 		t.Errorf("%d s beyond 30 h a week are paid, want %d", n, beyond)
 	}

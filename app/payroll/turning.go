@@ -33,7 +33,8 @@ func (r TurnRun) Do(ctx context.Context, t *app.Turn) error {
 	if err := t.Proved("password"); err != nil {
 		return err
 	}
-	if made, err := store.GetRun(ctx, t, r.ID); err == nil && made.Reverses != nil && *made.Reverses == r.Run && made.ClosedBy == t.Actor.ID {
+	if made, err := store.GetRun(ctx, t, r.ID); err == nil && made.Reverses != nil && *made.Reverses == r.Run &&
+		made.ClosedBy == t.Actor.ID {
 		return nil // whose answer was lost on the way
 	} else if err == nil {
 		return app.ErrConflict

@@ -53,6 +53,7 @@ func ReadFields(ctx context.Context, q store.Q) (*PersonFields, error) {
 	var classes, jobs []store.Named
 	var own []store.OwnField
 	var groups []store.PeriodGroup
+	var payWays []store.PayWay
 	var country string
 	var away app.Away
 	for _, read := range []func() error{
@@ -63,6 +64,7 @@ func ReadFields(ctx context.Context, q store.Q) (*PersonFields, error) {
 		func() (err error) { jobs, err = store.JobNumbers(ctx, q); return err },
 		func() (err error) { own, err = store.OwnFields(ctx, q); return err },
 		func() (err error) { groups, err = store.PeriodGroups(ctx, q); return err },
+		func() (err error) { payWays, err = store.PayWays(ctx, q); return err },
 		func() (err error) { country, err = store.Country(ctx, q); return err },
 		func() (err error) { away, err = app.ReadAway(ctx, q); return err },
 	} {
@@ -70,7 +72,7 @@ func ReadFields(ctx context.Context, q store.Q) (*PersonFields, error) {
 			return nil, fmt.Errorf("read what settings may name: %w", err)
 		}
 	}
-	f.All = builtInFields(f, classes, jobs, groups, country)
+	f.All = builtInFields(f, classes, jobs, groups, payWays, country)
 	for _, o := range own {
 		f.All = append(f.All, ownField(o))
 	}
@@ -82,10 +84,15 @@ func ReadFields(ctx context.Context, q store.Q) (*PersonFields, error) {
 	return f, nil
 }
 
-func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.PeriodGroup, country string) []field.PersonField {
+func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.PeriodGroup, payWays []store.PayWay,
+	country string) []field.PersonField {
 	periods := field.Choices("", "the company's")
 	for _, g := range groups {
 		periods = append(periods, field.Choice{Value: g.Name, Label: g.Name})
+	}
+	ways := field.Choices("", "not said")
+	for _, w := range payWays {
+		ways = append(ways, field.Choice{Value: w.Name, Label: w.Name})
 	}
 	type put = func(context.Context, *app.Turn, []field.Put) error
 	person := func(column string) put {
@@ -210,6 +217,9 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 				"banked",
 				"banked as time off")},
 			Many: true, Dated: true, Terms: true, Put: term(store.TermBanks, func(v string) any { return v == "banked" })},
+		{Field: field.Field{Key: "pay_way", Label: "Way of being paid", Group: "Pay", Kind: field.ChoiceField, Choices: ways,
+			Help: "Ways and the files they go into are set on Pay runs, under Layouts"},
+			Many: true, Put: employment("pay_way", asIs)},
 		{Field: field.Field{Key: "coding", Label: "An account is", Group: "Pay", Kind: field.ChoiceField,
 			Choices: field.Choices("required", "required", "optional", "optional", "absent", "absent")},
 			Many: true, Put: employment("coding", asIs)},
