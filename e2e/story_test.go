@@ -116,15 +116,29 @@ func TestFromTheClockToThePayrollFile(t *testing.T) {
 	clerk.sees("h1", name)
 	clerk.sees(".payweek", "straight pay[^]*REG")
 	clerk.press("^The run$")
+	clerk.leaveOut("nobody could be reached")
 	clerk.press("Close the run")
 	clerk.sees("h1", "Close the run")
 	clerk.MustElement("#password").MustInput(demo.Password)
 	clerk.press("^Close it: ")
 	clerk.sees(".said", "The run is closed")
-	href := *clerk.sees("a", "Download the lines, CSV").MustAttribute("href")
+	clerk.press("^Files$")
+	href := *clerk.sees("a", "lines.csv").MustAttribute("href")
 	text := clerk.MustEval(`(href) => fetch(href).then(r => r.text())`, href).Str()
 
 	checkFile(t, s, text, name, monday)
+}
+
+// leaveOut answers everybody's hours that nobody approved, person by person, on the page of the open run.
+func (d *device) leaveOut(why string) {
+	d.press("^Answer them$")
+	d.sees("h1", "Hours nobody approved")
+	for _, row := range d.MustElements("table.answers tbody tr") {
+		row.MustElement("select").MustSelect("left out")
+		row.MustElement("input[name^=reason]").MustInput(why)
+	}
+	d.press("^Keep these answers$")
+	d.sees(".said", "answered")
 }
 
 // checkFile holds the file against the punches themselves: work, less what

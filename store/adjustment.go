@@ -120,18 +120,19 @@ func PayAdjustments(ctx context.Context, q Q, s PayScope, period when.Period) ([
 		with ends as (
 			select r.from_date, r.to_date from run r where r.period_group = $1 and `+standing+` and r.to_date >= $2
 			union select $3::date, $4::date)
-		select `+adjustmentColumns+`, least(e.to_date, m.ends_on) as pay_date from pay_adjustment a
+		select `+adjustmentColumns+`, least(e.to_date, m.ends_on, h.ends_on, p.ended_on) as pay_date from pay_adjustment a
 		join membership m on m.employment_id = a.employment_id and m.period_group = $1
-		join ends e on m.starts_on <= e.to_date and m.ends_on >= e.from_date
-		where a.until is not null and a.gone_at is null and least(e.to_date, m.ends_on) between a.from_date and a.until
-		  and ($5::uuid[] = '{}' or a.employment_id = any($5))
+		join employment h on h.id = a.employment_id join person p on p.id = h.person_id
+		join ends e on m.starts_on <= e.to_date and least(m.ends_on, h.ends_on, p.ended_on) >= e.from_date
+		where a.until is not null and a.gone_at is null and least(e.to_date, m.ends_on, h.ends_on, p.ended_on) between a.from_date and a.until
+		  and least(e.to_date, m.ends_on, h.ends_on, p.ended_on) <= $6 and ($5::uuid[] = '{}' or a.employment_id = any($5))
 		union all
 		select `+adjustmentColumns+`, a.from_date from pay_adjustment a
 		join membership m on m.employment_id = a.employment_id and m.period_group = $1 and a.from_date between m.starts_on and m.ends_on
-		where a.until is null and a.gone_at is null and a.from_date <= $4 and (a.from_date >= $2 or a.over_to >= $2)
+		where a.until is null and a.gone_at is null and a.from_date <= $6 and (a.from_date >= $2 or a.over_to >= $2)
 		  and ($5::uuid[] = '{}' or a.employment_id = any($5))
 		order by employment_id, pay_date,
-			id`, s.Group, from.String(), period.From.String(), period.To.String(), orEmpty(s.Only)); err != nil {
+			id`, s.Group, from.String(), period.From.String(), period.To.String(), orEmpty(s.Only), s.To.String()); err != nil {
 		return nil, fmt.Errorf("read the adjustments of a run: %w", err)
 	}
 	return found, nil

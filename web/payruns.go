@@ -243,18 +243,22 @@ type closeView struct {
 	payRunView
 	Paid    int // people with something to be paid
 	LeftOut []payroll.PayRow
+	OwnID   string // of a run for chosen people
 	Refusal *refusal.Refusal
 }
 
 func (s *Server) closeRun(w http.ResponseWriter, r *http.Request) error {
 	f := form.Of(r)
-	id := f.ID("id")
+	id, own := f.ID("id"), f.MaybeID("own")
 	if err := f.Err(); err != nil {
 		return err
 	}
 	actor, err := s.proved(r)
 	if err == nil {
-		err = s.app.Do(r.Context(), actor, payroll.CloseRun{ID: id, Group: f.Text("group"), Seen: f.Text("seen")})
+		err = s.app.Do(r.Context(), actor, payroll.CloseRun{ID: id, Group: f.Text("group"), Own: own, Seen: f.Text("seen")})
+	}
+	if refused := refusalIn(err); refused != nil && own != uuid.Nil {
+		return s.showPrepared(w, r, http.StatusUnprocessableEntity, own, refused)
 	}
 	if refused := refusalIn(err); refused != nil {
 		return s.showClose(w, r, http.StatusUnprocessableEntity, f.Text("group"), refused)

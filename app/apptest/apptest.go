@@ -101,7 +101,7 @@ func ApproveAll(t testing.TB, w *dbtest.World, to when.Date, but ...hours.CardRe
 	Must(t, err)
 	for _, c := range cards {
 		ref := hours.CardRef{Employment: c.Employment, Date: c.Date}
-		if c.Running() || c.Family == "Sample" || c.State == card.Approved || slices.Contains(but, ref) {
+		if c.Running() || c.Family == "Sample" || c.State == card.Approved || c.State == card.Paid || slices.Contains(but, ref) {
 			continue
 		}
 		if c.State == card.Open {

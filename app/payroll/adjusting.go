@@ -411,7 +411,7 @@ func (e EndDifferential) Do(ctx context.Context, t *app.Turn) error {
 // readAdjustments reads what people are paid or have kept from them besides their hours, and their own
 // differentials.
 func (p *Payroll) readAdjustments(ctx context.Context, q store.Q, scope store.PayScope) error {
-	all, err := store.PayAdjustments(ctx, q, scope, p.Period)
+	all, err := store.PayAdjustments(ctx, q, scope, p.whole)
 	if err != nil {
 		return err
 	}

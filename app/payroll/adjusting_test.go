@@ -12,6 +12,7 @@ import (
 
 	"manudex/app"
 	"manudex/app/apptest"
+	"manudex/app/company"
 	"manudex/app/payroll"
 	"manudex/core/pay"
 	"manudex/core/when"
@@ -82,6 +83,7 @@ func TestBesidesTheHours(t *testing.T) {
 		t.Errorf("kept: %v", v.Wrong)
 	}
 	// Nothing of it comes twice; the deduction does, with the next run.
+	apptest.Must(t, w.Do(ctx, w.Person(t, "Mira Castellane"), company.SetCompany{Field: "deduct_under", Value: "warn"})) // of nothing
 	w.Set(time.Date(2026, 12, 7, 15, 0, 0, 0, time.UTC))
 	next, _ := apptest.CloseOpenRun(t, w)
 	if b, d := sum(next, "extra", "true"), sum(next, "deduction", "date = '2026-12-05'"); !b.IsZero() ||

@@ -23,7 +23,8 @@ func (CloseRun) Alone() {}
 // person was shown, so that nothing is paid unseen.
 type CloseRun struct {
 	ID    uuid.UUID
-	Group string // whose pay periods, "" for the company's
+	Group string    // whose pay periods, "" for the company's
+	Own   uuid.UUID // a run of its own that was prepared, zero for that of the period
 	Seen  string
 }
 
@@ -37,7 +38,18 @@ func (c CloseRun) Do(ctx context.Context, t *app.Turn) error {
 	if closed, err := c.closed(ctx, t); err != nil || closed {
 		return err
 	}
-	run, err := readOpenRun(ctx, t, t.Company, c.Group, t.Now)
+	var own *store.PreparedRun
+	if c.Own != uuid.Nil {
+		prepared, err := store.GetPreparedRun(ctx, t, c.Own)
+		if store.NotFound(err) || err == nil && prepared.Group != c.Group {
+			return app.ErrNotFound
+		}
+		if err != nil {
+			return fmt.Errorf("read a run that was prepared: %w", err)
+		}
+		own = &prepared
+	}
+	run, err := readRun(ctx, t, t.Company, c.Group, own, t.Now)
 	if err != nil {
 		return err
 	}
@@ -53,6 +65,11 @@ func (c CloseRun) Do(ctx context.Context, t *app.Turn) error {
 	}
 	if err := store.InsertRun(ctx, t, closing, t.Company.CurrencyDecimals); err != nil {
 		return err
+	}
+	if own != nil {
+		if _, err := store.EndPreparedRun(ctx, t, own.ID, &c.ID, t.Now); err != nil {
+			return fmt.Errorf("end a run that was prepared: %w", err)
+		}
 	}
 	detail := map[string]any{"number": closing.Number, "from": closing.From, "to": closing.To,
 		"gross": closing.Gross.StringFixed(int32(t.Company.CurrencyDecimals)), "cards": len(closing.Acts)}
@@ -92,6 +109,9 @@ func (r *openRun) closing(ctx context.Context, t *app.Turn, id uuid.UUID) (store
 	c := store.Closing{Lines: r.draft.Lines, Run: store.Run{ID: id, From: r.period.From, To: r.period.To, ClosedAt: t.Now,
 		ClosedBy: t.Actor.ID, Group: r.group, Kind: store.PeriodRun, Gross: decimal.New(int64(r.draft.Gross),
 			int32(-t.Company.CurrencyDecimals))}}
+	if r.own != nil {
+		c.Kind, c.Why = store.OwnRun, r.own.Why
+	}
 	payable, err := store.PayableCards(ctx, t, r.group, r.period.To)
 	if err != nil {
 		return c, err
@@ -104,6 +124,9 @@ func (r *openRun) closing(ctx context.Context, t *app.Turn, id uuid.UUID) (store
 	c.Clocked = len(clocked) > 0
 	for move, cards := range map[card.Move][]store.EmploymentDate{card.Pay: payable, card.PayAsClocked: clocked} {
 		for _, of := range cards {
+			if !r.holds(of.Employment) {
+				continue
+			}
 			c.Acts = append(c.Acts, store.CardAct{ID: uuid.Must(uuid.NewV7()), Employment: of.Employment, Date: of.Date, Move: move,
 				By: t.Actor.ID, MadeAt: t.Now, Batch: id, Run: &id})
 		}

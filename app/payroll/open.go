@@ -28,14 +28,20 @@ type openRun struct {
 	payees  []store.Payee               // who is paid, and who waits
 	waits   map[uuid.UUID]store.Waiting // whose cards of days that are over nobody has approved
 	answers map[uuid.UUID]store.RunAnswer
-	check   *store.RunCheck // the last, nil for none
+	check   *store.RunCheck    // the last, nil for none
+	own     *store.PreparedRun // a run of its own, nil for that of the period
 	digest  []byte
 	of      map[uuid.UUID][]byte // digest by person
 }
 
 // readOpenRun reads and works out the run of a group's open period.
 func readOpenRun(ctx context.Context, q store.Q, place *app.Company, group string, now time.Time) (*openRun, error) {
-	r := &openRun{group: group, place: place, now: now, waits: map[uuid.UUID]store.Waiting{}, answers: map[uuid.UUID]store.RunAnswer{}}
+	return readRun(ctx, q, place, group, nil, now)
+}
+
+// readRun is [readOpenRun], or reads and works out a run of its own that was prepared.
+func readRun(ctx context.Context, q store.Q, place *app.Company, group string, own *store.PreparedRun, now time.Time) (*openRun, error) {
+	r := &openRun{group: group, own: own, place: place, now: now, waits: map[uuid.UUID]store.Waiting{}, answers: map[uuid.UUID]store.RunAnswer{}}
 	var err error
 	if r.period, err = openPeriod(ctx, q, place, group, now); err != nil {
 		return nil, err
@@ -47,8 +53,12 @@ func readOpenRun(ctx context.Context, q store.Q, place *app.Company, group strin
 	for _, a := range answers {
 		r.answers[a.Employment] = a
 	}
-	if r.payroll, err = readPayrollOf(ctx, q, place, payrollAsk{group: group, period: r.period,
-		asClocked: clockedOf(answers)}); err != nil {
+	ask := payrollAsk{group: group, period: r.period, whole: r.period, asClocked: clockedOf(answers)}
+	if own != nil {
+		r.period.To = own.To
+		ask.period, ask.only, ask.final = r.period, own.Of, own.Final
+	}
+	if r.payroll, err = readPayrollOf(ctx, q, place, ask); err != nil {
 		return nil, err
 	}
 	if r.draft, err = r.payroll.WorkOut(); err != nil {
@@ -60,8 +70,10 @@ func readOpenRun(ctx context.Context, q store.Q, place *app.Company, group strin
 	}
 	listed := slices.Collect(maps.Keys(r.draft.Sums))
 	for _, w := range waiting {
-		r.waits[w.Employment] = w
-		listed = append(listed, w.Employment)
+		if r.holds(w.Employment) {
+			r.waits[w.Employment] = w
+			listed = append(listed, w.Employment)
+		}
 	}
 	if r.payees, err = store.Payees(ctx, q, listed); err != nil {
 		return nil, err
@@ -77,6 +89,11 @@ func readOpenRun(ctx context.Context, q store.Q, place *app.Company, group strin
 		r.check = &check
 	}
 	return r, err
+}
+
+// holds says whether somebody's pay can be in it.
+func (r *openRun) holds(employment uuid.UUID) bool {
+	return r.own == nil || slices.Contains(r.own.Of, employment)
 }
 
 // clockedOf lists whose hours are paid as they were clocked.
@@ -102,7 +119,7 @@ func (r *openRun) seen() string {
 
 // mayClose says why an actor can't close the run now.
 func (r *openRun) mayClose(actor app.Actor) error {
-	if from := app.ClosesFrom(r.place, r.period); r.now.Before(from) {
+	if from := app.ClosesFrom(r.place, r.period); r.own == nil && r.now.Before(from) {
 		return refusal.New("run", "The pay period is still running",
 			"It can be closed from "+from.In(r.place.Loc).Format("Mon 2 Jan, 15:04"))
 	}
@@ -121,10 +138,13 @@ func (r *openRun) mayClose(actor app.Actor) error {
 		return refusal.New("run", "Nobody has said what becomes of the hours of "+some(silent),
 			"Approve them, let them be paid as clocked, or leave them out with a reason")
 	}
-	if !r.place.SecondCheck {
-		return nil
-	}
 	switch {
+	case !r.place.SecondCheck:
+		return nil
+	case r.own != nil && r.own.By == actor.ID:
+		return refusal.New("run", "You prepared this run yourself", "Somebody else looks it over and closes it")
+	case r.own != nil:
+		return nil
 	case r.check == nil:
 		return refusal.New("run", "Nobody has looked this run over yet", "Ask somebody else who may run payroll to check it")
 	case r.lapsed():

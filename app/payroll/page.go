@@ -42,15 +42,16 @@ type RunPage struct {
 	WhyNot        string // why the open run can't be closed yet
 	ClosesFrom    time.Time
 	WaitingCards  int
-	Runs          []store.Run // closed ones, the newest first
-	Newcomers     []string    // with hours in it, of whom only the name is known
-	NoCode        []string    // with hours in it that nobody names a pay code for
-	NoHours       []string    // with nothing in it at all
-	Claims        int         // that wait for somebody
-	NoRate        []string    // with hours in it at no rate
-	BelowLeast    []Below     // with an hour in it below the least wage of its site and day,
-	BelowSalary   []Below     // by an exempt salary below the least,
-	BelowDeducted []Below     // or left with less than the least wage after deductions
+	Runs          []store.Run        // closed ones, the newest first
+	Own           *store.PreparedRun // a run of its own that was prepared, nil for that of the period
+	Newcomers     []string           // with hours in it, of whom only the name is known
+	NoCode        []string           // with hours in it that nobody names a pay code for
+	NoHours       []string           // with nothing in it at all
+	Claims        int                // that wait for somebody
+	NoRate        []string           // with hours in it at no rate
+	BelowLeast    []Below            // with an hour in it below the least wage of its site and day,
+	BelowSalary   []Below            // by an exempt salary below the least,
+	BelowDeducted []Below            // or left with less than the least wage after deductions
 	Check         *store.RunCheck
 	Lapsed        bool      // the run isn't any more what was checked
 	Differs       []Differs // of whom
@@ -165,7 +166,7 @@ func closedRun(ctx context.Context, a *app.App, page *RunPage, id uuid.UUID, pla
 }
 
 func fillOpen(ctx context.Context, a *app.App, page *RunPage, actor app.Actor, place *app.Company) error {
-	r, err := readOpenRun(ctx, a.DB, place, page.Group, a.Now())
+	r, err := readRun(ctx, a.DB, place, page.Group, page.Own, a.Now())
 	if err != nil {
 		return err
 	}
@@ -191,8 +192,10 @@ func fillOpen(ctx context.Context, a *app.App, page *RunPage, actor app.Actor, p
 	page.Total.Gross = r.draft.Gross.Decimal(place.CurrencyDecimals)
 	page.ClosesFrom = app.ClosesFrom(place, r.period)
 	page.NoRate, page.NoCode = r.withoutRate(), r.withoutCode()
-	if page.NoHours, err = r.withoutHours(ctx, a.DB); err != nil {
-		return err
+	if page.Own == nil {
+		if page.NoHours, err = r.withoutHours(ctx, a.DB); err != nil {
+			return err
+		}
 	}
 	if page.Claims, err = store.CountOpenClaims(ctx, a.DB, nil); err != nil {
 		return err

@@ -51,7 +51,8 @@ type Payroll struct {
 	adjusted map[uuid.UUID][]store.Adjustment
 	named    map[uuid.UUID][]pay.Differential
 	salaries map[uuid.UUID][]pay.Salary
-	final    bool // premiums are paid before their week ends: there is no more of it
+	whole    when.Period // the open pay period: Period ends before where the run is one of its own
+	final    bool        // premiums are paid before their week ends: there is no more of it
 }
 
 // WorkOut makes the draft: per employment, what is worked out now less what
@@ -150,7 +151,12 @@ func (p *Payroll) entries(reckoner *pay.Reckoner, coder *coder, in pay.Input, pe
 }
 
 // due says whether the run pays an entry yet.
-func (p *Payroll) due(k pay.Key) bool { return p.final || p.rulesOn(k.Week).Due(k, p.Period.To) }
+func (p *Payroll) due(k pay.Key) bool {
+	if k.Kind == pay.SalaryPay && k.Date > p.Period.To {
+		return false // the period's own run pays it
+	}
+	return p.final || p.rulesOn(k.Week).Due(k, p.Period.To)
+}
 
 // earlier lists the weeks before the first that the run looks at, by employment.
 func (p *Payroll) earlier() map[uuid.UUID][]when.Date {
@@ -247,6 +253,7 @@ func (p *Payroll) byEmployment(paid map[uuid.UUID][]pay.Entry) []payShare {
 type payrollAsk struct {
 	group     string
 	period    when.Period
+	whole     when.Period // the open pay period that it lies in, zero where it's the same
 	only      []uuid.UUID // some employments' hours and pay alone, of all with none
 	weeks     []when.Date // of the one, earlier weeks too
 	asClocked []uuid.UUID // of whom hours that nobody has approved are paid too
@@ -258,7 +265,10 @@ type payrollAsk struct {
 // changed after it was paid.
 func readPayrollOf(ctx context.Context, q store.Q, place *app.Company, ask payrollAsk) (*Payroll, error) {
 	group, period := ask.group, ask.period
-	p := &Payroll{Group: group, Period: period, Rules: place.Rules, Zone: place.Loc, final: ask.final}
+	p := &Payroll{Group: group, Period: period, Rules: place.Rules, Zone: place.Loc, final: ask.final, whole: ask.whole}
+	if p.whole == (when.Period{}) {
+		p.whole = period
+	}
 	p.first = p.firstDay(period.From)
 	if place.PaysFrom != nil {
 		p.from = *place.PaysFrom
@@ -289,6 +299,9 @@ func readPayrollOf(ctx context.Context, q store.Q, place *app.Company, ask payro
 		}
 	}
 	for _, c := range late {
+		if len(ask.only) > 0 && !slices.Contains(ask.only, c.Employment) {
+			continue
+		}
 		p.Members[c.Employment] = true
 		// A card's hours can reach into the week after its worked date.
 		p.alsoAt(c.Employment, c.Date)

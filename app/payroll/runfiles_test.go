@@ -111,7 +111,7 @@ func TestAFileOfARunIsMadeOnce(t *testing.T) {
 	run, _ = apptest.CloseOpenRun(t, w)
 	kept, _, err := payroll.FetchRunFile(ctx, w.App, sana, run, "totals.csv")
 	apptest.Must(t, err)
-	if text := string(kept.Data); !strings.Contains(text, "left out, in dispute,2026-12-06") {
+	if text := string(kept.Data); !strings.Contains(text, `left out, in dispute",2026-12-06`) {
 		t.Errorf("the totals name nobody who was left out: %.200s", text)
 	}
 }

@@ -28,7 +28,7 @@ func (p *Payroll) readSalaries(ctx context.Context, q store.Q, scope store.PaySc
 	if err != nil {
 		return err
 	}
-	periods = append(periods, p.Period)
+	periods = append(periods, p.whole)
 	var of []uuid.UUID
 	for _, w := range who {
 		of = append(of, w.Employment)

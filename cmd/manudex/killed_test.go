@@ -68,6 +68,13 @@ func TestKilled(t *testing.T) {
 	if len(crew) != 5 || len(at) == 0 {
 		t.Fatalf("%d of a crew, %d who clock at a device", len(crew), len(at))
 	}
+	answers := url.Values{}
+	for _, m := range regexp.MustCompile(`name="employment" value="([^"]*)"`).FindAllStringSubmatch(clerk.get("/payruns/answers"), -1) {
+		answers.Add("employment", m[1])
+		answers.Set("answer-"+m[1], "left_out")
+		answers.Set("reason-"+m[1], "nobody could be reached")
+	}
+	clerk.until("/payruns/answers", answers)
 	run, seen := uuid.NewString(), field(t, clerk.get("/payruns/close"), "seen")
 	imported := uuid.NewString()
 	mira.bring(imported, 40)
