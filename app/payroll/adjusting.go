@@ -185,6 +185,9 @@ func (a Adjustment) row(period when.Period, place *app.Company) (store.Adjustmen
 		*into = d
 		return nil
 	}
+	if strings.TrimSpace(a.Until) != "" {
+		r.From = period.From
+	}
 	if a.From != "" {
 		if wrong := date("from", a.From, &r.From); wrong != nil {
 			return r, wrong

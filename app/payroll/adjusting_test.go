@@ -134,7 +134,7 @@ func TestAdjustmentsThatCantBe(t *testing.T) {
 		"amount":    func(a *payroll.Adjustment) { a.Amount = "10.001" },
 		"hours":     func(a *payroll.Adjustment) { a.Amount, a.Hours, a.Rate = "", "x", "3" },
 		"from":      func(a *payroll.Adjustment) { a.From = "2026-11-07" },
-		"until":     func(a *payroll.Adjustment) { a.Until = "2026-11-10" },
+		"until":     func(a *payroll.Adjustment) { a.Until = "2026-11-01" },
 		"over_from": func(a *payroll.Adjustment) { a.OverFrom, a.OverTo = "2026-11-01", "2026-11-14" },
 		"over_to": func(a *payroll.Adjustment) {
 			a.InRegularRate, a.OverFrom, a.OverTo = true, "2026-11-01", "2026-11-28"

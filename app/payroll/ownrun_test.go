@@ -11,6 +11,7 @@ import (
 
 	"manudex/app/apptest"
 	"manudex/app/company"
+	"manudex/app/hours"
 	"manudex/app/payroll"
 	"manudex/app/people"
 	"manudex/core/when"
@@ -29,9 +30,10 @@ func TestARunOfItsOwn(t *testing.T) {
 	apptest.Must(t, w.Do(ctx, sana, payroll.PutAdjustments{ID: apptest.NewID(), Rows: []payroll.Adjustment{{Employment: e, Does: "deduction",
 		What: "Tool fund", PayCode: "TOOLS", Amount: "5", Until: "2027-12-31"}}}))
 	w.Set(time.Date(2026, 11, 14, 15, 0, 0, 0, time.UTC))
-	apptest.Must(t, w.Do(ctx, mira, people.EndPerson{Person: tomasz.ID, On: when.NewDate(2026, 11, 13),
-		Out: time.Date(2026, 11, 13, 20, 0, 0, 0, time.UTC)}))
-	apptest.ApproveAll(t, w, when.NewDate(2026, 11, 13))
+	friday := when.NewDate(2026, 11, 13)
+	apptest.ApproveAll(t, w, friday)
+	apptest.Must(t, w.Do(ctx, mira, people.EndPerson{Person: tomasz.ID, On: friday, Out: time.Date(2026, 11, 13, 20, 0, 0, 0, time.UTC)}))
+	apptest.Must(t, w.Do(ctx, orla, hours.Approve{Card: hours.CardRef{Employment: e, Date: friday}, Why: "has left"}))
 	prepare := func(to string, final bool, of ...uuid.UUID) (uuid.UUID, error) {
 		id := apptest.NewID()
 		return id, w.Do(ctx, sana, payroll.PrepareRun{ID: id, Employments: of, To: to, Final: final, Why: "final pay"})
