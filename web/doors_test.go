@@ -326,7 +326,7 @@ func TestThePasswordOnceMore(t *testing.T) {
 	// What was done is written down: signing in, and reading the file of a run.
 	run := dbtest.Get[string](t, s.World, `select id::text from run order by number desc limit 1`)
 	sana.get("/payruns/" + run + "/lines.csv")
-	for act, want := range map[string]string{"payrun.download": "lines", "self": "sign-in"} {
+	for act, want := range map[string]string{"payrun.download": "file", "self": "sign-in"} {
 		if n := dbtest.Get[int](t, s.World, `select count(*) from audit where act = $1 and detail ? $2`, act, want); n == 0 {
 			t.Errorf("%s is not in the audit list", act)
 		}
