@@ -39,7 +39,7 @@ var aboutPerson = []struct{ table, person, employment, secret string }{
 	{table: "photo", employment: "employment_id"}, {table: "settled_expense", employment: "employment_id"},
 	{table: "note", employment: "employment_id"}, {table: "objection", employment: "employment_id"},
 	{table: "objection_answer", employment: "employment_id"}, {table: "pattern", employment: "employment_id"},
-	{table: "own_run_person", employment: "employment_id"},
+	{table: "run_taken_back", employment: "employment_id"}, {table: "own_run_person", employment: "employment_id"},
 	{table: "pay_adjustment", employment: "employment_id"}, {table: "pay_differential_of", employment: "employment_id"},
 	{table: "run_person", employment: "employment_id"}, {table: "run_answer", employment: "employment_id"},
 	{table: "run_check_person", employment: "employment_id"}, {table: "spent_stint", employment: "employment_id"},

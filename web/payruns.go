@@ -36,9 +36,10 @@ type payRunView struct {
 	AsOf                      string // when it was worked out
 	RunID, Seen               string
 	CheckID, TaskID           string
-	Checked                   string // when
-	Asked, Unanswered         int    // people with hours that nobody has approved, and those of whom nothing is said
-	Digest                    string // of a closed run, as far as one reads it
+	BackIDs                   []string // one for each of whom money is taken back
+	Checked                   string   // when
+	Asked, Unanswered         int      // people with hours that nobody has approved, and those of whom nothing is said
+	Digest                    string   // of a closed run, as far as one reads it
 	ClosedID                  uuid.UUID
 	Earlier                   []runRow
 }
@@ -179,6 +180,9 @@ func (v *payRunView) words() {
 		return
 	}
 	v.CheckID, v.TaskID = newID().String(), newID().String()
+	for range p.TakesBack {
+		v.BackIDs = append(v.BackIDs, newID().String())
+	}
 	if p.Check != nil {
 		v.Checked = words.At(p.Check.MadeAt, p.Loc).Moment()
 	}

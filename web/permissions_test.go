@@ -353,6 +353,7 @@ var routeReach = map[string]string{
 	"POST /payruns/differentials/{id}/end":  "403 403 403 404 in",
 	"GET /payruns/answers":                  "403 403 403 ok in",
 	"POST /payruns/answers":                 "403 403 403 ok in",
+	"POST /payruns/back":                    "403 403 403 ok in",
 	"POST /payruns/check":                   "403 403 403 ok in",
 	"POST /payruns/tasks":                   "403 403 403 ok in",
 	"POST /payruns/tasks/{task}":            "403 403 403 ok in",

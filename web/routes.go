@@ -217,6 +217,7 @@ func (s *Server) pageRoutes() []route {
 		{"GET", "/payruns/close", "payrun.close", s.heavily(s.closePage)},
 		{"GET", "/payruns/answers", "payrun.answer", s.heavily(s.runAnswersPage)},
 		{"POST", "/payruns/answers", "payrun.answer", s.heavily(s.saveAnswers)},
+		{"POST", "/payruns/back", "payrun.answer", s.heavily(s.takeBack)},
 		{"POST", "/payruns/check", "payrun.check", s.heavily(s.checkRun)},
 		{"POST", "/payruns/tasks", "payrun.task", s.addRunTask},
 		{"POST", "/payruns/tasks/{task}", "payrun.task", s.setRunTask},

@@ -93,6 +93,18 @@ func (s *Server) checkRun(w http.ResponseWriter, r *http.Request) error {
 		said{Text: "Checked as it stands. The check lapses when anything in it changes."})
 }
 
+// takeBack says what becomes of money that a correction takes back.
+func (s *Server) takeBack(w http.ResponseWriter, r *http.Request) error {
+	f := form.Of(r)
+	act := payroll.TakeMoneyBack{ID: f.ID("id"), Group: f.Text("group"), Employment: f.ID("employment"), Amount: f.Text("amount"), How: f.Text("how"),
+		Runs: f.Count("runs")}
+	if err := f.Err(); err != nil {
+		return err
+	}
+	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/payruns?group="+url.QueryEscape(act.Group),
+		said{Text: "Said, and they are told."})
+}
+
 // addRunTask puts something on the list of the last day.
 func (s *Server) addRunTask(w http.ResponseWriter, r *http.Request) error {
 	f := form.Of(r)

@@ -19,7 +19,7 @@ var actNames = map[string]string{
 	"CheckRun": "checked a pay run", "AddTask": "put something on the list of the last day", "DropTask": "took something off it",
 	"TickTask": "ticked the list of the last day", "PutAdjustments": "adjusted pay", "EndAdjustment": "took an adjustment back",
 	"PutDifferential": "gave a differential", "EndDifferential": "ended a differential",
-	"PrepareRun": "prepared a pay run of its own", "GiveUpRun": "gave up a pay run that was prepared",
+	"TakeMoneyBack": "said what becomes of money that is taken back", "PrepareRun": "prepared a pay run of its own", "GiveUpRun": "gave up a pay run that was prepared",
 	"PutLayout": "kept a layout of payroll files", "DropLayout": "took a layout out", "PutWay": "set a way of being paid",
 	"DropWay": "took a way of being paid out", "PutPayCode": "named a pay code", "PutCodeOrder": "put those who name pay codes in order",
 	"PutCostCode": "set a cost code", "PutClass": "set a classification", "PutPeriodGroup": "set a group of pay periods",

@@ -28,8 +28,10 @@ type openRun struct {
 	payees  []store.Payee               // who is paid, and who waits
 	waits   map[uuid.UUID]store.Waiting // whose cards of days that are over nobody has approved
 	answers map[uuid.UUID]store.RunAnswer
-	check   *store.RunCheck    // the last, nil for none
-	own     *store.PreparedRun // a run of its own, nil for that of the period
+	check   *store.RunCheck          // the last, nil for none
+	own     *store.PreparedRun       // a run of its own, nil for that of the period
+	back    map[uuid.UUID]pay.Amount // what corrections take back
+	taken   map[uuid.UUID]store.TakenBack
 	digest  []byte
 	of      map[uuid.UUID][]byte // digest by person
 }
@@ -83,6 +85,10 @@ func readRun(ctx context.Context, q store.Q, place *app.Company, group string, o
 		return nil, err
 	}
 	r.draft.bookTo(r.payees, ofJobs, place.NoAccount == "crew")
+	r.back = r.draft.takesBack(r.payroll)
+	if r.taken, err = store.TakenBacks(ctx, q, group, r.period.From); err != nil {
+		return nil, err
+	}
 	r.of, r.digest = r.draft.digests(place.CurrencyDecimals)
 	check, found, err := store.LastRunCheck(ctx, q, group, r.period.From)
 	if found {
@@ -137,6 +143,10 @@ func (r *openRun) mayClose(actor app.Actor) error {
 	if silent := r.unanswered(); len(silent) > 0 {
 		return refusal.New("run", "Nobody has said what becomes of the hours of "+some(silent),
 			"Approve them, let them be paid as clocked, or leave them out with a reason")
+	}
+	if names := r.undecided(); len(names) > 0 {
+		return refusal.New("run", "A correction takes money back from "+some(names)+", and nobody has said how",
+			"Say whether it is taken by this run, over several, or not at all")
 	}
 	switch {
 	case !r.place.SecondCheck:

@@ -45,6 +45,7 @@ type RunPage struct {
 	Runs          []store.Run        // closed ones, the newest first
 	Own           *store.PreparedRun // a run of its own that was prepared, nil for that of the period
 	Newcomers     []string           // with hours in it, of whom only the name is known
+	TakesBack     []TakesBack        // from whom corrections take money back
 	NoCode        []string           // with hours in it that nobody names a pay code for
 	NoHours       []string           // with nothing in it at all
 	Claims        int                // that wait for somebody
@@ -61,6 +62,14 @@ type RunPage struct {
 	HasBesides    bool          // somebody has sums besides hours in it,
 	HasDeducted   bool          // or deductions
 	Answered      []AnsweredRow // of a closed run: whose hours nobody had approved
+}
+
+// TakesBack is somebody from whom a correction takes money back.
+type TakesBack struct {
+	store.Payee
+	Amount string
+	How    string // what was said becomes of it, "" for nothing yet
+	Runs   int
 }
 
 // AnsweredRow is somebody whose hours nobody had approved when a run was closed.
@@ -184,6 +193,13 @@ func fillOpen(ctx context.Context, a *app.App, page *RunPage, actor app.Actor, p
 			Besides: orNone(sum.Extra, place.CurrencyDecimals), Deducted: orNone(sum.Deducted, place.CurrencyDecimals),
 			Earlier: sum.Earlier, Waiting: w.Cards, WaitingWorked: w.Worked, WaitingFrom: w.First}
 		row.Asked = w.Asked
+		if sum, is := r.back[p.Employment]; is {
+			back := TakesBack{Payee: p, Amount: sum.Decimal(place.CurrencyDecimals)}
+			if said, is := r.taken[p.Employment]; is && r.decided(p.Employment, sum) {
+				back.How, back.Runs = said.How, said.Runs
+			}
+			page.TakesBack = append(page.TakesBack, back)
+		}
 		if answer, is := r.answers[p.Employment]; is && w.Asked {
 			row.Answer = &answer
 		}

@@ -98,6 +98,7 @@ const (
 	LeaveGiven      = "leave_given"
 	LeaveGift       = "leave_gift"
 	LeaveLost       = "leave_lost"
+	TakenBack       = "taken_back"
 )
 
 // Kinds lists them, in the order in which one chooses their ways.
@@ -139,6 +140,8 @@ var Kinds = []Kind{
 	{Key: LeaveGift, Name: "Leave that you give or are given is decided", Ways: "page", Says: "Leave that %s gives to %s is %s"},
 	{Key: LeaveLost, Name: "Leave of yours will be lost", Ways: "page, text",
 		Says: "%s of your %s is lost on %s unless you take it before"},
+	{Key: TakenBack, Name: "A correction of your pay takes money back", Ways: "page, text",
+		Says: "A correction of what you were paid takes back %s: %s"},
 	{Key: RunDue, Name: "A pay period that can be closed", Ways: "page, mail", Needs: "payrun.close",
 		Says: "The pay period %s can be closed"},
 	{Key: TagEnds, Name: "A tag that is about to end", Ways: "page, mail",
