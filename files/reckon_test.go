@@ -337,7 +337,8 @@ func TestReckonLeaveRatesAndBanks(t *testing.T) {
 // Salaries, sums over weeks, deductions and rules that change, as the contract has them.
 func TestReckonSalariesAndLaterRules(t *testing.T) {
 	stint := func(id, day, from, to string) string {
-		return `{"id":"` + id + `","start":"` + day + `T` + from + `:00-05:00","end":"` + day + `T` + to + `:00-05:00","kind":"work","rate":"20"}`
+		return `{"id":"` + id + `","start":"` + day + `T` + from + `:00-05:00","end":"` + day + `T` + to +
+			`:00-05:00","kind":"work","rate":"20"}`
 	}
 	out, errs, ok := reckon(t, `{"zone":"America/New_York","rules":{"daily_overtime_after":"8","workweek_start":"Mon 00:00"},
 		"later_rules":[{"from":"2026-03-15","rules":{"daily_overtime_after":"9"}}],
@@ -356,7 +357,8 @@ func TestReckonSalariesAndLaterRules(t *testing.T) {
 	salaried := func(salary string) (string, string, bool) {
 		return reckon(t, `{"zone":"America/New_York","rules":{"daily_overtime_after":"8"},"stints":[`+stint("a", "2026-03-02",
 			"07:00", "17:00")+`],
-			"salaries":[{"from":"2026-03-01","to":"2026-03-14","amount":"52000","per":"year","pays_per":"two_weeks","pay_code":"SAL",`+salary+`}]}`)
+			"salaries":[{"from":"2026-03-01","to":"2026-03-14","amount":"52000","per":"year","pays_per":"two_weeks",
+				"pay_code":"SAL",`+salary+`}]}`)
 	}
 	if out, errs, ok = salaried(`"by":"exempt","workdays":10,"docked":[{"date":"2026-03-04","reason":"personal"}]`); !ok ||
 		!strings.Contains(out, `{"date":"2026-03-14","pay_code":"SAL","kind":"salary","amount":"1800.00"}`) || !strings.Contains(out,
@@ -369,7 +371,8 @@ func TestReckonSalariesAndLaterRules(t *testing.T) {
 	for salary, want := range map[string]string{
 		`"by":"gratis"`: `salaries[0].by: "gratis": write "exempt", "hours" or "all_hours"`,
 		`"by":"hours"`:  `salaries[0].hours: missing: write the hours of a week that it's meant for, such as "40"`,
-		`"by":"exempt","docked":[{"date":"2026-03-04","reason":"late"}]`: `salaries[0].docked[0].reason: "late": write one of discipline, ` +
+		`"by":"exempt","docked":[{"date":"2026-03-04","reason":"late"}]`: `salaries[0].docked[0].reason: "late": write one ` +
+			`of discipline, ` +
 			`family_leave, first_or_last_week, personal, safety, sickness`,
 	} {
 		if _, errs, ok := salaried(salary); ok || !strings.Contains(errs, want) {

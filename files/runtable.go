@@ -98,7 +98,8 @@ func TotalsTable(lines []RunLine, out []LeftOut, decimals int) RunTable {
 		Head: []string{"employee_number", "family_name", "given_name", "pay_code", "what", "hours", "on_hours", "amount", "note", "pay_by"}}
 	for _, x := range all {
 		amount := x.amount
-		t.Rows = append(t.Rows, []Cell{text(x.number), text(x.family), text(x.given), text(x.code), text(x.kind), hours(x.seconds), hours(x.on),
+		t.Rows = append(t.Rows, []Cell{text(x.number), text(x.family), text(x.given), text(x.code), text(x.kind),
+			hours(x.seconds), hours(x.on),
 			sum(amount), {}, {}})
 	}
 	for _, o := range out {

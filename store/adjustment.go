@@ -124,7 +124,8 @@ func PayAdjustments(ctx context.Context, q Q, s PayScope, period when.Period) ([
 		join membership m on m.employment_id = a.employment_id and m.period_group = $1
 		join employment h on h.id = a.employment_id join person p on p.id = h.person_id
 		join ends e on m.starts_on <= e.to_date and least(m.ends_on, h.ends_on, p.ended_on) >= e.from_date
-		where a.until is not null and a.gone_at is null and least(e.to_date, m.ends_on, h.ends_on, p.ended_on) between a.from_date and a.until
+		where a.until is not null and a.gone_at is null and 
+		      least(e.to_date, m.ends_on, h.ends_on, p.ended_on) between a.from_date and a.until
 		  and least(e.to_date, m.ends_on, h.ends_on, p.ended_on) <= $6 and ($5::uuid[] = '{}' or a.employment_id = any($5))
 		union all
 		select `+adjustmentColumns+`, a.from_date from pay_adjustment a
@@ -151,7 +152,8 @@ func BonusSpans(ctx context.Context, q Q, from, to when.Date, of []uuid.UUID) ([
 	var found []BonusSpan
 	if err := q.SelectContext(ctx, &found, `
 		select employment_id, from_date, over_from, over_to from pay_adjustment
-		where over_from is not null and gone_at is null and from_date <= $2 and (from_date >= $1 or over_to >= $1 or employment_id = any($3))
+		where over_from is not null and gone_at is null and from_date <= $2
+		  and (from_date >= $1 or over_to >= $1 or employment_id = any($3))
 		order by employment_id, from_date`, from.String(), to.String(), orEmpty(UUIDs(of))); err != nil {
 		return nil, fmt.Errorf("read what was earned over several weeks: %w", err)
 	}
@@ -253,7 +255,8 @@ func MembersCalled(ctx context.Context, q Q, group string, from, to when.Date, c
 	if err := q.SelectContext(ctx, &found, `
 		select e.id, p.number, p.given_name, p.family_name from employment e join person p on p.id = e.person_id
 		where (p.number = any($4) or lower(p.given_name || ' ' || p.family_name) = any(select lower(x) from unnest($4::text[]) x))
-		  and exists (select 1 from membership m where m.employment_id = e.id and m.period_group = $1 and m.starts_on <= $3 and m.ends_on >= $2)
+		  and exists (select 1 from membership m where m.employment_id = e.id and m.period_group = $1
+		              and m.starts_on <= $3 and m.ends_on >= $2)
 		order by p.number, e.id`, group, from.String(), to.String(), called); err != nil {
 		return nil, fmt.Errorf("find who is paid: %w", err)
 	}

@@ -35,7 +35,8 @@ const preparedRuns = `
 // PreparedRuns lists those of a group, the oldest first.
 func PreparedRuns(ctx context.Context, q Q, group string) ([]PreparedRun, error) {
 	var found []PreparedRun
-	if err := q.SelectContext(ctx, &found, preparedRuns+`and o.period_group = $1 group by o.id, b.id order by o.made_at`, group); err != nil {
+	if err := q.SelectContext(ctx, &found, preparedRuns+`and o.period_group = $1 group by o.id, b.id order by o.made_at`,
+		group); err != nil {
 		return nil, fmt.Errorf("read runs that were prepared: %w", err)
 	}
 	return found, nil

@@ -46,7 +46,8 @@ func TakenBacks(ctx context.Context, q Q, group string, from when.Date) (map[uui
 	var rows []TakenBack
 	if err := q.SelectContext(ctx, &rows, `
 		select distinct on (employment_id) id, period_group, from_date, employment_id, amount, how, runs, by_person, made_at
-		from run_taken_back where period_group = $1 and from_date = $2 order by employment_id, seq desc`, group, from.String()); err != nil {
+		from run_taken_back where period_group = $1 and from_date = $2 order by employment_id, seq desc`, group,
+		from.String()); err != nil {
 		return nil, fmt.Errorf("read what becomes of money that is taken back: %w", err)
 	}
 	found := make(map[uuid.UUID]TakenBack, len(rows))

@@ -96,7 +96,8 @@ func (s *Server) checkRun(w http.ResponseWriter, r *http.Request) error {
 // takeBack says what becomes of money that a correction takes back.
 func (s *Server) takeBack(w http.ResponseWriter, r *http.Request) error {
 	f := form.Of(r)
-	act := payroll.TakeMoneyBack{ID: f.ID("id"), Group: f.Text("group"), Employment: f.ID("employment"), Amount: f.Text("amount"), How: f.Text("how"),
+	act := payroll.TakeMoneyBack{ID: f.ID("id"), Group: f.Text("group"), Employment: f.ID("employment"), Amount: f.Text("amount"),
+		How:  f.Text("how"),
 		Runs: f.Count("runs")}
 	if err := f.Err(); err != nil {
 		return err

@@ -6,7 +6,8 @@ import (
 
 // Acts lists the acts of this package, for the tests that hold the
 // permission table and the routes against them.
-var Acts = []app.Act{CloseRun{}, TurnRun{}, TakeMoneyBack{}, PrepareRun{}, GiveUpRun{}, AnswerHours{}, CheckRun{}, AddTask{}, DropTask{}, TickTask{}, PutAdjustments{},
+var Acts = []app.Act{CloseRun{}, TurnRun{}, TakeMoneyBack{}, PrepareRun{}, GiveUpRun{}, AnswerHours{},
+	CheckRun{}, AddTask{}, DropTask{}, TickTask{}, PutAdjustments{},
 	EndAdjustment{}, PutDifferential{}, EndDifferential{}, PutLayout{}, DropLayout{}, PutWay{}, DropWay{}, PutPayCode{},
 	PutCodeOrder{}, PutCostCode{}, PutClass{}, PutPeriodGroup{},
 	DropPeriodGroup{}}

@@ -64,7 +64,8 @@ func (p PrepareRun) Do(ctx context.Context, t *app.Turn) error {
 	case to > t.Company.Today(t.Now):
 		return refusal.New("to", to.Format("2 January 2006")+" is to come", "Take a day up to today")
 	case to < period.From:
-		return refusal.New("to", "Runs are closed up to "+(period.From-1).Format("2 January 2006"), "Take a day from then on; what is late comes with it")
+		return refusal.New("to", "Runs are closed up to "+(period.From-1).Format("2 January 2006"),
+			"Take a day from then on; what is late comes with it")
 	}
 	for _, of := range payees {
 		if of.Person == t.Actor.ID {

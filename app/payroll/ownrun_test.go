@@ -27,7 +27,8 @@ func TestARunOfItsOwn(t *testing.T) {
 	mira, sana, orla := w.Person(t, "Mira Castellane"), w.Person(t, "Sana Verity"), w.Person(t, "Orla Ebbwater")
 	tomasz := w.Person(t, "Tomasz Brandt")
 	e := *tomasz.Employment
-	apptest.Must(t, w.Do(ctx, sana, payroll.PutAdjustments{ID: apptest.NewID(), Rows: []payroll.Adjustment{{Employment: e, Does: "deduction",
+	apptest.Must(t, w.Do(ctx, sana, payroll.PutAdjustments{ID: apptest.NewID(), Rows: []payroll.Adjustment{{Employment: e,
+		Does: "deduction",
 		What: "Tool fund", PayCode: "TOOLS", Amount: "5", Until: "2027-12-31"}}}))
 	w.Set(time.Date(2026, 11, 14, 15, 0, 0, 0, time.UTC))
 	friday := when.NewDate(2026, 11, 13)
@@ -60,12 +61,14 @@ func TestARunOfItsOwn(t *testing.T) {
 	}
 	apptest.Must(t, w.Do(ctx, orla, closing))
 	apptest.Must(t, w.Do(ctx, mira, company.SetCompany{Field: "second_check", Value: "no"}))
-	worked := dbtest.Get[int64](t, w, `select sum(worked) from card where employment_id = $1 and date between '2026-11-08' and '2026-11-13'`, e)
+	worked := dbtest.Get[int64](t, w, `select sum(worked) from card where employment_id = $1
+		and date between '2026-11-08' and '2026-11-13'`, e)
 	paid := dbtest.Get[int64](t, w, `select sum(seconds) from pay_line where run_id = $1 and kind = 'straight'`, closing.ID)
 	if paid != worked || paid == 0 {
 		t.Errorf("it pays %d s of %d", paid, worked)
 	}
-	if over := dbtest.Get[int](t, w, `select count(*) from pay_line where run_id = $1 and kind = 'overtime_premium'`, closing.ID); worked > 40*3600 && over == 0 {
+	if over := dbtest.Get[int](t, w, `select count(*) from pay_line where run_id = $1 and kind = 'overtime_premium'`,
+		closing.ID); worked > 40*3600 && over == 0 {
 		t.Error("no premium on the week that ends with it")
 	}
 	kept := func(run uuid.UUID) string {
@@ -95,7 +98,8 @@ func TestARunOfItsOwn(t *testing.T) {
 	if got := kept(run); got != "" {
 		t.Errorf("after they left %s is kept", got)
 	}
-	if sum := paidIn(t, w, e, closing.ID); !sum.IsPositive() || !sum.Equal(dbtest.Get[decimal.Decimal](t, w, `select gross from run where id = $1`, closing.ID)) {
+	if sum := paidIn(t, w, e, closing.ID); !sum.IsPositive() ||
+		!sum.Equal(dbtest.Get[decimal.Decimal](t, w, `select gross from run where id = $1`, closing.ID)) {
 		t.Errorf("it pays %s", sum)
 	}
 	if v := whole(t, w); len(v.Wrong) > 0 {
@@ -116,7 +120,8 @@ func TestARunOfItsOwnForSomebodyWhoStays(t *testing.T) {
 	w.Set(time.Date(2026, 11, 14, 15, 0, 0, 0, time.UTC))
 	apptest.ApproveAll(t, w, when.NewDate(2026, 11, 13))
 	own := apptest.NewID()
-	apptest.Must(t, w.Do(ctx, sana, payroll.PrepareRun{ID: own, Employments: []uuid.UUID{e}, To: "2026-11-10", Why: "hours that were missed"}))
+	apptest.Must(t, w.Do(ctx, sana, payroll.PrepareRun{ID: own, Employments: []uuid.UUID{e}, To: "2026-11-10",
+		Why: "hours that were missed"}))
 	page, err := payroll.PreparedPage(ctx, w.App, sana, own)
 	apptest.Must(t, err)
 	early := payroll.CloseRun{ID: apptest.NewID(), Own: own, Seen: page.Period.From.String() + " " + page.Total.Gross}
@@ -125,12 +130,15 @@ func TestARunOfItsOwnForSomebodyWhoStays(t *testing.T) {
 	apptest.ApproveAll(t, w, when.NewDate(2026, 11, 21))
 	run, _ := apptest.CloseOpenRun(t, w)
 	for _, r := range []uuid.UUID{early.ID, run} {
-		if n := dbtest.Get[int](t, w, `select count(*) from pay_line where run_id = $1 and employment_id = $2 and amount < 0`, r, e); n != 0 {
+		if n := dbtest.Get[int](t, w, `select count(*) from pay_line where run_id = $1 and employment_id = $2 and amount < 0`,
+			r, e); n != 0 {
 			t.Errorf("%d lines take something back", n)
 		}
 	}
-	worked := dbtest.Get[int64](t, w, `select sum(worked) from card where employment_id = $1 and date between '2026-11-08' and '2026-11-21'`, e)
-	if paid := dbtest.Get[int64](t, w, `select sum(seconds) from pay_line where run_id in ($1, $2) and employment_id = $3 and kind = 'straight'`,
+	worked := dbtest.Get[int64](t, w, `select sum(worked) from card where employment_id = $1
+		and date between '2026-11-08' and '2026-11-21'`, e)
+	if paid := dbtest.Get[int64](t, w, `select sum(seconds) from pay_line where run_id in ($1, $2) and employment_id = $3
+		and kind = 'straight'`,
 		early.ID, run, e); paid != worked {
 		t.Errorf("both pay %d s of %d", paid, worked)
 	}

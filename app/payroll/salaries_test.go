@@ -62,7 +62,8 @@ func TestSalariesArePaid(t *testing.T) {
 		}
 	}
 	if n := dbtest.Get[string](t, w, `select count(*) filter (where kind <> 'salary' and amount <> 0) || ' ' ||
-		(sum(seconds) filter (where kind = 'straight') > 0) from pay_line where run_id = $1 and employment_id = $2`, run, exempt); n != "0 true" {
+		(sum(seconds) filter (where kind = 'straight') > 0) from pay_line where run_id = $1 and employment_id = $2`,
+		run, exempt); n != "0 true" {
 		t.Errorf("exempt, lines with pay beside the salary and hours: %s", n)
 	}
 	// 2,600 × 12 ÷ 52 ÷ 30 is 20 an hour: each of his hours beyond 30, once, and half of it beyond 40.

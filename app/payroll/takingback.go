@@ -108,8 +108,9 @@ func (b TakeMoneyBack) Do(ctx context.Context, t *app.Turn) error {
 	}
 	said := map[string]string{"now": "by this pay run", "runs": fmt.Sprintf("over %d pay runs", b.Runs), "not": "not at all"}[b.How]
 	t.Record(store.Event{Act: b.Permission()}, payees[0].Person, map[string]any{"taken back": amount, "how": said})
-	t.Tell(app.Notice{Person: payees[0].Person, Kind: notice.TakenBack, Key: b.ID.String(), Words: []string{amount + " " + t.Company.Currency, said},
-		Link: "/me"})
+	t.Tell(app.Notice{Person: payees[0].Person, Kind: notice.TakenBack, Key: b.ID.String(),
+		Words: []string{amount + " " + t.Company.Currency, said},
+		Link:  "/me"})
 	return nil
 }
 

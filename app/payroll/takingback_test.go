@@ -32,7 +32,8 @@ func TestMoneyIsNotTakenBackInSilence(t *testing.T) {
 	// Of one's paid Thursday the last stint is taken out, and somebody approves it.
 	tomasz := w.Person(t, "Tomasz Brandt")
 	card := apptest.Ref(t, w, "Tomasz Brandt", apptest.Thursday)
-	stint := dbtest.Get[uuid.UUID](t, w, `select id from stint where employment_id = $1 and date = $2 and kind = 'work' order by start_at desc limit 1`,
+	stint := dbtest.Get[uuid.UUID](t, w, `select id from stint where employment_id = $1 and date = $2
+		and kind = 'work' order by start_at desc limit 1`,
 		card.Employment, card.Date.String())
 	apptest.Must(t, w.Do(ctx, mira, hours.Amend{Batch: apptest.NewID(), Why: "not there",
 		Changes: []hours.Change{{ID: apptest.NewID(), Employment: card.Employment, Does: clock.Remove, Of: stint}}}))
@@ -52,7 +53,8 @@ func TestMoneyIsNotTakenBackInSilence(t *testing.T) {
 	}
 	amount := p.TakesBack[0].Amount
 	say := func(how string, runs int, amount string) error {
-		return w.Do(ctx, sana, payroll.TakeMoneyBack{ID: apptest.NewID(), Employment: card.Employment, Amount: amount, How: how, Runs: runs})
+		return w.Do(ctx, sana, payroll.TakeMoneyBack{ID: apptest.NewID(), Employment: card.Employment, Amount: amount, How: how,
+			Runs: runs})
 	}
 	for _, c := range []struct{ how, amount, field string }{{"now", "1.00", "amount"}, {"never", amount, "how"}, {"runs", amount, "runs"}} {
 		if r := apptest.Refusal(t, say(c.how, 1, c.amount)); r.Field != c.field {
@@ -84,7 +86,8 @@ func TestMoneyIsNotTakenBackInSilence(t *testing.T) {
 	for i, day := range []int{7, 21, 35, 49} {
 		w.Set(time.Date(2026, 12, day, 15, 0, 0, 0, time.UTC))
 		run, _ := apptest.CloseOpenRun(t, w)
-		kept = kept.Add(dbtest.Get[decimal.Decimal](t, w, `select coalesce(sum(amount), 0) from pay_line where run_id = $1 and kind = 'deduction'`, run))
+		kept = kept.Add(dbtest.Get[decimal.Decimal](t, w, `select coalesce(sum(amount), 0) from pay_line where run_id = $1
+			and kind = 'deduction'`, run))
 		if i == 0 && (!kept.IsPositive() || kept.GreaterThan(back.Div(decimal.NewFromInt(2)))) {
 			t.Errorf("the first run keeps %s of %s", kept, back)
 		}

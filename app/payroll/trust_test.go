@@ -47,7 +47,8 @@ func TestNobodyClosesOverSilence(t *testing.T) {
 	other := dbtest.Get[string](t, w, `select min(p.given_name || ' ' || p.family_name) from card c
 		join employment e on e.id = c.employment_id join person p on p.id = e.person_id
 		where c.date = $1 and c.state in ('open', 'signed') and c.worked > 0 and e.id <> $2
-		and not exists (select from card r where r.employment_id = e.id and r.open_since is not null)`, apptest.Thursday.String(), tomasz.Employment)
+		and not exists (select from card r where r.employment_id = e.id and r.open_since is not null)`,
+		apptest.Thursday.String(), tomasz.Employment)
 	lena := apptest.Ref(t, w, other, apptest.Thursday)
 	w.Set(afterPeriod)
 	apptest.ApproveAll(t, w, when.NewDate(2026, 11, 21), tomasz, lena)
@@ -200,12 +201,14 @@ func TestAClosedRunRestsOnWhatWasKept(t *testing.T) {
 		}
 	}
 	_,
-		err := w.DB.Exec(`alter table pay_line disable trigger all; alter table run_person disable trigger all; alter table run disable trigger all`)
+		err := w.DB.Exec(`alter table pay_line disable trigger all;
+		alter table run_person disable trigger all; alter table run disable trigger all`)
 	apptest.Must(t, err)
 	for change, wrong := range map[string]string{
-		`update pay_line set amount = amount + 0.01 where position = 1 and run_id = (select id from run order by number desc limit 1)`: "were paid",
-		`update run set why = 'x' where number = (select max(number) from run)`:                                                        "is not what its digest",
-		`update run_person set reason = reason || '.' where answer = 'left_out'`:                                                       "is not what its digest",
+		`update pay_line set amount = amount + 0.01 where position = 1
+			and run_id = (select id from run order by number desc limit 1)`: "were paid",
+		`update run set why = 'x' where number = (select max(number) from run)`:  "is not what its digest",
+		`update run_person set reason = reason || '.' where answer = 'left_out'`: "is not what its digest",
 	} {
 		tx, err := w.DB.Beginx()
 		apptest.Must(t, err)

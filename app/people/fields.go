@@ -199,8 +199,8 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 				return v == "hour"
 			})},
 		{Field: field.Field{Key: "salary", Label: "Salary", Group: "Pay", Check: salaryValue,
-			Help: "What runs pay who is paid by salary: 52000 a year, exempt (executive); 1040 a month for 40 h a week; 600 a week for all " +
-				"hours. Empty: it is paid elsewhere"},
+			Help: "What runs pay who is paid by salary: 52000 a year, exempt (executive); 1040 a month for 40 h a week; 600 a week " +
+				"for all hours. Empty: it is paid elsewhere"},
 			Selfish: "their own pay", Dated: true, Terms: true, See: "rates.see", Put: term(store.TermSalary, asIs)},
 		{Field: field.Field{Key: "rate", Label: "Rate an hour", Group: "Pay", Kind: field.NumberField, Check: field.RateValue},
 			Selfish: "their own pay", Dated: true, Many: true, See: "rates.see",

@@ -252,7 +252,8 @@ func TestParseSalary(t *testing.T) {
 			t.Errorf("%q read again is %+v, %v", got, again, err)
 		}
 	}
-	for _, text := range []string{"", "52000", "52000 a year", "52000 a year, exempt", "52000 a day for all hours", "0 a week for all hours",
+	for _, text := range []string{"", "52000", "52000 a year", "52000 a year, exempt", "52000 a day for all hours",
+		"0 a week for all hours",
 		"1 a week for 169 h", "x a week for all hours"} {
 		if got, err := ParseSalary(text); err == nil {
 			t.Errorf("%q is taken for %+v", text, got)
