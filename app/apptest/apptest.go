@@ -92,28 +92,39 @@ func ApproveSome(t testing.TB, w *dbtest.World, employment uuid.UUID) {
 	}
 }
 
-// ApproveAll signs and approves every card of the open period up to a date.
+// ApproveAll signs and approves every card of the open period up to a date, as those people and a
+// manager would one by one.
 func ApproveAll(t testing.TB, w *dbtest.World, to when.Date, but ...hours.CardRef) {
 	t.Helper()
 	ctx := context.Background()
 	mira := w.Person(t, "Mira Castellane")
 	cards, err := store.Cards(ctx, w.DB, store.CardFilter{From: when.NewDate(2026, 11, 8), To: to})
 	Must(t, err)
+	var acts []store.CardAct
+	var moved []store.Card
 	for _, c := range cards {
 		ref := hours.CardRef{Employment: c.Employment, Date: c.Date}
 		if c.Running() || c.Family == "Sample" || c.State == card.Approved || c.State == card.Paid || slices.Contains(but, ref) {
 			continue
 		}
-		if c.State == card.Open {
-			who, err := w.Actor(ctx, c.Person)
-			if errors.Is(err, app.ErrNotFound) {
-				continue // they have left
-			}
-			Must(t, err)
-			Must(t, w.Do(ctx, who, hours.Sign{Card: ref}))
+		moves := []card.Move{card.Sign, card.Approve}
+		if c.State == card.Signed {
+			moves = moves[1:]
 		}
-		Must(t, w.Do(ctx, mira, hours.Approve{Card: ref}))
+		for _, m := range moves {
+			by := c.Person
+			if m == card.Approve {
+				by = mira.ID
+			}
+			c.Standing, err = c.Standing.Next(m, false)
+			Must(t, err)
+			acts = append(acts, store.CardAct{ID: NewID(), Employment: c.Employment, Date: c.Date, Move: m, By: by, MadeAt: w.App.Now(),
+				Batch: NewID()})
+		}
+		moved = append(moved, c)
 	}
+	Must(t, store.InsertCardActs(ctx, w.DB, acts))
+	Must(t, store.SetStandings(ctx, w.DB, moved))
 }
 
 // CloseOpenRun closes the open run and gives its id and period.
