@@ -16,17 +16,19 @@ import (
 // insertRows inserts n rows. What follows onto, where it isn't empty, says what
 // becomes of those that are there.
 func insertRows(ctx context.Context, q Q, table string, columns []string, onto string, n int, values func(i int) []any) error {
-	if n == 0 {
-		return nil
-	}
-	data, err := jsonRows(columns, n, values)
-	if err != nil {
-		return fmt.Errorf("write rows of %s: %w", table, err)
-	}
 	list := strings.Join(columns, ", ")
-	_, err = q.ExecContext(ctx, `insert into `+table+` (`+list+`)
-		select `+list+` from jsonb_populate_recordset(null::`+table+`, $1) `+onto, data)
-	return err
+	const some = 5000 // rows of a statement, so that a run of twenty thousand people fits into memory
+	for from := 0; from < n; from += some {
+		data, err := jsonRows(columns, min(some, n-from), func(i int) []any { return values(from + i) })
+		if err != nil {
+			return fmt.Errorf("write rows of %s: %w", table, err)
+		}
+		if _, err := q.ExecContext(ctx, `insert into `+table+` (`+list+`)
+			select `+list+` from jsonb_populate_recordset(null::`+table+`, $1) `+onto, data); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // updateRows sets the columns after the first of the rows whose first column,
