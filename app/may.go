@@ -88,6 +88,7 @@ var permissions = map[string][5]Scope{
 	"time.edit":       {None, None, All, All, None},
 	"time.say":        {None, Crew, All, All, None}, // of others; by leads where the company lets them: see EndStint
 	"leave.manage":    {None, None, All, All, None},
+	"pay.own":         {Own, Own, Own, Own, Own},  // where the place lets people see it
 	"leave.ask":       {Own, Own, Own, Own, None}, // of others by whom manages leave: see leave.AskLeave
 	"self":            {Own, Own, Own, Own, Own},  // sign out, look, keys: what everybody has
 }

@@ -24,11 +24,13 @@ func TestRefusedOwnPay(t *testing.T) {
 	wren = w.Person(t, "Wren Halloran")
 	own, dao := *wren.Employment, *w.Person(t, "Dao Pham").Employment
 	bonus := func(e uuid.UUID) payroll.PutAdjustments {
-		return payroll.PutAdjustments{ID: apptest.NewID(), Rows: []payroll.Adjustment{{Employment: e, Does: "earning", What: "Bonus", PayCode: "B",
-			Amount: "5"}}}
+		return payroll.PutAdjustments{ID: apptest.NewID(), Rows: []payroll.Adjustment{{Employment: e, Does: "earning", What: "Bonus",
+			PayCode: "B",
+			Amount:  "5"}}}
 	}
 	night := func(e uuid.UUID) payroll.PutDifferential {
-		return payroll.PutDifferential{ID: apptest.NewID(), Title: "NIGHT", From: "20:00", To: "04:00", PerHour: "1", Employments: []uuid.UUID{e}}
+		return payroll.PutDifferential{ID: apptest.NewID(), Title: "NIGHT", From: "20:00", To: "04:00", PerHour: "1",
+			Employments: []uuid.UUID{e}}
 	}
 	mine := night(own)
 	do(orla, bonus(own))
@@ -57,15 +59,20 @@ func TestRefusedOwnPay(t *testing.T) {
 		{wren, payroll.EndDifferential{ID: mine.ID}, "among those who get it"},
 		{orla, payroll.EndDifferential{ID: apptest.NewID()}, "not found"},
 		{orla, payroll.PutDifferential{ID: apptest.NewID(), Title: "X", From: "20:00", To: "04:00", PerHour: "1"}, "nobody would get it"},
-		{orla, payroll.PutDifferential{ID: apptest.NewID(), From: "20:00", To: "04:00", PerHour: "1", Employments: []uuid.UUID{dao}}, "no name"},
+		{orla, payroll.PutDifferential{ID: apptest.NewID(), From: "20:00", To: "04:00", PerHour: "1",
+			Employments: []uuid.UUID{dao}}, "no name"},
 		{orla, payroll.PutDifferential{ID: apptest.NewID(), Title: "X", From: "8", To: "04:00", PerHour: "1"}, "is no time"},
 		{orla, payroll.PutDifferential{ID: apptest.NewID(), Title: "X", From: "20:00", To: "", PerHour: "1"}, "is no time"},
-		{orla, payroll.PutDifferential{ID: apptest.NewID(), Title: "X", From: "20:00", To: "04:00", PerHour: "1", Percent: "5"}, "a percentage"},
+		{orla, payroll.PutDifferential{ID: apptest.NewID(), Title: "X", From: "20:00", To: "04:00", PerHour: "1",
+			Percent: "5"}, "a percentage"},
 		{orla, payroll.PutDifferential{ID: apptest.NewID(), Title: "X", From: "20:00", To: "04:00", PerHour: "-1"}, "can't be paid"},
-		{orla, payroll.PutDifferential{ID: apptest.NewID(), Title: "X", From: "20:00", To: "04:00", PerHour: "1", First: "2026-11-07",
+		{orla, payroll.PutDifferential{ID: apptest.NewID(), Title: "X", From: "20:00", To: "04:00", PerHour: "1",
+			First:       "2026-11-07",
 			Employments: []uuid.UUID{dao}}, "closed up to"},
-		{orla, payroll.PutDifferential{ID: apptest.NewID(), Title: "X", From: "20:00", To: "04:00", PerHour: "1", First: "x"}, "day can't be"},
-		{orla, payroll.PutDifferential{ID: apptest.NewID(), Title: "X", From: "20:00", To: "04:00", PerHour: "1", Last: "2026-01-01"}, "day can't be"},
+		{orla, payroll.PutDifferential{ID: apptest.NewID(), Title: "X", From: "20:00", To: "04:00", PerHour: "1",
+			First: "x"}, "day can't be"},
+		{orla, payroll.PutDifferential{ID: apptest.NewID(), Title: "X", From: "20:00", To: "04:00", PerHour: "1",
+			Last: "2026-01-01"}, "day can't be"},
 		{orla, payroll.PutDifferential{ID: apptest.NewID(), Title: "X", From: "20:00", To: "04:00", PerHour: "1",
 			Employments: []uuid.UUID{apptest.NewID()}}, "not found"},
 		{wren, prepare(own), "your own pay"},

@@ -79,7 +79,8 @@ func TestClosing(t *testing.T) {
 		conn.Close(ctx)
 	}
 	fmt.Printf("Closing a run: %d stints, %d lines in %v, its SQL alone %v, ratio %.2f; %d MB at most\n", stints, lines,
-		median(whole).Round(time.Millisecond), median(alone).Round(time.Millisecond), float64(median(whole))/float64(median(alone)), most>>20)
+		median(whole).Round(time.Millisecond), median(alone).Round(time.Millisecond),
+		float64(median(whole))/float64(median(alone)), most>>20)
 	if lines == 0 {
 		t.Error("nothing was paid")
 	}

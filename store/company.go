@@ -53,6 +53,7 @@ type Company struct {
 	SecondCheck          bool       `db:"second_check"`   // a run is checked by somebody else before it's closed
 	LeastWages           string     `db:"least_wages"`    // as payroll reads it
 	LeastSalary          string     `db:"least_salary"`   // of an exempt salary a week, a decimal
+	OwnPay               bool       `db:"own_pay"`        // people see what closed runs paid them
 	DeductUnder          string     `db:"deduct_under"`   // a deduction below the least wage: "refuse" or "warn"
 	QueueLimit           int        `db:"queue_limit"`    // seconds; what waited longer in a device's queue is a claim
 	CodesRequired        bool       `db:"codes_required"` // of owners and holders of pay rights
@@ -89,7 +90,7 @@ func GetCompany(ctx context.Context, q Q) (Company, error) {
 		       longest_shift, late_after, over_plan_after, meal_due_after, meal_waived_up_to, missing_after, sign_required,
 		       job_word, holiday_country, location_interval, location_moved, mark is not null as has_mark, set_up, new_clock_points,
 		       new_location, new_pattern, country, hand_change, queue_limit, expense_kinds, account_words, no_account,
-		       second_check, least_wages, trim_scale(least_salary)::text as least_salary, deduct_under,
+		       second_check, least_wages, trim_scale(least_salary)::text as least_salary, deduct_under, own_pay,
 		       swipe_guard,
 		       own_cards,
 		       codes_required, keep_years, keep_places, pays_from,

@@ -161,6 +161,7 @@ type RunSums struct {
 	Gross      decimal.Decimal
 	Besides    decimal.Decimal // of it: sums besides hours
 	Deducted   decimal.Decimal // after it
+	Codes      Texts           // pay codes of its lines
 }
 
 // SumRun reads a closed run's sums by person.
@@ -175,6 +176,7 @@ func SumRun(ctx context.Context, q Q, run uuid.UUID) ([]RunSums, error) {
 		       round(coalesce(sum(seconds * rate) filter (where kind = 'banked'), 0))::bigint as credited,
 		       coalesce(sum(amount) filter (where kind = 'extra'), 0) as besides,
 		       coalesce(sum(amount) filter (where kind = 'deduction'), 0) as deducted,
+		       array_agg(distinct pay_code)::text as codes,
 		       coalesce(sum(amount) filter (where kind not in ('fringe_plan', 'deduction')), 0) as gross
 		from pay_line where run_id = $1 group by employment_id`, run)
 	return sums, err

@@ -284,3 +284,31 @@ func DecimalsOf(ctx context.Context, q Q) (n int, err error) {
 	err = q.GetContext(ctx, &n, `select currency_decimals from company`)
 	return n, err
 }
+
+// OwnRunSum is what a closed run paid somebody.
+type OwnRunSum struct {
+	ID         uuid.UUID
+	Number     int
+	From       when.Date `db:"from_date"`
+	To         when.Date `db:"to_date"`
+	Kind       RunKind
+	Why        string
+	Employment uuid.UUID `db:"employment_id"`
+	Gross      decimal.Decimal
+	Deducted   decimal.Decimal
+}
+
+// RunsOfPerson lists what closed runs paid somebody, by employment, the newest first.
+func RunsOfPerson(ctx context.Context, q Q, person uuid.UUID, limit int) ([]OwnRunSum, error) {
+	var found []OwnRunSum
+	if err := q.SelectContext(ctx, &found, `
+		select r.id, r.number, r.from_date, r.to_date, r.kind, r.why, l.employment_id,
+		       coalesce(sum(l.amount) filter (where l.kind not in ('fringe_plan', 'deduction')), 0) as gross,
+		       coalesce(sum(l.amount) filter (where l.kind = 'deduction'), 0) as deducted
+		from pay_line l join run r on r.id = l.run_id
+		where l.employment_id in (select id from employment where person_id = $1)
+		group by r.id, l.employment_id order by r.number desc limit $2`, person, limit); err != nil {
+		return nil, fmt.Errorf("read what runs paid somebody: %w", err)
+	}
+	return found, nil
+}

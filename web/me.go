@@ -20,6 +20,7 @@ type meView struct {
 	NewCodes     []string     // recovery codes, shown once
 	Wrong, Right string
 	Field        string
+	OwnPay       bool // one sees what closed runs paid one
 	Devices      []deviceRow
 }
 
@@ -42,6 +43,7 @@ func (s *Server) showMe(w http.ResponseWriter, r *http.Request, status int, v me
 	if err != nil {
 		return err
 	}
+	v.OwnPay = place.OwnPay && actor.Employment != nil
 	if v.Secret != "" {
 		address, err := people.CodeAddress(place.Name, actor.Number, v.Secret)
 		if err != nil {

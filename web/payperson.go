@@ -11,6 +11,9 @@ import (
 	"manudex/app/payroll"
 	"manudex/core/card"
 	"manudex/core/pay"
+	"manudex/core/when"
+	"manudex/store"
+	"manudex/web/form"
 	"manudex/web/words"
 )
 
@@ -71,16 +74,23 @@ func (s *Server) payPersonPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
+	back := "/payruns"
+	if p.Closed != nil {
+		back = "/payruns/" + run.String()
+	} else if p.Group != "" {
+		back += "?group=" + url.QueryEscape(p.Group)
+	}
+	return s.showPersonPay(w, r, p, back, "payruns")
+}
+
+func (s *Server) showPersonPay(w http.ResponseWriter, r *http.Request, p *payroll.PersonPay, back, here string) error {
 	place, err := s.app.Company(r.Context())
 	if err != nil {
 		return err
 	}
-	v := payPersonView{PersonPay: p, Currency: place.Currency, Back: "/payruns",
-		Cards: "/timecards?person=" + p.Person.String() + "&from=" + p.Period.From.String() + "&to=" + p.Period.To.String()}
-	if p.Closed != nil {
-		v.Back = "/payruns/" + run.String()
-	} else if p.Group != "" {
-		v.Back += "?group=" + url.QueryEscape(p.Group)
+	v := payPersonView{PersonPay: p, Currency: place.Currency, Back: back}
+	if here == "payruns" {
+		v.Cards = "/timecards?person=" + p.Person.String() + "&from=" + p.Period.From.String() + "&to=" + p.Period.To.String()
 	}
 	for _, w := range p.Weeks {
 		week := payWeekView{PersonWeek: w}
@@ -89,11 +99,62 @@ func (s *Server) payPersonPage(w http.ResponseWriter, r *http.Request) error {
 		}
 		v.Weeks = append(v.Weeks, week)
 	}
-	if v.frameView, err = s.stillFrame(r, p.Name()+", pay", "payruns"); err != nil {
+	if v.frameView, err = s.stillFrame(r, p.Name()+", pay", here); err != nil {
 		return err
 	}
 	s.pages.write(w, s.log, http.StatusOK, "payrun-person", v)
 	return nil
+}
+
+type ownPayView struct {
+	frameView
+	Rows     []ownPayRow
+	Currency string
+}
+
+type ownPayRow struct {
+	store.OwnRunSum
+	Period, Gross, Deducted string
+}
+
+// ownPayPage lists what closed runs paid whoever looks at it.
+func (s *Server) ownPayPage(w http.ResponseWriter, r *http.Request) error {
+	own, err := payroll.ReadOwnPay(r.Context(), s.app, visitOf(r).actor)
+	if err != nil {
+		return err
+	}
+	place, err := s.app.Company(r.Context())
+	if err != nil {
+		return err
+	}
+	v := ownPayView{Currency: place.Currency}
+	for _, o := range own.Runs {
+		row := ownPayRow{OwnRunSum: o, Period: words.SpanFrom(when.Period{From: o.From, To: o.To}, 0),
+			Gross: words.Grouped(o.Gross.StringFixed(int32(place.CurrencyDecimals)))}
+		if !o.Deducted.IsZero() {
+			row.Deducted = words.Grouped(o.Deducted.StringFixed(int32(place.CurrencyDecimals)))
+		}
+		v.Rows = append(v.Rows, row)
+	}
+	if v.frameView, err = s.stillFrame(r, "My pay", "me"); err != nil {
+		return err
+	}
+	s.pages.write(w, s.log, http.StatusOK, "own-pay", v)
+	return nil
+}
+
+// ownRunPage says what a closed run paid whoever looks at it, line by line, with why.
+func (s *Server) ownRunPage(w http.ResponseWriter, r *http.Request) error {
+	f := form.Of(r)
+	run, employment := f.PathID("run"), f.PathID("employment")
+	if err := f.Err(); err != nil {
+		return err
+	}
+	p, err := payroll.ReadOwnRun(r.Context(), s.app, visitOf(r).actor, run, employment)
+	if err != nil {
+		return err
+	}
+	return s.showPersonPay(w, r, p, "/me/pay", "me")
 }
 
 func payLineViewOf(l payroll.PersonLine) payLineView {

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/go-chi/chi/v5"
@@ -64,7 +65,8 @@ func (s *Server) payRunPage(w http.ResponseWriter, r *http.Request) error {
 		}
 	}
 	page, p, err := listOf(s, w, r, func() (*payroll.RunPage, error) {
-		return payroll.PayRunOf(r.Context(), s.app, visitOf(r).actor, r.URL.Query().Get("group"), run)
+		against, over := comparedBy(r)
+		return payroll.ComparedRun(r.Context(), s.app, visitOf(r).actor, r.URL.Query().Get("group"), run, against, over)
 	})
 	if err != nil {
 		return err
@@ -102,6 +104,19 @@ func (s *Server) payRunPage(w http.ResponseWriter, r *http.Request) error {
 	v.AsOf = s.app.Now().In(place.Loc).Format("15:04")
 	s.pages.write(w, s.log, http.StatusOK, "payruns", v)
 	return nil
+}
+
+// comparedBy reads which run a run is to be held against, and by how much percent what stands out differs.
+func comparedBy(r *http.Request) (against uuid.UUID, over int) {
+	q := r.URL.Query()
+	against, err := uuid.Parse(q.Get("against"))
+	if err != nil {
+		return uuid.Nil, 0
+	}
+	if over, err = strconv.Atoi(q.Get("over")); err != nil || over < 0 || over > 1000 {
+		over = 20
+	}
+	return against, over
 }
 
 // waitingHref is where somebody's cards are that nobody has approved.

@@ -176,6 +176,7 @@ var reach = map[string]string{ // worker lead manager owner auditor
 	"payrun.answer":   "none none none all none",
 	"payrun.check":    "none none none all none",
 	"payrun.task":     "none none none all none",
+	"pay.own":         "own own own own own",
 	"payrun.adjust":   "none none none all none",
 	"payrun.layout":   "none none none all none",
 	"payrun.turn":     "none none none all none",
@@ -338,6 +339,8 @@ var routeReach = map[string]string{
 	"POST /cards/{employment}/{date}/sign":                    "404 404 404 404 in",
 	"POST /cards/{employment}/{date}/approve":                 "403 403 ok ok in",
 	"POST /cards/{employment}/{date}/take-back":               "403 403 ok ok in",
+	"GET /me/pay":                           "403 403 403 403 in", // where the place lets people see it
+	"GET /me/pay/{run}/{employment}": "404 404 404 404 in",
 	"GET /payruns":                          "403 403 403 ok in",
 	"GET /payruns/{run}":                    "403 403 403 ok in",
 	"GET /payruns/open/{employment}":        "403 403 403 404 in",

@@ -212,6 +212,8 @@ func (s *Server) pageRoutes() []route {
 		{"POST", "/requests/{request}/decline", "time.edit", s.declineRequest},
 		{"POST", "/objections/{objection}/answer", "card.approve", s.answerObjection},
 
+		{"GET", "/me/pay", "pay.own", s.ownPayPage},
+		{"GET", "/me/pay/{run}/{employment}", "pay.own", s.heavily(s.ownRunPage)},
 		{"GET", "/payruns", "payrun.see", s.heavily(s.payRunPage)},
 		{"GET", "/payruns/{run}", "payrun.see", s.heavily(s.payRunPage)},
 		{"GET", "/payruns/close", "payrun.close", s.heavily(s.closePage)},

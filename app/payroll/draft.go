@@ -2,6 +2,7 @@ package payroll
 
 import (
 	"cmp"
+	"slices"
 
 	"github.com/google/uuid"
 
@@ -46,6 +47,9 @@ func (d *Draft) add(employment uuid.UUID, owed []pay.Entry, period when.Period) 
 			sum.Differential += e.Amount
 		case pay.Fringe, pay.FringePlan:
 			sum.Fringe += e.Amount
+		}
+		if !slices.Contains(sum.Codes, e.PayCode) {
+			sum.Codes = append(sum.Codes, e.PayCode)
 		}
 		sum.Earlier = sum.Earlier || e.Date < period.From
 		if e.Key.Gross() {
@@ -96,5 +100,6 @@ type DraftSum struct {
 	Banked, Credited                 int64 // overtime banked, and what it comes to as time off
 	Gross, Deducted                  pay.Amount
 	Extra, Differential, Fringe      pay.Amount // Differential with what holidays add
-	Earlier                          bool       // something in it belongs to earlier periods
+	Codes                            []string
+	Earlier                          bool // something in it belongs to earlier periods
 }

@@ -20,7 +20,9 @@ type PayRow struct {
 	Regular, Overtime, Double, Leave int64
 	Banked, Credited                 int64 // overtime banked, and what it comes to as time off
 	Gross                            string
-	Besides, Deducted                string // "" for nothing
+	Codes                            []string  // pay codes
+	Compared                         *Compared // nil where nothing stands out
+	Besides, Deducted                string    // "" for nothing
 	Earlier                          bool
 	Waiting                          int   // cards not approved
 	WaitingWorked                    int64 // the hours on them
@@ -59,6 +61,8 @@ type RunPage struct {
 	SecondCheck   bool      // one is wanted before it's closed
 	MayCheck      bool
 	Tasks         []store.RunTask
+	Against       *store.Run    // the run that it's compared with
+	Over          int           // what differs by more percent stands out
 	HasBesides    bool          // somebody has sums besides hours in it,
 	HasDeducted   bool          // or deductions
 	Answered      []AnsweredRow // of a closed run: whose hours nobody had approved
@@ -106,6 +110,12 @@ func PayRun(ctx context.Context, a *app.App, actor app.Actor, run uuid.UUID) (*R
 // PayRunOf reads the open run of a group's pay periods, or the closed one
 // named.
 func PayRunOf(ctx context.Context, a *app.App, actor app.Actor, group string, run uuid.UUID) (*RunPage, error) {
+	return ComparedRun(ctx, a, actor, group, run, uuid.Nil, 0)
+}
+
+// ComparedRun is [PayRunOf] beside another closed run, where one is named: what differs by more than some percent
+// stands out, with why.
+func ComparedRun(ctx context.Context, a *app.App, actor app.Actor, group string, run, against uuid.UUID, over int) (*RunPage, error) {
 	if actor.Scope("payrun.see") != app.All {
 		return nil, app.ErrForbidden
 	}
@@ -121,9 +131,18 @@ func PayRunOf(ctx context.Context, a *app.App, actor app.Actor, group string, ru
 		return nil, err
 	}
 	if run != uuid.Nil {
-		return page, closedRun(ctx, a, page, run, place)
+		err = closedRun(ctx, a, page, run, place)
+	} else {
+		err = fillOpen(ctx, a, page, actor, place)
 	}
-	return page, fillOpen(ctx, a, page, actor, place)
+	if err != nil || against == uuid.Nil {
+		return page, err
+	}
+	i := slices.IndexFunc(page.Runs, func(r store.Run) bool { return r.ID == against })
+	if i < 0 {
+		return nil, app.ErrNotFound
+	}
+	return page, page.compare(ctx, a.DB, page.Runs[i], over, place.CurrencyDecimals)
 }
 
 func closedRun(ctx context.Context, a *app.App, page *RunPage, id uuid.UUID, place *app.Company) error {
@@ -150,7 +169,7 @@ func closedRun(ctx context.Context, a *app.App, page *RunPage, id uuid.UUID, pla
 	for _, p := range payees {
 		s := byID[p.Employment]
 		page.add(PayRow{Payee: p, Regular: s.Regular, Overtime: s.Overtime, Double: s.Double, Leave: s.Leave,
-			Banked: s.Banked, Credited: s.Credited, Gross: s.Gross.StringFixed(int32(place.CurrencyDecimals)),
+			Codes: s.Codes, Banked: s.Banked, Credited: s.Credited, Gross: s.Gross.StringFixed(int32(place.CurrencyDecimals)),
 			Besides:  orNone(pay.Amount(s.Besides.Shift(int32(place.CurrencyDecimals)).IntPart()), place.CurrencyDecimals),
 			Deducted: orNone(pay.Amount(s.Deducted.Shift(int32(place.CurrencyDecimals)).IntPart()), place.CurrencyDecimals)})
 	}
@@ -189,7 +208,7 @@ func fillOpen(ctx context.Context, a *app.App, page *RunPage, actor app.Actor, p
 			sum = &DraftSum{}
 		}
 		row := PayRow{Payee: p, Regular: sum.Regular, Overtime: sum.Overtime, Double: sum.Double, Leave: sum.Leave,
-			Banked: sum.Banked, Credited: sum.Credited, Gross: sum.Gross.Decimal(place.CurrencyDecimals),
+			Codes: sum.Codes, Banked: sum.Banked, Credited: sum.Credited, Gross: sum.Gross.Decimal(place.CurrencyDecimals),
 			Besides: orNone(sum.Extra, place.CurrencyDecimals), Deducted: orNone(sum.Deducted, place.CurrencyDecimals),
 			Earlier: sum.Earlier, Waiting: w.Cards, WaitingWorked: w.Worked, WaitingFrom: w.First}
 		row.Asked = w.Asked

@@ -61,6 +61,10 @@ func ReadPersonPay(ctx context.Context, a *app.App, actor app.Actor, group strin
 	if actor.Scope("payrun.see") != app.All || actor.Scope("rates.see") != app.All {
 		return nil, app.ErrForbidden
 	}
+	return readPersonPay(ctx, a, group, run, employment)
+}
+
+func readPersonPay(ctx context.Context, a *app.App, group string, run, employment uuid.UUID) (*PersonPay, error) {
 	place, err := a.Company(ctx)
 	if err != nil {
 		return nil, err
