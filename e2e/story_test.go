@@ -117,16 +117,21 @@ func TestFromTheClockToThePayrollFile(t *testing.T) {
 	clerk.sees(".payweek", "straight pay[^]*REG")
 	clerk.press("^The run$")
 	clerk.leaveOut("nobody could be reached")
-	clerk.press("Close the run")
-	clerk.sees("h1", "Close the run")
-	clerk.MustElement("#password").MustInput(demo.Password)
-	clerk.press("^Close it: ")
-	clerk.sees(".said", "The run is closed")
+	clerk.closeRun()
 	clerk.press("^Files$")
 	href := *clerk.sees("a", "lines.csv").MustAttribute("href")
 	text := clerk.MustEval(`(href) => fetch(href).then(r => r.text())`, href).Str()
 
 	checkFile(t, s, text, name, monday)
+}
+
+// closeRun closes the run that is open on the page.
+func (d *device) closeRun() {
+	d.press("^Close the run")
+	d.sees("h1", "Close the run")
+	d.MustElement("#password").MustInput(demo.Password)
+	d.press("^Close it: ")
+	d.sees(".said", "The run is closed")
 }
 
 // leaveOut answers everybody's hours that nobody approved, person by person, on the page of the open run.
@@ -375,6 +380,7 @@ func TestAccessible(t *testing.T) {
 			{mira, "/timecards/sheets?day=2026-11-12"},
 			{mira, "/me"}, {stranger, "/signin/forgot"}, {mira, "/claims"}, {mira, "/setup/rights"}, {mira, "/setup/work"},
 			{mira, "/payruns"}, {mira, "/payruns/close"}, {mira, "/payruns/" + run},
+			{mira, "/payruns/answers"}, {mira, "/payruns/adjustments"}, {mira, "/payruns/layouts"}, {mira, "/payruns/" + run + "/turn"},
 			{mira, "/payruns/" + run + "/" + tomasz.Employment.String()}, {mira, "/people"}, {mira, "/people?q=zzz"},
 			{mira, "/people/" + tomasz.ID.String()}, {mira, "/people/new"}, {mira, "/people/file"},
 			{mira, "/people/many?field=own_edits&value=request"}, {mira, "/setup"}, {mira, "/setup/on/place"}, {mira, "/setup/on/sites"},
