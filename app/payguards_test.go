@@ -1,12 +1,17 @@
 package app_test
 
 import (
+	"errors"
+	"io"
+	"strings"
 	"testing"
 	"time"
 
 	"github.com/google/uuid"
 
+	"manudex/app"
 	"manudex/app/apptest"
+	"manudex/app/company"
 	"manudex/app/payroll"
 	"manudex/app/people"
 	"manudex/core/when"
@@ -129,5 +134,58 @@ func TestRefusedTurns(t *testing.T) {
 		{orla, turn(twice.ID, "wrong"), "turns another"},
 	} {
 		row.try(t, w)
+	}
+}
+
+// What somebody is paid is told to nobody without the grant: by no page, file, find box, notice or row of the audit list.
+func TestPayIsToldToNobodyElse(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := t.Context()
+	orla := w.Person(t, "Orla Ebbwater")
+	dao := w.Person(t, "Dao Pham")
+	doing(t, w)(orla, payroll.PutAdjustments{ID: apptest.NewID(), Rows: []payroll.Adjustment{{Employment: *dao.Employment, Does: "earning",
+		What: "Moonlight", PayCode: "B", Amount: "4711.17"}}})
+	run := dbtest.Get[uuid.UUID](t, w, `select id from run order by number desc limit 1`)
+	for _, name := range []string{"Viggo Bexley", "Wren Halloran", "Piet Donoghue"} {
+		who := w.Person(t, name)
+		for what, read := range map[string]func() error{
+			"the run":         func() error { _, err := payroll.PayRun(ctx, w.App, who, uuid.Nil); return err },
+			"a closed run":    func() error { _, err := payroll.PayRun(ctx, w.App, who, run); return err },
+			"another's pay":   func() error { _, err := payroll.ReadPersonPay(ctx, w.App, who, "", run, *dao.Employment); return err },
+			"adjustments":     func() error { _, err := payroll.ReadAdjustPage(ctx, w.App, who, ""); return err },
+			"somebody":        func() error { _, err := payroll.Called(ctx, w.App, who, "", "Dao Pham"); return err },
+			"files":           func() error { _, err := payroll.ReadRunFiles(ctx, w.App, who, run); return err },
+			"a file":          func() error { _, _, err := payroll.FetchRunFile(ctx, w.App, who, run, "totals.csv"); return err },
+			"all files":       func() error { _, err := payroll.FetchAllFiles(ctx, w.App, who, run, io.Discard); return err },
+			"layouts":         func() error { _, err := payroll.ReadLayoutsPage(ctx, w.App, who); return err },
+			"a layout tried":  func() error { _, _, err := payroll.TryLayout(ctx, w.App, who, run, files.Layout{}); return err },
+			"prepared runs":   func() error { _, err := payroll.Prepared(ctx, w.App, who, ""); return err },
+			"a prepared run":  func() error { _, err := payroll.PreparedPage(ctx, w.App, who, run); return err },
+			"their own pay":   func() error { _, err := payroll.ReadOwnPay(ctx, w.App, who); return err },
+			"a run of theirs": func() error { _, err := payroll.ReadOwnRun(ctx, w.App, who, run, *dao.Employment); return err },
+		} {
+			if err := read(); !errors.Is(err, app.ErrForbidden) {
+				t.Errorf("%s reads %s: %v", name, what, err)
+			}
+		}
+	}
+	told := func(who app.Actor) string {
+		page, err := company.Audit(ctx, w.App, who, company.AuditQuery{})
+		apptest.Must(t, err)
+		text := ""
+		for _, l := range page.Lines {
+			text += l.What + "\n"
+		}
+		return text
+	}
+	if text := told(w.Person(t, "Piet Donoghue")); strings.Contains(text, "4711") || strings.Contains(text, "Moonlight") {
+		t.Error("a manager without the grant reads it in the audit list")
+	}
+	if text := told(orla); !strings.Contains(text, "4711.17") {
+		t.Errorf("the owner doesn't: %.200s", text)
+	}
+	if n := dbtest.Get[int](t, w, `select count(*) from notice where words::text like '%4711%'`); n != 0 {
+		t.Errorf("%d notices tell it", n)
 	}
 }

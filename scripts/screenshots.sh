@@ -35,7 +35,7 @@ go run ./e2e/shots -base "$base" -out docs/screenshots \
   "card-edit $m 1280x800 light /timecards?day=2026-11-12&show=flagged tr.r:nth-child(3)>td.who>a svg.bench:not(.narrow)>a:last-of-type" \
   "payruns $m 1280x800 light /payruns" \
   "jobs $m 1280x800 light /jobs" \
-  "job $m 1280x800 light /jobs?q=2231 tr.r>td.who>a" \
+  "layout sana.verity 1280x800 light /payruns/layouts?layout=new" \
   "people $m 1280x800 light /people" \
   "person $m 1280x800 light /people?q=halloran tr.r>td.who>a" \
   "roster wren.halloran 1280x800 light /roster" \

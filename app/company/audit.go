@@ -100,6 +100,9 @@ func auditWords(actor app.Actor, fields *people.PersonFields, r store.AuditRow) 
 		}
 		name, from, to = f.Label, f.Show(r.Old), f.Show(r.New)
 	}
+	if ofPay[r.Act] && actor.Scope("rates.see") != app.All {
+		return "" // sums that somebody is paid
+	}
 	var detail map[string]any
 	if json.Unmarshal([]byte(r.Detail), &detail) != nil {
 		return ""
@@ -134,6 +137,9 @@ func did(r store.AuditRow) string {
 	}
 	return r.Act
 }
+
+// ofPay are the acts whose rows tell what somebody is paid.
+var ofPay = map[string]bool{"payrun.adjust": true, "payrun.answer": true}
 
 // actWords says what an act of the permission table did.
 var actWords = map[string]string{
