@@ -12,6 +12,8 @@ case "${1:-}" in
   *) fail "unknown option $1: use ./demo.sh or ./demo.sh --fresh" ;;
 esac
 
+# A key of the demo's own, so that accounts can be kept.
+export MANUDEX_ACCOUNT_KEYS=${MANUDEX_ACCOUNT_KEYS:-ZGVtb25zdHJhdGlvbiBvbmx5LCBub3QgYSBzZWNyZXQ=}
 build
 free_address
 database demo shared_buffers=256MB

@@ -32,9 +32,10 @@ type App struct {
 	Now func() time.Time
 	Log *slog.Logger
 
-	Post    Post   // how mail is sent
-	Texts   Texts  // how text messages are
-	Address string // where people reach the server, for links in both: https://hours.example
+	Post    Post    // how mail is sent
+	Texts   Texts   // how text messages are
+	Keys    Keyring // by which account numbers are encrypted
+	Address string  // where people reach the server, for links in both: https://hours.example
 
 	Live     *Hub
 	announce *announcer

@@ -70,6 +70,7 @@ var permissions = map[string][5]Scope{
 	"payrun.task":     {None, None, None, All, None},
 	"payrun.adjust":   {None, None, None, All, None},
 	"payrun.layout":   {None, None, None, All, None},
+	"payrun.accounts": {None, None, None, All, None},
 	"payrun.turn":     {None, None, None, All, None},
 	"payrun.download": {None, None, None, All, All},
 	"rates.see":       {None, None, None, All, All},
@@ -95,7 +96,7 @@ var permissions = map[string][5]Scope{
 
 // payPermissions are those by which pay is seen and made.
 var payPermissions = []string{"payrun.see", "payrun.close", "payrun.answer", "payrun.check", "payrun.task", "payrun.adjust",
-	"payrun.layout", "payrun.turn",
+	"payrun.layout", "payrun.accounts", "payrun.turn",
 	"payrun.download", "rates.see"}
 
 // Right is something that may be granted to a single person beyond their
@@ -121,7 +122,7 @@ var Rights = []Right{
 	{"manage_leave", "manage leave", []string{"leave.manage", "people.see", "find"}},
 	{"run_payroll", "run payroll",
 		[]string{"payrun.see", "payrun.close", "payrun.answer", "payrun.check", "payrun.task", "payrun.adjust", "payrun.layout",
-			"payrun.turn",
+			"payrun.accounts", "payrun.turn",
 			"payrun.download",
 			"rates.see", "people.see", "card.see", "timecards.see", "timecards.find",
 			"today.see", "find", "live.follow"}},

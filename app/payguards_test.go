@@ -44,6 +44,9 @@ func TestRefusedOwnPay(t *testing.T) {
 	prepare := func(e uuid.UUID) payroll.PrepareRun {
 		return payroll.PrepareRun{ID: apptest.NewID(), Employments: []uuid.UUID{e}, To: "2026-11-12", Why: "missed hours"}
 	}
+	keys, err := app.ParseKeyring("MDEyMzQ1Njc4OTAxMjM0NTY3ODkwMTIzNDU2Nzg5MDE=")
+	apptest.Must(t, err)
+	run := dbtest.Get[uuid.UUID](t, w, `select id from run order by number desc limit 1`)
 	prepared := prepare(own)
 	do(orla, prepared)
 	for _, row := range []refused{
@@ -99,6 +102,18 @@ func TestRefusedOwnPay(t *testing.T) {
 		{orla, payroll.PutWay{Title: "a", Layout: "none"}, "no such layout"},
 		{orla, payroll.DropWay{Title: "none"}, "no such way"},
 		{w.Person(t, "Piet Donoghue"), bonus(dao), "forbidden"},
+		{wren, payroll.PutAccount{Person: wren.ID, Account: files.Account{IBAN: "x"}, Keys: keys}, "your own account"},
+		{orla, payroll.PutAccount{Person: wren.ID, Account: files.Account{IBAN: "x"}, Keys: keys}, "no iban"},
+		{orla, payroll.PutAccount{Person: wren.ID, Account: files.Account{IBAN: "x"}}, "no key"},
+		{orla, payroll.PutDebtor{ID: apptest.NewID(), Title: " ", Keys: keys}, "whose account"},
+		{orla, payroll.PutDebtor{ID: apptest.NewID(), Title: "We", Keys: keys}, "no account number"},
+		{orla, payroll.BringNet{Run: apptest.NewID(), Rows: []payroll.NetRow{{Who: "1", Net: "1"}}}, "not found"},
+		{orla, payroll.BringNet{Run: run}, "nothing in it"},
+		{wren, payroll.BringNet{Run: run, Rows: []payroll.NetRow{{Who: wren.Name(), Net: "1"}}}, "your own pay"},
+		{orla, payroll.MakeTransfers{Run: apptest.NewID(), On: 1, Keys: keys}, "not found"},
+		{orla, payroll.MakeTransfers{Run: run, On: 1, Keys: keys}, "can't pay on"},
+		{orla, payroll.MakeTransfers{Run: run, On: when.NewDate(2026, 11, 16)}, "no key"},
+		{orla, payroll.MakeTransfers{Run: run, On: when.NewDate(2026, 11, 16), Keys: keys}, "out of which account"},
 	} {
 		row.try(t, w)
 	}

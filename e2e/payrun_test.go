@@ -108,7 +108,8 @@ func TestTheLastDay(t *testing.T) {
 	clerk.open("/payruns/" + run + "/files")
 	href := *clerk.sees("a", "our-payroll").MustAttribute("href")
 	first := clerk.MustEval(`(href) => fetch(href).then(r => r.text())`, href).Str()
-	if !strings.HasPrefix(first, "NR;STD;BRUTTO;AB\r\n2010;") || first != clerk.MustEval(`(href) => fetch(href).then(r => r.text())`, href).Str() {
+	if !strings.HasPrefix(first, "NR;STD;BRUTTO;AB\r\n2010;") ||
+		first != clerk.MustEval(`(href) => fetch(href).then(r => r.text())`, href).Str() {
 		t.Errorf("the file of the layout: %.80s", first)
 	}
 	clerk.fits("files of a run")

@@ -381,6 +381,7 @@ func TestAccessible(t *testing.T) {
 			{mira, "/me"}, {stranger, "/signin/forgot"}, {mira, "/claims"}, {mira, "/setup/rights"}, {mira, "/setup/work"},
 			{mira, "/payruns"}, {mira, "/payruns/close"}, {mira, "/payruns/" + run},
 			{mira, "/payruns/answers"}, {mira, "/payruns/adjustments"}, {mira, "/payruns/layouts"}, {mira, "/payruns/" + run + "/turn"},
+			{mira, "/payruns/" + run + "/transfers"},
 			{mira, "/payruns/" + run + "/" + tomasz.Employment.String()}, {mira, "/people"}, {mira, "/people?q=zzz"},
 			{mira, "/people/" + tomasz.ID.String()}, {mira, "/people/new"}, {mira, "/people/file"},
 			{mira, "/people/many?field=own_edits&value=request"}, {mira, "/setup"}, {mira, "/setup/on/place"}, {mira, "/setup/on/sites"},

@@ -53,11 +53,16 @@ type Transfers struct {
 var latin = regexp.MustCompile(`^[A-Za-z0-9/?:().,'+-]([A-Za-z0-9/?:().,'+ -]*[A-Za-z0-9/?:().,'+-])?$`)
 
 // ibanLengths are how long IBANs of countries are (ISO 13616 registry).
-var ibanLengths = map[string]int{"AD": 24, "AE": 23, "AL": 28, "AT": 20, "AZ": 28, "BA": 20, "BE": 16, "BG": 22, "BH": 22, "BR": 29, "CH": 21,
-	"CR": 22, "CY": 28, "CZ": 24, "DE": 22, "DK": 18, "DO": 28, "EE": 20, "EG": 29, "ES": 24, "FI": 18, "FO": 18, "FR": 27, "GB": 22, "GE": 22,
-	"GI": 23, "GL": 18, "GR": 27, "GT": 28, "HR": 21, "HU": 28, "IE": 22, "IL": 23, "IS": 26, "IT": 27, "JO": 30, "KW": 30, "KZ": 20, "LB": 28,
-	"LI": 21, "LT": 20, "LU": 20, "LV": 21, "MC": 27, "MD": 24, "ME": 22, "MK": 19, "MR": 27, "MT": 31, "MU": 30, "NL": 18, "NO": 15, "PK": 24,
-	"PL": 28, "PS": 29, "PT": 25, "QA": 29, "RO": 24, "RS": 22, "SA": 24, "SE": 24, "SI": 19, "SK": 24, "SM": 27, "TN": 24, "TR": 26, "UA": 29,
+var ibanLengths = map[string]int{"AD": 24, "AE": 23, "AL": 28, "AT": 20, "AZ": 28, "BA": 20, "BE": 16, "BG": 22, "BH": 22, "BR": 29,
+	"CH": 21,
+	"CR": 22, "CY": 28, "CZ": 24, "DE": 22, "DK": 18, "DO": 28, "EE": 20, "EG": 29, "ES": 24, "FI": 18, "FO": 18, "FR": 27, "GB": 22,
+	"GE": 22,
+	"GI": 23, "GL": 18, "GR": 27, "GT": 28, "HR": 21, "HU": 28, "IE": 22, "IL": 23, "IS": 26, "IT": 27, "JO": 30, "KW": 30, "KZ": 20,
+	"LB": 28,
+	"LI": 21, "LT": 20, "LU": 20, "LV": 21, "MC": 27, "MD": 24, "ME": 22, "MK": 19, "MR": 27, "MT": 31, "MU": 30, "NL": 18, "NO": 15,
+	"PK": 24,
+	"PL": 28, "PS": 29, "PT": 25, "QA": 29, "RO": 24, "RS": 22, "SA": 24, "SE": 24, "SI": 19, "SK": 24, "SM": 27, "TN": 24, "TR": 26,
+	"UA": 29,
 	"VG": 24, "XK": 20}
 
 // ParseIBAN reads an IBAN as it's typed, and checks its length and its check digits (ISO 13616, ISO 7064).
@@ -108,7 +113,8 @@ func (a Account) Check() (Account, error) {
 	}
 	switch {
 	case a.Number == "" || len(a.Number) > 34 || !latin.MatchString(a.Number):
-		return a, refusal.New("number", "There is no account number, or it can't be one", "Write an IBAN, or a number of at most 34 characters")
+		return a, refusal.New("number", "There is no account number, or it can't be one",
+			"Write an IBAN, or a number of at most 34 characters")
 	case a.Member == "" && a.BIC == "":
 		return a, refusal.New("member", "It isn't said which bank keeps it", "Write its routing number, or its BIC")
 	}
@@ -249,7 +255,8 @@ func WriteTransfers(w io.Writer, t Transfers) error {
 		case !x.Amount.IsPositive():
 			return refusal.New("amount", x.Name+" would get "+x.Amount.String(), "Leave out whoever gets nothing")
 		case !x.Amount.Equal(x.Amount.Round(int32(t.Decimals))):
-			return refusal.New("amount", "The currency has no such part: "+x.Amount.String(), fmt.Sprintf("Write at most %d decimals", t.Decimals))
+			return refusal.New("amount", "The currency has no such part: "+x.Amount.String(),
+				fmt.Sprintf("Write at most %d decimals", t.Decimals))
 		}
 		seen[x.ID] = true
 		sum = sum.Add(x.Amount)
@@ -304,8 +311,9 @@ type element struct {
 var elements = map[string][]element{
 	"document":   {{"CstmrCdtTrfInitn", 1, 1, "initiation"}},
 	"initiation": {{"GrpHdr", 1, 1, "header"}, {"PmtInf", 1, -1, "payment"}},
-	"header":     {{"MsgId", 1, 1, "id35"}, {"CreDtTm", 1, 1, "instant"}, {"NbOfTxs", 1, 1, "count"}, {"CtrlSum", 0, 1, "sum"}, {"InitgPty", 1, 1, "party"}},
-	"party":      {{"Nm", 0, 1, "text140"}},
+	"header": {{"MsgId", 1, 1, "id35"}, {"CreDtTm", 1, 1, "instant"}, {"NbOfTxs", 1, 1, "count"}, {"CtrlSum", 0, 1, "sum"},
+		{"InitgPty", 1, 1, "party"}},
+	"party": {{"Nm", 0, 1, "text140"}},
 	"payment": {{"PmtInfId", 1, 1, "id35"}, {"PmtMtd", 1, 1, "method"}, {"NbOfTxs", 0, 1, "count"}, {"CtrlSum", 0, 1, "sum"},
 		{"PmtTpInf", 0, 1, "kind"}, {"ReqdExctnDt", 1, 1, "day"}, {"Dbtr", 1, 1, "party"}, {"DbtrAcct", 1, 1, "account"},
 		{"DbtrAgt", 1, 1, "agent"}, {"CdtTrfTxInf", 1, -1, "transfer"}},
@@ -330,9 +338,11 @@ var elements = map[string][]element{
 // texts are the kinds of text, and what one is like.
 var texts = map[string]*regexp.Regexp{
 	"instant": regexp.MustCompile(`^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(Z|[+-]\d\d:\d\d)$`), "count": regexp.MustCompile(`^\d{1,15}$`),
-	"sum": regexp.MustCompile(`^\d{1,17}(\.\d{1,17})?$`), "date": regexp.MustCompile(`^\d{4}-\d\d-\d\d$`), "method": regexp.MustCompile(`^(CHK|TRF|TRA)$`),
-	"code4": regexp.MustCompile(`^[A-Z0-9]{1,4}$`), "code5": regexp.MustCompile(`^[A-Z0-9]{1,5}$`), "bic": bicForm,
-	"money": regexp.MustCompile(`^\d{1,13}(\.\d{1,5})?$`), "text34": regexp.MustCompile(`^.{1,34}$`), "text140": regexp.MustCompile(`^.{1,140}$`),
+	"sum": regexp.MustCompile(`^\d{1,17}(\.\d{1,17})?$`), "date": regexp.MustCompile(`^\d{4}-\d\d-\d\d$`),
+	"method": regexp.MustCompile(`^(CHK|TRF|TRA)$`),
+	"code4":  regexp.MustCompile(`^[A-Z0-9]{1,4}$`), "code5": regexp.MustCompile(`^[A-Z0-9]{1,5}$`), "bic": bicForm,
+	"money": regexp.MustCompile(`^\d{1,13}(\.\d{1,5})?$`), "text34": regexp.MustCompile(`^.{1,34}$`),
+	"text140": regexp.MustCompile(`^.{1,140}$`),
 }
 
 // node is an element that was read.
@@ -428,7 +438,8 @@ func (c *checker) text(n node, path, kind string) {
 			c.say("%s can't be “%s”", path, n.Text)
 		}
 	}
-	if kind == "money" && (len(n.Attrs) != 1 || n.Attrs[0].Name.Local != "Ccy" || !regexp.MustCompile(`^[A-Z]{3}$`).MatchString(n.Attrs[0].Value)) {
+	if kind == "money" && (len(n.Attrs) != 1 || n.Attrs[0].Name.Local != "Ccy" ||
+		!regexp.MustCompile(`^[A-Z]{3}$`).MatchString(n.Attrs[0].Value)) {
 		c.say("%s names no currency", path)
 	}
 }

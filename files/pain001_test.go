@@ -17,12 +17,15 @@ import (
 func someTransfers() Transfers {
 	amount := decimal.RequireFromString
 	return Transfers{Message: "RUN9-20261125", Made: time.Date(2026, 11, 25, 10, 0, 0, 0, time.UTC), Debtor: "Ebbwater Works & Sons",
-		From: Account{Number: "7700112233", System: "USABA", Member: "021000021"}, On: when.NewDate(2026, 11, 27), Currency: "USD", Decimals: 2,
+		From: Account{Number: "7700112233", System: "USABA", Member: "021000021"}, On: when.NewDate(2026, 11, 27), Currency: "USD",
+		Decimals: 2,
 		Each: []Transfer{
-			{ID: "RUN9-2034", Name: "Tomasz Brandt", To: Account{Number: "4400556677", System: "USABA", Member: "011401533"}, Amount: amount("1204.50"),
-				Text: "Pay run 9"},
+			{ID: "RUN9-2034", Name: "Tomasz Brandt", To: Account{Number: "4400556677", System: "USABA", Member: "011401533"},
+				Amount: amount("1204.50"),
+				Text:   "Pay run 9"},
 			{ID: "RUN9-2040", Name: "Dao Pham", To: Account{IBAN: "GB82WEST12345698765432"}, Amount: amount("987.65")},
-			{ID: "RUN9-2051", Name: "Ottilie <Leander>", To: Account{IBAN: "DE89370400440532013000", BIC: "COBADEFFXXX"}, Amount: amount("0.85")}}}
+			{ID: "RUN9-2051", Name: "Ottilie <Leander>", To: Account{IBAN: "DE89370400440532013000", BIC: "COBADEFFXXX"},
+				Amount: amount("0.85")}}}
 }
 
 func written(t *testing.T, of Transfers) string {
@@ -37,8 +40,10 @@ func written(t *testing.T, of Transfers) string {
 // The message has its elements in their order, its counts and sums, and is XML by another reader's word.
 func TestTransfers(t *testing.T) {
 	text := written(t, someTransfers())
-	for _, want := range []string{"<MsgId>RUN9-20261125</MsgId>", "<NbOfTxs>3</NbOfTxs>", "<CtrlSum>2193.00</CtrlSum>", "<Dt>2026-11-27</Dt>",
-		`<InstdAmt Ccy="USD">987.65</InstdAmt>`, "<IBAN>GB82WEST12345698765432</IBAN>", "<MmbId>011401533</MmbId>", "<BICFI>COBADEFFXXX</BICFI>",
+	for _, want := range []string{"<MsgId>RUN9-20261125</MsgId>", "<NbOfTxs>3</NbOfTxs>", "<CtrlSum>2193.00</CtrlSum>",
+		"<Dt>2026-11-27</Dt>",
+		`<InstdAmt Ccy="USD">987.65</InstdAmt>`, "<IBAN>GB82WEST12345698765432</IBAN>", "<MmbId>011401533</MmbId>",
+		"<BICFI>COBADEFFXXX</BICFI>",
 		"<Nm>Ottilie &lt;Leander&gt;</Nm>", "<Cd>SALA</Cd>"} {
 		if !strings.Contains(text, want) {
 			t.Errorf("no %s in\n%s", want, text)
@@ -129,7 +134,8 @@ func TestAccounts(t *testing.T) {
 			t.Errorf("%q is taken for %s", iban, got)
 		}
 	}
-	for _, a := range []Account{{}, {Number: "1"}, {Number: "1", Member: "021000022"}, {Number: "1", Member: "12345678x"}, {Number: "ü", BIC: "COBADEFF"},
+	for _, a := range []Account{{}, {Number: "1"}, {Number: "1", Member: "021000022"}, {Number: "1", Member: "12345678x"},
+		{Number: "ü", BIC: "COBADEFF"},
 		{IBAN: "GB29NWBK60161331926819", BIC: "X"}} {
 		if got, err := a.Check(); err == nil {
 			t.Errorf("%+v is taken for %+v", a, got)

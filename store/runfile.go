@@ -22,13 +22,14 @@ type RunFile struct {
 	ByName string    `db:"by_name"`
 	MadeAt time.Time `db:"made_at"`
 	Size   int
+	Sealed bool // it holds account numbers: Data is encrypted, SHA256 of what it was made as
 }
 
 // RunFiles lists the files that were made of a closed run, without what is in them.
 func RunFiles(ctx context.Context, q Q, run uuid.UUID) ([]RunFile, error) {
 	var found []RunFile
 	if err := q.SelectContext(ctx, &found, `
-		select f.run_id, f.name, f.media, f.sha256, f.made_by, f.made_at, length(f.data) as size, p.given_name || ' ' ||
+		select f.run_id, f.name, f.media, f.sha256, f.made_by, f.made_at, length(f.data) as size, f.sealed, p.given_name || ' ' ||
 			p.family_name as by_name
 		from run_file f join person p on p.id = f.made_by where f.run_id = $1 order by f.made_at, f.name`, run); err != nil {
 		return nil, fmt.Errorf("read the files of a run: %w", err)
@@ -38,7 +39,8 @@ func RunFiles(ctx context.Context, q Q, run uuid.UUID) ([]RunFile, error) {
 
 // GetRunFile reads one.
 func GetRunFile(ctx context.Context, q Q, run uuid.UUID, name string) (f RunFile, err error) {
-	err = q.GetContext(ctx, &f, `select run_id, name, media, data, sha256, made_by, made_at from run_file where run_id = $1 and name = $2`,
+	err = q.GetContext(ctx, &f, `select run_id, name, media, data, sha256, made_by, made_at, sealed from run_file
+		where run_id = $1 and name = $2`,
 		run, name)
 	return f, err
 }
@@ -46,8 +48,9 @@ func GetRunFile(ctx context.Context, q Q, run uuid.UUID, name string) (f RunFile
 // KeepRunFile keeps a file that was made, and gives the one that is kept: of two who make it at once, the
 // first one's.
 func KeepRunFile(ctx context.Context, q Q, f RunFile) (RunFile, error) {
-	if _, err := q.ExecContext(ctx, `insert into run_file (run_id, name, media, data, sha256, made_by, made_at)
-		values ($1, $2, $3, $4, $5, $6, $7) on conflict do nothing`, f.Run, f.Name, f.Media, f.Data, f.SHA256, f.By, f.MadeAt); err != nil {
+	if _, err := q.ExecContext(ctx, `insert into run_file (run_id, name, media, data, sha256, made_by, made_at, sealed)
+		values ($1, $2, $3, $4, $5, $6, $7, $8) on conflict do nothing`, f.Run, f.Name, f.Media, f.Data, f.SHA256, f.By,
+		f.MadeAt, f.Sealed); err != nil {
 		return f, fmt.Errorf("keep a file of a run: %w", err)
 	}
 	kept, err := GetRunFile(ctx, q, f.Run, f.Name)

@@ -179,6 +179,7 @@ var reach = map[string]string{ // worker lead manager owner auditor
 	"pay.own":         "own own own own own",
 	"payrun.adjust":   "none none none all none",
 	"payrun.layout":   "none none none all none",
+	"payrun.accounts": "none none none all none",
 	"payrun.turn":     "none none none all none",
 	"payrun.download": "none none none all all",
 	"rates.see":       "none none none all all",
@@ -340,7 +341,7 @@ var routeReach = map[string]string{
 	"POST /cards/{employment}/{date}/approve":                 "403 403 ok ok in",
 	"POST /cards/{employment}/{date}/take-back":               "403 403 ok ok in",
 	"GET /me/pay":                           "403 403 403 403 in", // where the place lets people see it
-	"GET /me/pay/{run}/{employment}": "404 404 404 404 in",
+	"GET /me/pay/{run}/{employment}":        "404 404 404 404 in",
 	"GET /payruns":                          "403 403 403 ok in",
 	"GET /payruns/{run}":                    "403 403 403 ok in",
 	"GET /payruns/open/{employment}":        "403 403 403 404 in",
@@ -374,6 +375,11 @@ var routeReach = map[string]string{
 	"GET /payruns/{run}/files":              "403 403 403 ok in",
 	"GET /payruns/{run}/files.zip":          "403 403 403 ok in",
 	"GET /payruns/{run}/files/{name}":       "403 403 403 ok in",
+	"GET /payruns/{run}/transfers":          "403 403 403 ok in",
+	"POST /payruns/{run}/transfers":         "403 403 403 ok in",
+	"POST /payruns/{run}/net":               "403 403 403 ok in",
+	"POST /payruns/{run}/account":           "403 403 403 ok in",
+	"POST /payruns/{run}/debtor":            "403 403 403 ok in",
 	"GET /payruns/{run}/turn":               "403 403 403 ok in",
 	"POST /payruns/{run}/turn":              "403 403 403 ok in",
 

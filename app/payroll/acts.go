@@ -8,7 +8,9 @@ import (
 // permission table and the routes against them.
 var Acts = []app.Act{CloseRun{}, TurnRun{}, TakeMoneyBack{}, PrepareRun{}, GiveUpRun{}, AnswerHours{},
 	CheckRun{}, AddTask{}, DropTask{}, TickTask{}, PutAdjustments{},
-	EndAdjustment{}, PutDifferential{}, EndDifferential{}, PutLayout{}, DropLayout{}, PutWay{}, DropWay{}, PutPayCode{},
+	EndAdjustment{}, PutDifferential{}, EndDifferential{}, PutLayout{}, DropLayout{}, PutWay{}, DropWay{},
+	PutAccount{}, PutDebtor{}, BringNet{}, MakeTransfers{},
+	PutPayCode{},
 	PutCodeOrder{}, PutCostCode{}, PutClass{}, PutPeriodGroup{},
 	DropPeriodGroup{}}
 

@@ -93,11 +93,18 @@ func ReadRunFiles(ctx context.Context, a *app.App, actor app.Actor, run uuid.UUI
 		at := slices.IndexFunc(out.Files, func(f OfferedFile) bool { return f.Name == made[i].Name })
 		if at < 0 {
 			at = len(out.Files)
-			out.Files = append(out.Files, OfferedFile{Name: made[i].Name, What: "made before"})
+			out.Files = append(out.Files, OfferedFile{Name: made[i].Name, What: madeBefore(made[i])})
 		}
 		out.Files[at].Made = &made[i]
 	}
 	return out, nil
+}
+
+func madeBefore(f store.RunFile) string {
+	if f.Sealed {
+		return "credit transfers, ISO 20022 pain.001"
+	}
+	return "made before"
 }
 
 // layoutsOn gives the layouts in force on a day, by name.
@@ -142,6 +149,14 @@ func FetchRunFile(ctx context.Context, a *app.App, actor app.Actor, run uuid.UUI
 		return store.RunFile{}, r, err
 	}
 	kept, err := store.GetRunFile(ctx, a.DB, run, name)
+	if err == nil && kept.Sealed {
+		if actor.Scope("payrun.accounts") != app.All {
+			return store.RunFile{}, r, app.ErrForbidden
+		}
+		if kept.Data, err = a.Keys.Open(kept.Data, "file "+run.String()+" "+name); err != nil {
+			return store.RunFile{}, r, fmt.Errorf("read a file of a run: %w", err)
+		}
+	}
 	if err == nil {
 		return kept, r, nil
 	}
@@ -243,6 +258,9 @@ func FetchAllFiles(ctx context.Context, a *app.App, actor app.Actor, run uuid.UU
 	}
 	z := zip.NewWriter(w)
 	for _, f := range list.Files {
+		if f.Made != nil && f.Made.Sealed && actor.Scope("payrun.accounts") != app.All {
+			continue
+		}
 		kept, _, err := FetchRunFile(ctx, a, actor, run, f.Name)
 		if err != nil {
 			return list.Run, err

@@ -57,7 +57,8 @@ func root() *cobra.Command {
 	cmd.AddCommand(serveCommand(cfg), workCommand(cfg),
 		migrateCommand(cfg), demoCommand(cfg), verifyCommand(cfg), reckonCommand(), accrueCommand(), trackCommand(),
 		rulesCommand(),
-		initCommand(cfg), backupCommand(cfg), restoreCommand(cfg), exportCommand(cfg), codesCommand(cfg), standinCommand())
+		initCommand(cfg), backupCommand(cfg), restoreCommand(cfg), exportCommand(cfg), codesCommand(cfg), resealCommand(cfg),
+		standinCommand())
 	return cmd
 }
 

@@ -227,6 +227,9 @@ func serve(ctx context.Context, cfg *config, o serving) error {
 		o.opts.Warnings = append(o.opts.Warnings, "warning: "+r.Setting+" is "+r.Is+": "+r.Means)
 	}
 	a := app.New(db, with.now, log)
+	if a.Keys, err = accountKeys(); err != nil {
+		return err
+	}
 	o.outside(a, cert != nil)
 	if _, err := a.Company(ctx); err != nil {
 		return err

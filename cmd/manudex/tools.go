@@ -262,3 +262,35 @@ func codesCommand(cfg *config) *cobra.Command {
 	cmd.Flags().StringVar(&who, "who", "", "what they sign in with: an address or a personnel number")
 	return cmd
 }
+
+// accountKeys reads the keys by which account numbers are encrypted: from the environment alone, as flags are seen by
+// whoever lists processes.
+func accountKeys() (app.Keyring, error) {
+	keys, err := app.ParseKeyring(os.Getenv("MANUDEX_ACCOUNT_KEYS"))
+	if err != nil {
+		return keys, fmt.Errorf("MANUDEX_ACCOUNT_KEYS: %w", err)
+	}
+	return keys, nil
+}
+
+func resealCommand(cfg *config) *cobra.Command {
+	return &cobra.Command{Use: "reseal", Args: cobra.NoArgs,
+		Short: "Encrypt account numbers by the first key of MANUDEX_ACCOUNT_KEYS, where they were by another behind it",
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			with, err := cfg.begin(cmd.Context())
+			if err != nil {
+				return err
+			}
+			defer with.db.Close()
+			a := app.New(with.db, with.now, with.log)
+			if a.Keys, err = accountKeys(); err != nil {
+				return err
+			}
+			n, err := payroll.Reseal(cmd.Context(), a)
+			if err != nil {
+				return err
+			}
+			fmt.Printf("%d encrypted by the key in use\n", n)
+			return nil
+		}}
+}

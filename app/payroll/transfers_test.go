@@ -1,0 +1,139 @@
+package payroll_test
+
+import (
+	"bytes"
+	"context"
+	"encoding/base64"
+	"errors"
+	"strings"
+	"testing"
+
+	"github.com/google/uuid"
+
+	"manudex/app"
+	"manudex/app/apptest"
+	"manudex/app/payroll"
+	"manudex/core/when"
+	"manudex/dbtest"
+	"manudex/files"
+)
+
+// What people get comes from the payroll; the transfers are made once, kept encrypted, and read by whoever may.
+func TestTransfersOfARun(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	sana := w.Person(t, "Sana Verity")
+	key := func(b byte) string { return base64.StdEncoding.EncodeToString(bytes.Repeat([]byte{b}, 32)) }
+	var err error
+	w.App.Keys, err = app.ParseKeyring(key(1))
+	apptest.Must(t, err)
+	run := dbtest.Get[uuid.UUID](t, w, `select id from run order by number desc limit 1`)
+	page := func() *payroll.TransfersPage {
+		t.Helper()
+		p, err := payroll.ReadTransfersPage(ctx, w.App, sana, run)
+		apptest.Must(t, err)
+		return p
+	}
+	p := page()
+	rows := []payroll.NetRow{}
+	for i, r := range p.Rows {
+		net := "0"
+		if i < 3 {
+			net = "100.25"
+		}
+		rows = append(rows, payroll.NetRow{Who: r.Number, Net: net})
+	}
+	bring := func(rows []payroll.NetRow) error { return w.Do(ctx, sana, payroll.BringNet{Run: run, Rows: rows}) }
+	for field, bad := range map[string][]payroll.NetRow{"who": {{Who: "9999", Net: "1"}}, "net": {{Who: rows[0].Who, Net: "1.001"}},
+		"file": nil} {
+		if r := apptest.Refusal(t, bring(bad)); r.Field != field {
+			t.Errorf("%s: %+v", field, r)
+		}
+	}
+	if r := apptest.Refusal(t, bring([]payroll.NetRow{rows[0], rows[0]})); !strings.Contains(r.Wrong, "is in it twice") {
+		t.Errorf("twice: %+v", r)
+	}
+	make := payroll.MakeTransfers{Run: run, On: when.NewDate(2026, 11, 16), Keys: w.App.Keys}
+	refused := func(field string) {
+		t.Helper()
+		if r := apptest.Refusal(t, w.Do(ctx, sana, make)); r.Field != field {
+			t.Errorf("want %s: %+v", field, r)
+		}
+	}
+	refused("debtor")
+	debtor := payroll.PutDebtor{ID: apptest.NewID(), Title: "Ebbwater Works", Account: files.Account{Number: "7700112233",
+		Member: "021000021"},
+		Keys: w.App.Keys}
+	apptest.Must(t, w.Do(ctx, sana, debtor))
+	make.Debtor = debtor.ID
+	refused("net")
+	apptest.Must(t, bring(rows))
+	refused("account")
+	for i, r := range p.Rows[:3] {
+		put := payroll.PutAccount{Person: r.Person, Keys: w.App.Keys, Account: files.Account{IBAN: "GB82 WEST 1234 5698 7654 32"}}
+		if i == 1 {
+			put.Account = files.Account{Number: "4400556677", Member: "011401533"}
+		}
+		apptest.Must(t, w.Do(ctx, sana, put))
+	}
+	if r := apptest.Refusal(t, w.Do(ctx, sana, payroll.PutAccount{Person: p.Rows[0].Person,
+		Account: files.Account{IBAN: "GB83WEST12345698765432"},
+		Keys:    w.App.Keys})); r.Field != "iban" {
+		t.Errorf("a wrong IBAN: %+v", r)
+	}
+	if r := apptest.Refusal(t, w.Do(ctx, sana, payroll.PutAccount{Person: p.Rows[0].Person,
+		Account: files.Account{IBAN: "GB82WEST12345698765432"}})); r.Field !=
+		"account" {
+		t.Errorf("without a key: %+v", r)
+	}
+	make.On = when.NewDate(2026, 11, 12)
+	refused("on")
+	make.On = when.NewDate(2026, 11, 16)
+	apptest.Must(t, w.Do(ctx, sana, make))
+	refused("run")
+	if r := apptest.Refusal(t, bring(rows)); r.Field != "file" {
+		t.Errorf("after they were made: %+v", r)
+	}
+	f, _, err := payroll.FetchRunFile(ctx, w.App, sana, run, "transfers-2026-11-16.xml")
+	apptest.Must(t, err)
+	if wrong := files.CheckTransfers(f.Data); len(wrong) > 0 || !bytes.Contains(f.Data, []byte("<CtrlSum>300.75</CtrlSum>")) ||
+		!bytes.Contains(f.Data, []byte("GB82WEST12345698765432")) {
+		t.Errorf("the file: %v\n%.300s", wrong, f.Data)
+	}
+	// Nothing of an account is readable in the database, or in the audit list but its end.
+	for _, sql := range []string{`select count(*) from run_file where position('\x4742383257455354'::bytea in data) > 0`,
+		`select count(*) from pay_account where position('\x4742383257455354'::bytea in sealed) > 0 or shown not like '…____'`,
+		`select count(*) from audit where detail::text like '%GB82%' or detail::text like '%4400556677%'`} {
+		if n := dbtest.Get[int](t, w, sql); n != 0 {
+			t.Errorf("%d: %s", n, sql)
+		}
+	}
+	// The key is turned: the old one behind the new, and then gone.
+	w.App.Keys, err = app.ParseKeyring(key(2) + "," + key(1))
+	apptest.Must(t, err)
+	n, err := payroll.Reseal(ctx, w.App)
+	if err != nil || n != 5 {
+		t.Errorf("%d encrypted anew, want 5, %v", n, err)
+	}
+	if n, err := payroll.Reseal(ctx, w.App); err != nil || n != 0 {
+		t.Errorf("again %d, %v", n, err)
+	}
+	w.App.Keys, err = app.ParseKeyring(key(2))
+	apptest.Must(t, err)
+	again, _, err := payroll.FetchRunFile(ctx, w.App, sana, run, f.Name)
+	if err != nil || !bytes.Equal(again.Data, f.Data) {
+		t.Errorf("by the new key it's another, %v", err)
+	}
+	w.App.Keys = app.Keyring{}
+	if _, _, err := payroll.FetchRunFile(ctx, w.App, sana, run, f.Name); !errors.Is(err, app.ErrNoKey) {
+		t.Errorf("without a key: %v", err)
+	}
+	if _, err := payroll.ReadTransfersPage(ctx, w.App, w.Person(t, "Piet Donoghue"), run); !errors.Is(err, app.ErrForbidden) {
+		t.Errorf("a manager without the grant: %v", err)
+	}
+	wren := w.Person(t, "Wren Halloran")
+	if _, err := payroll.ReadTransfersPage(ctx, w.App, wren, run); !errors.Is(err, app.ErrForbidden) {
+		t.Errorf("a lead: %v", err)
+	}
+}
