@@ -233,8 +233,8 @@ func DifferentialPersons(ctx context.Context, q Q, id uuid.UUID) ([]uuid.UUID, e
 func EmploymentsOfUnit(ctx context.Context, q Q, unit string, on when.Date) (UUIDs, error) {
 	var found []uuid.UUID
 	if err := q.SelectContext(ctx, &found, `
-		select e.id from employment e join unit u on u.id = e.unit_id where u.name = $1 and coalesce(e.ends_on, 'infinity') >= $2
-		order by e.id`, unit, on.String()); err != nil {
+		select e.id from employment e join unit u on u.id = e.unit_id join person p on p.id = e.person_id
+		where u.name = $1 and coalesce(e.ends_on, 'infinity') >= $2 and not p.sample order by e.id`, unit, on.String()); err != nil {
 		return nil, fmt.Errorf("read who is in a crew: %w", err)
 	}
 	return found, nil

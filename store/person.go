@@ -197,6 +197,7 @@ func ErasePerson(ctx context.Context, q Q, person uuid.UUID, at time.Time) error
 			and employment_id in (select id from employment where person_id = $1)`,
 		`update leave_gift set note = '', why = '' where $2::timestamptz is not null
 			and employment_id in (select id from employment where person_id = $1)`,
+		`delete from pay_account where person_id = $1 and $2::timestamptz is not null`,
 		`delete from ask where person_id = $1 and $2::timestamptz is not null`,
 		`delete from badge where person_id = $1 and $2::timestamptz is not null`,
 		`delete from person_tag where person_id = $1 and $2::timestamptz is not null`,
@@ -204,7 +205,7 @@ func ErasePerson(ctx context.Context, q Q, person uuid.UUID, at time.Time) error
 		`delete from grant_given where person_id = $1 and $2::timestamptz is not null`,
 		`delete from list_view where person_id = $1 and $2::timestamptz is not null`,
 		`update change set old_value = '(erased)', new_value = '(erased)' where person_id = $1 and $2::timestamptz is not null
-			and field not in ('unit', 'site', 'level', 'rate', 'pattern', 'ends_on', 'starts_on')`,
+			and field not in ('unit', 'site', 'level', 'rate', 'salary', 'pattern', 'ends_on', 'starts_on')`,
 		eraseAudit, unsalt,
 	} {
 		if _, err := q.ExecContext(ctx, statement, person, at); err != nil {

@@ -312,3 +312,23 @@ func RunsOfPerson(ctx context.Context, q Q, person uuid.UUID, limit int) ([]OwnR
 	}
 	return found, nil
 }
+
+// HoursByHand gives by employment how many seconds of the counted stints of some days rest on an edge that nobody clocked.
+func HoursByHand(ctx context.Context, q Q, days when.Period, of []uuid.UUID) (map[uuid.UUID]int64, error) {
+	var rows []struct {
+		Employment uuid.UUID `db:"employment_id"`
+		Seconds    int64
+	}
+	if err := q.SelectContext(ctx, &rows, `
+		select s.employment_id, sum(extract(epoch from s.end_at - s.start_at))::bigint as seconds from stint s
+		where s.date between $1 and $2 and s.employment_id = any($3) and s.counted and s.end_at is not null and s.kind = 'work'
+		  and not (s.start_by in ('clocked', 'delayed') and s.end_by in ('clocked', 'delayed'))
+		group by s.employment_id`, days.From.String(), days.To.String(), UUIDs(of)); err != nil {
+		return nil, fmt.Errorf("read what rests on hours by hand: %w", err)
+	}
+	found := make(map[uuid.UUID]int64, len(rows))
+	for _, r := range rows {
+		found[r.Employment] = r.Seconds
+	}
+	return found, nil
+}

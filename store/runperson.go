@@ -114,13 +114,17 @@ func InsertRunAnswers(ctx context.Context, q Q, answers ...RunAnswer) error {
 	return nil
 }
 
+// lastTurned is when a run of a group's period was turned last: what was said before it was said of that run.
+const lastTurned = `coalesce((select max(t.closed_at) from run t join run o on o.id = t.reverses
+	where o.period_group = $1 and o.from_date = $2), '-infinity')`
+
 // RunAnswers reads what is said now of people's hours for the run of a group's period.
 func RunAnswers(ctx context.Context, q Q, group string, from when.Date) ([]RunAnswer, error) {
 	var found []RunAnswer
 	if err := q.SelectContext(ctx, &found, `
 		select a.*, p.given_name || ' ' || p.family_name as by_name
 		from (select distinct on (employment_id) id, period_group, from_date, employment_id, answer, reason, pay_by, by_person, made_at
-		      from run_answer where period_group = $1 and from_date = $2 order by employment_id, seq desc) a
+		      from run_answer where period_group = $1 and from_date = $2 and made_at >= `+lastTurned+` order by employment_id, seq desc) a
 		join person p on p.id = a.by_person where a.answer <> ''`, group, from.String()); err != nil {
 		return nil, fmt.Errorf("read the answers: %w", err)
 	}
@@ -165,7 +169,8 @@ func InsertRunCheck(ctx context.Context, q Q, c RunCheck, people []CheckedPerson
 func LastRunCheck(ctx context.Context, q Q, group string, from when.Date) (c RunCheck, found bool, err error) {
 	err = q.GetContext(ctx, &c, `
 		select c.id, c.period_group, c.from_date, c.by_person, p.given_name || ' ' || p.family_name as by_name, c.made_at, c.gross, c.digest
-		from run_check c join person p on p.id = c.by_person where c.period_group = $1 and c.from_date = $2 order by c.seq desc limit 1`,
+		from run_check c join person p on p.id = c.by_person where c.period_group = $1 and c.from_date = $2
+		and c.made_at >= `+lastTurned+` order by c.seq desc limit 1`,
 		group, from.String())
 	if NotFound(err) {
 		return c, false, nil

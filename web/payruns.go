@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"encoding/hex"
 	"fmt"
+	"maps"
 	"net/http"
 	"slices"
 	"strconv"
@@ -39,6 +40,7 @@ type payRunView struct {
 	CheckID, TaskID           string
 	BackIDs                   []string // one for each of whom money is taken back
 	Checked                   string   // when
+	WaitsFor                  []string // crews with cards that nobody has approved, the most first
 	Asked, Unanswered         int      // people with hours that nobody has approved, and those of whom nothing is said
 	Digest                    string   // of a closed run, as far as one reads it
 	ClosedID                  uuid.UUID
@@ -104,6 +106,21 @@ func (s *Server) payRunPage(w http.ResponseWriter, r *http.Request) error {
 	v.AsOf = s.app.Now().In(place.Loc).Format("15:04")
 	s.pages.write(w, s.log, http.StatusOK, "payruns", v)
 	return nil
+}
+
+// waitsFor says whose cards nobody has approved, by crew, the most first.
+func waitsFor(rows []payroll.PayRow) (crews []string) {
+	cards := map[string]int{}
+	for _, r := range rows {
+		cards[r.UnitName] += r.Waiting
+	}
+	names := slices.SortedFunc(maps.Keys(cards), func(a, b string) int { return cmp.Or(cards[b]-cards[a], strings.Compare(a, b)) })
+	for _, name := range names {
+		if cards[name] > 0 {
+			crews = append(crews, fmt.Sprintf("%s %d", name, cards[name]))
+		}
+	}
+	return crews
 }
 
 // comparedBy reads which run a run is to be held against, and by how much percent what stands out differs.
@@ -201,6 +218,7 @@ func (v *payRunView) words() {
 	if p.Check != nil {
 		v.Checked = words.At(p.Check.MadeAt, p.Loc).Moment()
 	}
+	v.WaitsFor = waitsFor(p.Rows)
 	for _, row := range p.Rows {
 		if row.Asked {
 			v.Asked++

@@ -73,12 +73,10 @@ func (a AnswerHours) Do(ctx context.Context, t *app.Turn) error {
 	if err != nil {
 		return err
 	}
-	payees, err := store.Payees(ctx, t, []uuid.UUID{a.Employment})
+	payees, err := payeesIn(ctx, t, a.Group, period, a.Employment)
 	switch {
 	case err != nil:
 		return err
-	case len(payees) == 0:
-		return app.ErrNotFound
 	case payees[0].Person == t.Actor.ID:
 		return refusal.New("employment", "These hours are your own", "Somebody else answers them")
 	}
@@ -191,4 +189,23 @@ func (k TickTask) Do(ctx context.Context, t *app.Turn) error {
 	}
 	t.Record(store.Event{Act: k.Permission()}, k.ID, map[string]any{"done": k.Done, "period": period.From})
 	return nil
+}
+
+// payeesIn reads who employments are of, all of whom are in the runs of a group in a period or before it;
+// [app.ErrNotFound] where one isn't.
+func payeesIn(ctx context.Context, q store.Q, group string, period when.Period, of ...uuid.UUID) ([]store.Payee, error) {
+	members, err := store.Members(ctx, q, group, period.From-366, period.To)
+	if err != nil {
+		return nil, err
+	}
+	payees, err := store.Payees(ctx, q, of)
+	if err != nil {
+		return nil, err
+	}
+	for _, e := range of {
+		if !members[e] {
+			return nil, app.ErrNotFound
+		}
+	}
+	return payees, nil
 }

@@ -306,3 +306,23 @@ func (r *openRun) withoutHours(ctx context.Context, q store.Q) (names []string, 
 	}
 	return names, err
 }
+
+// unknownCodes says which layouts have no name for a pay code of the run.
+func (r *openRun) unknownCodes(ctx context.Context, q store.Q) (unknown []string, err error) {
+	layouts, err := layoutsOn(ctx, q, r.period.To)
+	if err != nil {
+		return nil, err
+	}
+	codes := map[string]bool{}
+	for _, l := range r.draft.Lines {
+		codes[l.PayCode] = true
+	}
+	for _, l := range layouts {
+		for _, code := range slices.Sorted(maps.Keys(codes)) {
+			if _, knows := l.Codes[code]; !knows && len(l.Codes) > 0 {
+				unknown = append(unknown, l.Name+" doesn't know "+code)
+			}
+		}
+	}
+	return unknown, nil
+}

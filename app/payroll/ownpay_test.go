@@ -14,6 +14,7 @@ import (
 	"manudex/app/payroll"
 	"manudex/core/when"
 	"manudex/dbtest"
+	"manudex/files"
 )
 
 // People see what closed runs paid them, and nobody else, where the place lets them; the open run isn't among them.
@@ -82,5 +83,36 @@ func TestHeldAgainstAnotherRun(t *testing.T) {
 	}
 	if _, err := payroll.ComparedRun(ctx, w.App, sana, "", uuid.Nil, apptest.NewID(), 20); !errors.Is(err, app.ErrNotFound) {
 		t.Errorf("a run that is none: %v", err)
+	}
+}
+
+// The open run says how much of somebody's hours rests on an edge that nobody clocked, and which layout doesn't know a
+// pay code of it.
+func TestWhatTheOpenRunRestsOn(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	sana := w.Person(t, "Sana Verity")
+	apptest.Must(t, w.Do(ctx, sana, payroll.PutLayout{ID: apptest.NewID(), From: when.NewDate(2026, 1, 1),
+		Layout: files.Layout{Name: "Bureau",
+			Rows: "person_code", Separator: ",", Quotes: "needed", Encoding: "utf-8", LineEnd: "lf", Decimal: ".", Date: "yyyy-mm-dd",
+			Hours: "2 decimals", Money: 2, FilePer: "run", Codes: map[string]string{"PTO": "11"},
+			Columns: []files.LayoutColumn{{Name: "A", Value: "number"}}}}))
+	w.Set(afterPeriod)
+	apptest.ApproveAll(t, w, when.NewDate(2026, 11, 21))
+	page, err := payroll.PayRun(ctx, w.App, sana, uuid.Nil)
+	apptest.Must(t, err)
+	if text := strings.Join(page.Unknown, "; "); !strings.Contains(text, "Bureau doesn't know REG") || strings.Contains(text, "PTO") {
+		t.Errorf("unknown: %s", text)
+	}
+	want := dbtest.Get[int64](t, w, `select coalesce(sum(extract(epoch from end_at - start_at)), 0)::bigint from stint
+		where date between '2026-11-08' and '2026-11-21' and counted and kind = 'work' and end_at is not null
+		and 'hand' in (start_by, end_by)`)
+	var got int64
+	for _, r := range page.Rows {
+		got += r.ByHand
+	}
+	if got < want || got == 0 {
+		t.Errorf("%d s by hand, at least %d", got, want)
 	}
 }

@@ -51,14 +51,12 @@ func (p PrepareRun) Do(ctx context.Context, t *app.Turn) error {
 		return refusal.New("to", "The day can't be “"+field.Shorten(p.To)+"”", "Write a date as YYYY-MM-DD")
 	}
 	why := strings.TrimSpace(p.Why)
-	payees, err := store.Payees(ctx, t, p.Employments)
+	payees, err := payeesIn(ctx, t, p.Group, period, p.Employments...)
 	switch {
 	case err != nil:
 		return err
 	case len(p.Employments) == 0:
 		return refusal.New("who", "Nobody is chosen", "Write numbers or names, apart by commas")
-	case len(payees) != len(p.Employments):
-		return app.ErrNotFound
 	case why == "" || utf8.RuneCountInString(why) > 200:
 		return refusal.New("why", "Nobody says what it is for", "Write it: final pay, hours that were missed, …")
 	case to > t.Company.Today(t.Now):

@@ -21,6 +21,7 @@ type PayRow struct {
 	Banked, Credited                 int64 // overtime banked, and what it comes to as time off
 	Gross                            string
 	Codes                            []string  // pay codes
+	ByHand                           int64     // seconds that rest on an edge nobody clocked
 	Compared                         *Compared // nil where nothing stands out
 	Besides, Deducted                string    // "" for nothing
 	Earlier                          bool
@@ -48,6 +49,7 @@ type RunPage struct {
 	Own           *store.PreparedRun // a run of its own that was prepared, nil for that of the period
 	Newcomers     []string           // with hours in it, of whom only the name is known
 	TakesBack     []TakesBack        // from whom corrections take money back
+	Unknown       []string           // layouts with pay codes of the run that they don't know
 	NoCode        []string           // with hours in it that nobody names a pay code for
 	NoHours       []string           // with nothing in it at all
 	Claims        int                // that wait for somebody
@@ -199,6 +201,13 @@ func fillOpen(ctx context.Context, a *app.App, page *RunPage, actor app.Actor, p
 		return err
 	}
 	page.Period = r.period
+	byHand, err := store.HoursByHand(ctx, a.DB, r.period, slices.Collect(maps.Keys(r.draft.Sums)))
+	if err != nil {
+		return err
+	}
+	if page.Unknown, err = r.unknownCodes(ctx, a.DB); err != nil {
+		return err
+	}
 	for _, p := range r.payees {
 		sum, w := r.draft.Sums[p.Employment], r.waits[p.Employment]
 		if p.Incomplete {
@@ -211,7 +220,7 @@ func fillOpen(ctx context.Context, a *app.App, page *RunPage, actor app.Actor, p
 			Codes: sum.Codes, Banked: sum.Banked, Credited: sum.Credited, Gross: sum.Gross.Decimal(place.CurrencyDecimals),
 			Besides: orNone(sum.Extra, place.CurrencyDecimals), Deducted: orNone(sum.Deducted, place.CurrencyDecimals),
 			Earlier: sum.Earlier, Waiting: w.Cards, WaitingWorked: w.Worked, WaitingFrom: w.First}
-		row.Asked = w.Asked
+		row.Asked, row.ByHand = w.Asked, byHand[p.Employment]
 		if sum, is := r.back[p.Employment]; is {
 			back := TakesBack{Payee: p, Amount: sum.Decimal(place.CurrencyDecimals)}
 			if said, is := r.taken[p.Employment]; is && r.decided(p.Employment, sum) {

@@ -16,6 +16,7 @@ import (
 	"manudex/core/when"
 	"manudex/dbtest"
 	"manudex/files"
+	"manudex/store"
 )
 
 // What people get comes from the payroll; the transfers are made once, kept encrypted, and read by whoever may.
@@ -128,6 +129,11 @@ func TestTransfersOfARun(t *testing.T) {
 	w.App.Keys = app.Keyring{}
 	if _, _, err := payroll.FetchRunFile(ctx, w.App, sana, run, f.Name); !errors.Is(err, app.ErrNoKey) {
 		t.Errorf("without a key: %v", err)
+	}
+	// What somebody is paid into goes with their name.
+	apptest.Must(t, store.ErasePerson(ctx, w.DB, p.Rows[0].Person, w.App.Now()))
+	if n := dbtest.Get[int](t, w, `select count(*) from pay_account where person_id = $1`, p.Rows[0].Person); n != 0 {
+		t.Error("the account of somebody who is erased is still there")
 	}
 	if _, err := payroll.ReadTransfersPage(ctx, w.App, w.Person(t, "Piet Donoghue"), run); !errors.Is(err, app.ErrForbidden) {
 		t.Errorf("a manager without the grant: %v", err)

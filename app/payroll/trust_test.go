@@ -252,6 +252,7 @@ func TestARunIsTurned(t *testing.T) {
 	if _, err := turn(mira.ID, first, " "); err == nil || !strings.Contains(err.Error(), "Nobody says why") {
 		t.Errorf("without a reason: %v", err)
 	}
+	w.Set(afterPeriod.Add(time.Minute))
 	back, err := turn(mira.ID, first, "a rate was wrong")
 	apptest.Must(t, err)
 	if !gross(back).Equal(gross(first).Neg()) {
@@ -284,6 +285,12 @@ func TestARunIsTurned(t *testing.T) {
 		late.Date.String()); s != "open" {
 		t.Errorf("paid as clocked, the card is %s now", s)
 	}
+	page, err = payroll.PayRun(ctx, w.App, sana, uuid.Nil)
+	apptest.Must(t, err)
+	if !strings.Contains(page.WhyNot, "Nobody has said what becomes of the hours") {
+		t.Errorf("what was said of the turned run stands: %q", page.WhyNot)
+	}
+	apptest.AnswerAll(t, w, store.AsClocked)
 	second, _ := apptest.CloseOpenRun(t, w)
 	if n := dbtest.Get[int](t, w, `select count(*) from card where state = 'paid'`); n != cards {
 		t.Errorf("%d cards are paid, %d were", n, cards)
