@@ -430,7 +430,7 @@ func (p *Payroll) readAdjustments(ctx context.Context, q store.Q, scope store.Pa
 	p.named = map[uuid.UUID][]pay.Differential{}
 	for _, n := range named {
 		d := pay.Differential{Name: n.Name, From: time.Duration(n.FromTime) * time.Second, To: time.Duration(n.ToTime) * time.Second,
-			PerHour: pay.Rate(n.PerHour.Shift(6).IntPart()), Percent: n.Percent, Days: when.Period{From: n.StartsOn, To: 1 << 20}}
+			PerHour: pay.Rate(n.PerHour.Shift(6).IntPart()), Percent: n.Percent, Days: when.Period{From: n.StartsOn, To: field.Forever}}
 		if n.EndsOn != nil {
 			d.Days.To = *n.EndsOn
 		}

@@ -175,6 +175,8 @@ func TestAClosedRunRestsOnWhatWasKept(t *testing.T) {
 	t.Parallel()
 	w := dbtest.Open(t)
 	late := apptest.Ref(t, w, "Tomasz Brandt", apptest.Thursday)
+	apptest.Must(t, w.Do(context.Background(), w.Person(t, "Sana Verity"), payroll.PutDifferential{ID: apptest.NewID(), Title: "CRANE",
+		From: "06:00", To: "12:00", PerHour: "2", First: "2026-11-08", Employments: []uuid.UUID{*w.Person(t, "Dao Pham").Employment}}))
 	w.Set(afterPeriod)
 	apptest.ApproveAll(t, w, when.NewDate(2026, 11, 21), late)
 	apptest.CloseOpenRun(t, w)
