@@ -28,7 +28,7 @@ world() {
 large=$(world "large_${people}_$weeks" "$people" "$weeks")
 short=$(world "short_$people" "$people" 8)
 small=$(world small 54 8)
-many=$(world many 5000 2)
+many=$(world many 5000 3) # a whole pay period to close
 # Punches are measured on copies, so that every run finds the same world.
 for copy in punches live; do
   psql -d postgres -c "drop database if exists $copy with (force)"

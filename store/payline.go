@@ -160,6 +160,8 @@ type RunSums struct {
 	Credited   int64 // what that comes to as time off
 	Gross      decimal.Decimal
 	Besides    decimal.Decimal // of it: sums besides hours
+	Adds       decimal.Decimal // differentials and what holidays add
+	Fringe     decimal.Decimal // in cash and into plans
 	Deducted   decimal.Decimal // after it
 	Codes      Texts           // pay codes of its lines
 }
@@ -175,6 +177,8 @@ func SumRun(ctx context.Context, q Q, run uuid.UUID) ([]RunSums, error) {
 		       coalesce(sum(seconds) filter (where kind = 'banked'), 0) as banked,
 		       round(coalesce(sum(seconds * rate) filter (where kind = 'banked'), 0))::bigint as credited,
 		       coalesce(sum(amount) filter (where kind = 'extra'), 0) as besides,
+		       coalesce(sum(amount) filter (where kind in ('differential', 'holiday_premium')), 0) as adds,
+		       coalesce(sum(amount) filter (where kind in ('fringe', 'fringe_plan')), 0) as fringe,
 		       coalesce(sum(amount) filter (where kind = 'deduction'), 0) as deducted,
 		       array_agg(distinct pay_code)::text as codes,
 		       coalesce(sum(amount) filter (where kind not in ('fringe_plan', 'deduction')), 0) as gross

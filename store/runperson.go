@@ -64,6 +64,19 @@ func RunPeople(ctx context.Context, q Q, run uuid.UUID) ([]RunPerson, error) {
 	return found, nil
 }
 
+// RunInput reads what somebody's pay was worked out from in a closed run, nil for somebody who was left
+// out or isn't in it.
+func RunInput(ctx context.Context, q Q, run, employment uuid.UUID) (input []byte, err error) {
+	err = q.GetContext(ctx, &input, `select input from run_person where run_id = $1 and employment_id = $2`, run, employment)
+	if NotFound(err) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, fmt.Errorf("read what somebody's pay was worked out from: %w", err)
+	}
+	return input, nil
+}
+
 // RunAnswered reads whose hours without approval were answered in a closed run.
 func RunAnswered(ctx context.Context, q Q, run uuid.UUID) ([]RunPerson, error) {
 	var found []RunPerson

@@ -2,7 +2,9 @@ package payroll
 
 import (
 	"bytes"
+	"cmp"
 	"compress/gzip"
+	"context"
 	"crypto/sha256"
 	"encoding/json"
 	"fmt"
@@ -181,6 +183,34 @@ func (p *Payroll) keep() ([]store.RunPerson, error) {
 		})
 	}
 	return people, work.Wait()
+}
+
+// readKept reads what was kept of somebody in a closed run, with what the runs before it paid of the same
+// weeks; nil where nothing was.
+func readKept(ctx context.Context, q store.Q, run store.Run, employment uuid.UUID, decimals int) (*Payroll, keptPerson, error) {
+	var basis keptBasis
+	var of keptPerson
+	packed, err := store.RunBasis(ctx, q, run.ID)
+	if err != nil || packed == nil {
+		return nil, of, err
+	}
+	input, err := store.RunInput(ctx, q, run.ID, employment)
+	if err != nil || input == nil {
+		return nil, of, err
+	}
+	if err := cmp.Or(unpack(packed, &basis), unpack(input, &of)); err != nil {
+		return nil, of, err
+	}
+	payroll, err := basis.payroll()
+	if err != nil {
+		return nil, of, err
+	}
+	scope := store.PayScope{From: basis.First, Only: []uuid.UUID{employment}}
+	for _, w := range of.Earlier {
+		scope.Earlier = append(scope.Earlier, store.EmploymentWeek{Employment: employment, Week: w, Last: w})
+	}
+	payroll.Paid, err = store.PaidBefore(ctx, q, scope, run.Number, decimals)
+	return payroll, of, err
 }
 
 // packer writes many values as packed JSON, using its working space again.

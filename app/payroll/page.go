@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"github.com/google/uuid"
+	"github.com/shopspring/decimal"
 
 	"manudex/app"
 	"manudex/core/pay"
@@ -24,6 +25,7 @@ type PayRow struct {
 	ByHand                           int64     // seconds that rest on an edge nobody clocked
 	Compared                         *Compared // nil where nothing stands out
 	Besides, Deducted                string    // "" for nothing
+	Adds, Fringe                     string    // differentials with what holidays add; fringe in cash and into plans; too
 	Earlier                          bool
 	Waiting                          int   // cards not approved
 	WaitingWorked                    int64 // the hours on them
@@ -92,7 +94,7 @@ func (p *RunPage) add(r PayRow) {
 	p.Total.Leave += r.Leave
 	p.Total.Waiting += r.Waiting
 	p.Total.WaitingWorked += r.WaitingWorked
-	p.HasBesides, p.HasDeducted = p.HasBesides || r.Besides != "", p.HasDeducted || r.Deducted != ""
+	p.HasBesides, p.HasDeducted = p.HasBesides || r.Besides+r.Adds+r.Fringe != "", p.HasDeducted || r.Deducted != ""
 }
 
 // orNone writes a sum, "" for nothing.
@@ -168,12 +170,14 @@ func closedRun(ctx context.Context, a *app.App, page *RunPage, id uuid.UUID, pla
 	if err != nil {
 		return err
 	}
+	some := func(d decimal.Decimal) string {
+		return orNone(pay.Amount(d.Shift(int32(place.CurrencyDecimals)).IntPart()), place.CurrencyDecimals)
+	}
 	for _, p := range payees {
 		s := byID[p.Employment]
 		page.add(PayRow{Payee: p, Regular: s.Regular, Overtime: s.Overtime, Double: s.Double, Leave: s.Leave,
 			Codes: s.Codes, Banked: s.Banked, Credited: s.Credited, Gross: s.Gross.StringFixed(int32(place.CurrencyDecimals)),
-			Besides:  orNone(pay.Amount(s.Besides.Shift(int32(place.CurrencyDecimals)).IntPart()), place.CurrencyDecimals),
-			Deducted: orNone(pay.Amount(s.Deducted.Shift(int32(place.CurrencyDecimals)).IntPart()), place.CurrencyDecimals)})
+			Besides: some(s.Besides), Adds: some(s.Adds), Fringe: some(s.Fringe), Deducted: some(s.Deducted)})
 	}
 	page.Total.Gross = r.Gross.StringFixed(int32(place.CurrencyDecimals))
 	answered, err := store.RunAnswered(ctx, a.DB, id)
@@ -219,6 +223,7 @@ func fillOpen(ctx context.Context, a *app.App, page *RunPage, actor app.Actor, p
 		row := PayRow{Payee: p, Regular: sum.Regular, Overtime: sum.Overtime, Double: sum.Double, Leave: sum.Leave,
 			Codes: sum.Codes, Banked: sum.Banked, Credited: sum.Credited, Gross: sum.Gross.Decimal(place.CurrencyDecimals),
 			Besides: orNone(sum.Extra, place.CurrencyDecimals), Deducted: orNone(sum.Deducted, place.CurrencyDecimals),
+			Adds: orNone(sum.Differential, place.CurrencyDecimals), Fringe: orNone(sum.Fringe, place.CurrencyDecimals),
 			Earlier: sum.Earlier, Waiting: w.Cards, WaitingWorked: w.Worked, WaitingFrom: w.First}
 		row.Asked, row.ByHand = w.Asked, byHand[p.Employment]
 		if sum, is := r.back[p.Employment]; is {

@@ -91,40 +91,90 @@ func readPersonPay(ctx context.Context, a *app.App, group string, run, employmen
 		}
 		p.Closed, p.Group, p.Period = &r, r.Group, r.Period()
 	}
-	var kept []store.PayLine
-	var weeks []when.Date
 	if p.Closed != nil {
-		if kept, err = store.RunLinesOf(ctx, a.DB, p.Closed.ID, employment, p.Decimals); err != nil {
-			return nil, err
-		}
-		for _, l := range kept {
-			weeks = append(weeks, l.Week)
-		}
-	}
-	ask := payrollAsk{group: p.Group, period: p.Period, only: []uuid.UUID{employment}, weeks: weeks}
-	if p.Closed == nil {
-		if ask.asClocked, err = clockedIn(ctx, a.DB, p.Group, p.Period.From); err != nil {
-			return nil, err
-		}
-	}
-	payroll, err := readPayrollOf(ctx, a.DB, place, ask)
-	if err != nil {
-		return nil, err
-	}
-	now, err := payroll.explained(employment)
-	if err != nil {
-		return nil, err
-	}
-	if p.Closed == nil {
-		p.open(payroll, now)
+		err = p.readClosed(ctx, a.DB, place)
 	} else {
-		p.kept(payroll, now, kept)
+		err = p.readOpen(ctx, a.DB, place)
+	}
+	if err != nil {
+		return nil, err
 	}
 	return p, p.name(ctx, a.DB)
 }
 
-// open fills in the draft: what is worked out now less what earlier runs paid.
-func (p *PersonPay) open(payroll *Payroll, weeks []PersonWeek) {
+// readOpen explains what the open run pays.
+func (p *PersonPay) readOpen(ctx context.Context, q store.Q, place *app.Company) error {
+	asClocked, err := clockedIn(ctx, q, p.Group, p.Period.From)
+	if err != nil {
+		return err
+	}
+	payroll, err := readPayrollOf(ctx, q, place, payrollAsk{group: p.Group, period: p.Period, only: []uuid.UUID{p.Employment},
+		asClocked: asClocked})
+	if err != nil {
+		return err
+	}
+	weeks, err := payroll.explained(p.Employment)
+	if err != nil {
+		return err
+	}
+	p.subtracted(payroll, weeks)
+	return nil
+}
+
+// readClosed explains what a closed run paid by what was kept with it. A run closed before that was
+// kept is worked out anew from what is known now.
+func (p *PersonPay) readClosed(ctx context.Context, q store.Q, place *app.Company) error {
+	lines, err := store.RunLinesOf(ctx, q, p.Closed.ID, p.Employment, p.Decimals)
+	if err != nil {
+		return err
+	}
+	payroll, of, err := readKept(ctx, q, *p.Closed, p.Employment, p.Decimals)
+	if err != nil {
+		return err
+	}
+	if payroll == nil {
+		return p.readOlder(ctx, q, place, lines)
+	}
+	weeks, err := payroll.explain(of.input(payroll.Zone), of.Person, of.Earlier)
+	if err != nil {
+		return err
+	}
+	p.subtracted(payroll, weeks)
+	var paid pay.Amount
+	for _, l := range lines {
+		if l.Gross() {
+			paid += l.Amount
+		}
+	}
+	if p.Gross != paid.Decimal(p.Decimals) {
+		p.kept(payroll, weeks, lines)
+	}
+	return nil
+}
+
+// readOlder says what a closed run paid, with the reasons that still hold.
+func (p *PersonPay) readOlder(ctx context.Context, q store.Q, place *app.Company, lines []store.PayLine) error {
+	ask := payrollAsk{group: p.Group, period: p.Period, only: []uuid.UUID{p.Employment}}
+	for _, l := range lines {
+		ask.weeks = append(ask.weeks, l.Week)
+	}
+	payroll, err := readPayrollOf(ctx, q, place, ask)
+	if err != nil {
+		return err
+	}
+	var now []PersonWeek
+	if p.Closed.Kind != store.ReversalRun {
+		if now, err = payroll.explained(p.Employment); err != nil {
+			return err
+		}
+	}
+	p.kept(payroll, now, lines)
+	p.Lost = p.Lost && p.Closed.Kind != store.ReversalRun // its reason is the run it turns
+	return nil
+}
+
+// subtracted fills in what is worked out less what earlier runs paid.
+func (p *PersonPay) subtracted(payroll *Payroll, weeks []PersonWeek) {
 	for _, l := range payroll.Paid {
 		if l.Employment != p.Employment {
 			continue
@@ -208,13 +258,18 @@ func (p *Payroll) explained(employment uuid.UUID) ([]PersonWeek, error) {
 	if err != nil {
 		return nil, err
 	}
-	earlier := p.earlier()[employment]
+	return p.explain(in, p.persons[employment.String()], p.earlier()[employment])
+}
+
+// explain works out what comes of one person's hours, and of the weeks before the first that are
+// looked at too, with where each line came from.
+func (p *Payroll) explain(in pay.Input, person string, earlier []when.Date) ([]PersonWeek, error) {
 	var reckoner pay.Reckoner
 	res, err := reckoner.ExplainDated(in, p.sets())
 	if err != nil {
 		return nil, err
 	}
-	p.coder().code(&res.Result, p.persons[employment.String()])
+	p.coder().code(&res.Result, person)
 	var weeks []PersonWeek
 	for _, part := range []struct {
 		lines []pay.Line

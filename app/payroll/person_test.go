@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"github.com/google/uuid"
+	"github.com/shopspring/decimal"
 
 	"manudex/app"
 	"manudex/app/apptest"
@@ -21,6 +22,7 @@ func TestWhatARunPaysSomebody(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := t.Context()
 	sana := w.Person(t, "Sana Verity")
+	some := map[pay.LineKind]bool{}
 	check := func(run uuid.UUID, explained bool) {
 		t.Helper()
 		page, err := payroll.PayRun(ctx, w.App, sana, run)
@@ -32,8 +34,11 @@ func TestWhatARunPaysSomebody(t *testing.T) {
 			p, err := payroll.ReadPersonPay(ctx, w.App, sana, "", run, row.Employment)
 			apptest.Must(t, err)
 			var seconds, without int64
+			sums, earlier := map[pay.LineKind]decimal.Decimal{}, row.Earlier
 			for _, week := range p.Weeks {
+				earlier = earlier || week.Before != ""
 				for _, l := range week.Lines {
+					sums[l.Kind] = sums[l.Kind].Add(decimal.RequireFromString(l.Amount))
 					if l.Kind == pay.Straight || l.Kind == pay.LeavePay {
 						seconds += l.Seconds
 					}
@@ -42,27 +47,62 @@ func TestWhatARunPaysSomebody(t *testing.T) {
 					}
 				}
 			}
-			if want := row.Regular + row.Overtime + row.Double + row.Leave; p.Gross != row.Gross || seconds != want && !row.Earlier {
+			if want := row.Regular + row.Overtime + row.Double + row.Leave; p.Gross != row.Gross || seconds != want && !earlier {
 				t.Errorf("%s: %s of %d s, and the run says %s of %d", row.Name(), p.Gross, seconds, row.Gross, want)
+			}
+			for _, sum := range []struct {
+				said  string
+				kinds []pay.LineKind
+			}{{row.Besides, []pay.LineKind{pay.ExtraPay}}, {row.Adds, []pay.LineKind{pay.DifferentialPay, pay.HolidayPremium}},
+				{row.Fringe, []pay.LineKind{pay.Fringe, pay.FringePlan}}} {
+				var of decimal.Decimal
+				for _, k := range sum.kinds {
+					of = of.Add(sums[k])
+				}
+				if said, _ := decimal.NewFromString(sum.said); !earlier && !said.Equal(of) {
+					t.Errorf("%s: %v are %s, and the run says %q", row.Name(), sum.kinds, of, sum.said)
+				}
+				some[sum.kinds[0]] = some[sum.kinds[0]] || !earlier && !of.IsZero()
 			}
 			if explained && (without > 0 || p.Lost) {
 				t.Errorf("%s: %d lines without a reason: %+v", row.Name(), without, p.Weeks)
 			}
 		}
 	}
+	dao := *w.Person(t, "Dao Pham").Employment
+	apptest.Must(t, w.Do(ctx, sana, payroll.PutDifferential{ID: apptest.NewID(), Title: "CRANE", From: "06:00", To: "12:00", PerHour: "2",
+		First: "2026-11-08", Employments: []uuid.UUID{dao}}))
+	if _, err := w.DB.Exec(`update job_wage set fringe_cash = 1.25, fringe_plan = 2`); err != nil {
+		t.Fatal(err)
+	}
 	check(uuid.Nil, true)
 	w.Set(apptest.AfterPeriod)
 	apptest.ApproveAll(t, w, when.NewDate(2026, 11, 21))
 	run, _ := apptest.CloseOpenRun(t, w)
 	check(run, true)
-	dao := *w.Person(t, "Dao Pham").Employment
 	if _, err := w.DB.Exec(`update rate set amount = amount + 1 where employment_id = $1`, dao); err != nil {
+		t.Fatal(err)
+	}
+	check(run, true) // by what was kept
+	paid, err := payroll.ReadPersonPay(ctx, w.App, sana, "", run, dao)
+	apptest.Must(t, err)
+	back := apptest.NewID()
+	apptest.Must(t, w.Do(ctx, w.Person(t, "Mira Castellane"), payroll.TurnRun{ID: back, Run: run, Why: "a rate was wrong"}))
+	turned, err := payroll.ReadPersonPay(ctx, w.App, sana, "", back, dao)
+	apptest.Must(t, err)
+	if turned.Lost || turned.Gross != "-"+paid.Gross {
+		t.Errorf("%s turned: lost %v, gross %s", paid.Gross, turned.Lost, turned.Gross)
+	}
+	if _, err := w.DB.Exec(`alter table run disable trigger user; update run set basis = null`); err != nil {
 		t.Fatal(err)
 	}
 	p, err := payroll.ReadPersonPay(ctx, w.App, sana, "", run, dao)
 	apptest.Must(t, err)
 	if !p.Lost || p.Gross == "0.00" {
-		t.Errorf("with other rates since: lost %v, gross %s", p.Lost, p.Gross)
+		t.Errorf("with nothing kept and other rates since: lost %v, gross %s", p.Lost, p.Gross)
+	}
+	if !some[pay.DifferentialPay] || !some[pay.Fringe] {
+		t.Errorf("nobody is paid one of these: %v", some)
 	}
 	for _, who := range []string{"Dao Pham", "Wren Halloran"} {
 		if _, err := payroll.ReadPersonPay(ctx, w.App, w.Person(t, who), "", run, dao); !errors.Is(err, app.ErrForbidden) {
