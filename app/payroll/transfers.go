@@ -2,6 +2,7 @@ package payroll
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"crypto/sha256"
 	"encoding/json"
@@ -65,6 +66,11 @@ func (BringNet) Permission() string { return "payrun.accounts" }
 
 // Permission is the act's name in the permission table.
 func (MakeTransfers) Permission() string { return "payrun.accounts" }
+
+// What people get, and the one file that pays it, are settled alone: of two makers at once, one finds it made.
+func (BringNet) Alone() {}
+
+func (MakeTransfers) Alone() {}
 
 // sealAccount checks an account and encrypts it.
 func sealAccount(a files.Account, about string, keys app.Keyring) (sealed []byte, shown string, err error) {
@@ -136,7 +142,7 @@ func (b BringNet) Do(ctx context.Context, t *app.Turn) error {
 		return refusal.New("file", "There is nothing in it", "Write a row for each person: number and net")
 	}
 	if made, err := transfersOf(ctx, t, b.Run); err != nil || made != nil {
-		return cmpErr(err, refusal.New("file", "The transfers of this run were made already", "They can be had again among its files"))
+		return cmp.Or(err, refusal.New("file", "The transfers of this run were made already", "They can be had again among its files"))
 	}
 	net := map[uuid.UUID]decimal.Decimal{}
 	for i, r := range b.Rows {
@@ -174,14 +180,6 @@ func (b BringNet) Do(ctx context.Context, t *app.Turn) error {
 	}
 	t.Record(store.Event{Act: b.Permission()}, b.Run, map[string]any{"net of": len(net)})
 	return nil
-}
-
-// cmpErr gives the first of two errors that is one.
-func cmpErr(a, b error) error {
-	if a != nil {
-		return a
-	}
-	return b
 }
 
 // transfersOf gives the file of transfers of a run, nil for none yet.

@@ -5,7 +5,9 @@ import (
 	"context"
 	"encoding/base64"
 	"errors"
+	"slices"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/google/uuid"
@@ -91,12 +93,29 @@ func TestTransfersOfARun(t *testing.T) {
 	make.On = when.NewDate(2026, 11, 12)
 	refused("on")
 	make.On = when.NewDate(2026, 11, 16)
-	apptest.Must(t, w.Do(ctx, sana, make))
+	// Several make it at once, for different days: it is made once.
+	made := [16]error{}
+	var all sync.WaitGroup
+	for i := range made {
+		all.Go(func() {
+			one := make
+			one.On += when.Date(i)
+			made[i] = w.Do(ctx, sana, one)
+		})
+	}
+	all.Wait()
+	once := slices.IndexFunc(made[:], func(err error) bool { return err == nil })
+	for i, err := range made {
+		if i != once && apptest.Refusal(t, err).Field != "run" {
+			t.Errorf("made %d times, or: %v", i, err)
+		}
+	}
+	make.On += when.Date(once)
 	refused("run")
 	if r := apptest.Refusal(t, bring(rows)); r.Field != "file" {
 		t.Errorf("after they were made: %+v", r)
 	}
-	f, _, err := payroll.FetchRunFile(ctx, w.App, sana, run, "transfers-2026-11-16.xml")
+	f, _, err := payroll.FetchRunFile(ctx, w.App, sana, run, "transfers-"+make.On.String()+".xml")
 	apptest.Must(t, err)
 	if wrong := files.CheckTransfers(f.Data); len(wrong) > 0 || !bytes.Contains(f.Data, []byte("<CtrlSum>300.75</CtrlSum>")) ||
 		!bytes.Contains(f.Data, []byte("GB82WEST12345698765432")) {
