@@ -3,8 +3,6 @@ package web
 import (
 	"net/http"
 	"net/url"
-	"slices"
-	"strings"
 
 	"github.com/google/uuid"
 
@@ -97,7 +95,7 @@ func account(f *form.Form) files.Account {
 
 func (s *Server) putAccount(w http.ResponseWriter, r *http.Request) error {
 	f := form.Of(r)
-	run, who := f.PathID("run"), strings.Join(strings.Fields(f.Text("who")), " ")
+	run, who := f.PathID("run"), f.Text("who")
 	if err := f.Err(); err != nil {
 		return err
 	}
@@ -105,14 +103,12 @@ func (s *Server) putAccount(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	i := slices.IndexFunc(p.Rows, func(row payroll.TransferRow) bool {
-		return row.Number == who || strings.EqualFold(row.Given+" "+row.Family, who)
-	})
-	if i < 0 {
-		return s.transferred(w, r, run, refusal.New("who", "The run pays nobody called that", "Write a number, or a whole name"), "")
+	of, err := p.Called(who)
+	if err != nil {
+		return s.transferred(w, r, run, err, "")
 	}
 	return s.transferred(w, r, run, s.app.Do(r.Context(), visitOf(r).actor,
-		payroll.PutAccount{Person: p.Rows[i].Person, Account: account(f), Keys: s.app.Keys}), "The account is kept, encrypted.")
+		payroll.PutAccount{Person: of.Person, Account: account(f), Keys: s.app.Keys}), "The account is kept, encrypted.")
 }
 
 func (s *Server) putDebtor(w http.ResponseWriter, r *http.Request) error {

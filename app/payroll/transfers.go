@@ -146,29 +146,19 @@ func (b BringNet) Do(ctx context.Context, t *app.Turn) error {
 	}
 	net := map[uuid.UUID]decimal.Decimal{}
 	for i, r := range b.Rows {
-		who := strings.Join(strings.Fields(r.Who), " ")
-		at := -1
-		for n, p := range people {
-			if p.Number != who && !strings.EqualFold(p.Given+" "+p.Family, who) {
-				continue
-			}
-			if at >= 0 {
-				return inRow(i+1, refusal.New("who", "There are several called “"+field.Shorten(who)+"”", "Write the number"))
-			}
-			at = n
+		of, err := paidCalled(people, r.Who)
+		if err != nil {
+			return inRow(i+1, err)
 		}
 		amount, err := pay.ParseRate(strings.TrimSpace(r.Net))
 		sum := decimal.New(int64(amount), -6)
-		switch {
-		case at < 0:
-			return inRow(i+1, refusal.New("who", "The run pays nobody called “"+field.Shorten(who)+"”", "Take out who isn't in it"))
-		case err != nil || amount < 0 || !sum.Equal(sum.Round(int32(t.Company.CurrencyDecimals))):
+		if err != nil || amount < 0 || !sum.Equal(sum.Round(int32(t.Company.CurrencyDecimals))) {
 			return inRow(i+1, refusal.New("net", "“"+field.Shorten(r.Net)+"” is no sum", "Write a decimal such as 1204.50"))
 		}
-		if _, twice := net[people[at].Person]; twice {
-			return inRow(i+1, refusal.New("who", people[at].Given+" "+people[at].Family+" is in it twice", "Keep one row"))
+		if _, twice := net[of.Person]; twice {
+			return inRow(i+1, refusal.New("who", of.Given+" "+of.Family+" is in it twice", "Keep one row"))
 		}
-		net[people[at].Person] = sum
+		net[of.Person] = sum
 	}
 	for _, p := range people {
 		if _, is := net[p.Person]; is && p.Person == t.Actor.ID {
@@ -180,6 +170,33 @@ func (b BringNet) Do(ctx context.Context, t *app.Turn) error {
 	}
 	t.Record(store.Event{Act: b.Permission()}, b.Run, map[string]any{"net of": len(net)})
 	return nil
+}
+
+// paidCalled finds the one person among those of a run who has a number or a name.
+func paidCalled(people []store.PaidPerson, who string) (found store.PaidPerson, err error) {
+	who = strings.Join(strings.Fields(who), " ")
+	for _, p := range people {
+		if p.Number != who && !strings.EqualFold(p.Given+" "+p.Family, who) {
+			continue
+		}
+		if found.Person != uuid.Nil {
+			return found, refusal.New("who", "There are several called “"+field.Shorten(who)+"”", "Write the number")
+		}
+		found = p
+	}
+	if found.Person == uuid.Nil {
+		return found, refusal.New("who", "The run pays nobody called “"+field.Shorten(who)+"”", "Write a number, or a whole name, of the run")
+	}
+	return found, nil
+}
+
+// Called finds the one person of the run who has a number or a name.
+func (p *TransfersPage) Called(who string) (store.PaidPerson, error) {
+	people := make([]store.PaidPerson, len(p.Rows))
+	for i, row := range p.Rows {
+		people[i] = row.PaidPerson
+	}
+	return paidCalled(people, who)
 }
 
 // transfersOf gives the file of transfers of a run, nil for none yet.

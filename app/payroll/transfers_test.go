@@ -93,6 +93,16 @@ func TestTransfersOfARun(t *testing.T) {
 	make.On = when.NewDate(2026, 11, 12)
 	refused("on")
 	make.On = when.NewDate(2026, 11, 16)
+	// A name that two have names nobody.
+	one, two := p.Rows[0], p.Rows[1]
+	if of, err := p.Called(" " + one.Number); err != nil || of.Person != one.Person {
+		t.Errorf("by number: %+v, %v", of, err)
+	}
+	p.Rows[1].Given, p.Rows[1].Family = one.Given, one.Family
+	if _, err := p.Called(one.Given + " " + one.Family); apptest.Refusal(t, err).Right != "Write the number" {
+		t.Errorf("two of a name: %v", err)
+	}
+	p.Rows[1] = two
 	// Several make it at once, for different days: it is made once.
 	made := [16]error{}
 	var all sync.WaitGroup
