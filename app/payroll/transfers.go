@@ -185,7 +185,8 @@ func paidCalled(people []store.PaidPerson, who string) (found store.PaidPerson, 
 		found = p
 	}
 	if found.Person == uuid.Nil {
-		return found, refusal.New("who", "The run pays nobody called “"+field.Shorten(who)+"”", "Write a number, or a whole name, of the run")
+		return found, refusal.New("who", "The run pays nobody called “"+field.Shorten(who)+"”",
+			"Write a number, or a whole name, of the run")
 	}
 	return found, nil
 }
