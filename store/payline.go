@@ -159,9 +159,11 @@ type RunSums struct {
 	Banked     int64
 	Credited   int64 // what that comes to as time off
 	Gross      decimal.Decimal
-	Besides    decimal.Decimal // of it: sums besides hours
-	Adds       decimal.Decimal // differentials and what holidays add
-	Fringe     decimal.Decimal // in cash and into plans
+	Holiday    decimal.Decimal // beside hours: what holidays add to them,
+	Added      decimal.Decimal // differentials,
+	Extra      decimal.Decimal // bonuses and allowances,
+	Expense    decimal.Decimal // what they spent,
+	Fringe     decimal.Decimal // and fringe in cash and into plans
 	Deducted   decimal.Decimal // after it
 	Codes      Texts           // pay codes of its lines
 }
@@ -170,19 +172,23 @@ type RunSums struct {
 func SumRun(ctx context.Context, q Q, run uuid.UUID) ([]RunSums, error) {
 	var sums []RunSums
 	err := q.SelectContext(ctx, &sums, `
+		with line as (select *, kind = 'extra' and exists (select from expense x where x.employment_id = l.employment_id
+			and x.date = l.date and x.pay_code = l.pay_code) as spent from pay_line l where l.run_id = $1)
 		select employment_id, coalesce(sum(seconds) filter (where kind = 'straight' and class = 'regular'), 0) as regular,
 		       coalesce(sum(seconds) filter (where kind = 'straight' and class = 'overtime'), 0) as overtime,
 		       coalesce(sum(seconds) filter (where kind = 'straight' and class = 'double'), 0) as double,
 		       coalesce(sum(seconds) filter (where kind = 'leave'), 0) as leave,
 		       coalesce(sum(seconds) filter (where kind = 'banked'), 0) as banked,
 		       round(coalesce(sum(seconds * rate) filter (where kind = 'banked'), 0))::bigint as credited,
-		       coalesce(sum(amount) filter (where kind = 'extra'), 0) as besides,
-		       coalesce(sum(amount) filter (where kind in ('differential', 'holiday_premium')), 0) as adds,
+		       coalesce(sum(amount) filter (where kind = 'holiday_premium'), 0) as holiday,
+		       coalesce(sum(amount) filter (where kind = 'differential'), 0) as added,
+		       coalesce(sum(amount) filter (where kind = 'extra' and not spent), 0) as extra,
+		       coalesce(sum(amount) filter (where spent), 0) as expense,
 		       coalesce(sum(amount) filter (where kind in ('fringe', 'fringe_plan')), 0) as fringe,
 		       coalesce(sum(amount) filter (where kind = 'deduction'), 0) as deducted,
 		       array_agg(distinct pay_code)::text as codes,
 		       coalesce(sum(amount) filter (where kind not in ('fringe_plan', 'deduction')), 0) as gross
-		from pay_line where run_id = $1 group by employment_id`, run)
+		from line group by employment_id`, run)
 	return sums, err
 }
 

@@ -45,6 +45,33 @@ type payRunView struct {
 	Digest                    string   // of a closed run, as far as one reads it
 	ClosedID                  uuid.UUID
 	Earlier                   []runRow
+	Steps                     []runStep
+	SheetHref                 string
+}
+
+// runStep is a state of a run that it is in, was in or will come to.
+type runStep struct {
+	Name, Words string
+	On          bool // it is in it
+}
+
+// steps are the states of a run: a check is one of them where one is wanted or made.
+func (v *payRunView) steps() (steps []runStep) {
+	state := v.State()
+	steps = []runStep{{Name: "Draft", On: state == payroll.StateDraft, Words: "follows the cards"}}
+	switch {
+	case v.Check != nil && !v.Lapsed:
+		steps = append(steps, runStep{"Checked", "by " + v.Check.ByName + ", " + v.Checked, state == payroll.StateChecked})
+	case v.Check != nil:
+		steps = append(steps, runStep{Name: "Checked", Words: "not any more: it changed"})
+	case v.SecondCheck:
+		steps = append(steps, runStep{Name: "Checked", Words: "not yet"})
+	}
+	closed := runStep{Name: "Closed", On: state == payroll.StateClosed, Words: "not yet"}
+	if closed.On {
+		closed.Words = v.Closed.ClosedAt.In(v.Loc).Format("Mon 2 Jan 2006") + " by " + v.Closed.ByName
+	}
+	return append(steps, closed)
 }
 
 // runRow is a run that was closed.
@@ -58,13 +85,22 @@ type payRowView struct {
 	Href, WaitingHref string
 }
 
+// runOf reads which run is meant, zero for the open one.
+func runOf(r *http.Request) (run uuid.UUID, err error) {
+	text := chi.URLParam(r, "run")
+	if text == "" {
+		return uuid.Nil, nil
+	}
+	if run, err = uuid.Parse(text); err != nil || run == uuid.Nil {
+		return run, app.ErrNotFound
+	}
+	return run, nil
+}
+
 func (s *Server) payRunPage(w http.ResponseWriter, r *http.Request) error {
-	run := uuid.Nil
-	if text := chi.URLParam(r, "run"); text != "" {
-		var err error
-		if run, err = uuid.Parse(text); err != nil || run == uuid.Nil {
-			return app.ErrNotFound
-		}
+	run, err := runOf(r)
+	if err != nil {
+		return err
 	}
 	page, p, err := listOf(s, w, r, func() (*payroll.RunPage, error) {
 		against, over := comparedBy(r)
@@ -103,7 +139,7 @@ func (s *Server) payRunPage(w http.ResponseWriter, r *http.Request) error {
 	for _, run := range v.Runs {
 		v.Earlier = append(v.Earlier, runRow{run, words.At(run.ClosedAt, place.Loc)})
 	}
-	v.AsOf = s.app.Now().In(place.Loc).Format("15:04")
+	v.AsOf, v.Steps, v.SheetHref = s.app.Now().In(place.Loc).Format("15:04"), v.steps(), sheetHref(page, r)
 	s.pages.write(w, s.log, http.StatusOK, "payruns", v)
 	return nil
 }
@@ -148,14 +184,24 @@ var payOrders = map[string]func(a, b payroll.PayRow) int{
 	"overtime": func(a, b payroll.PayRow) int { return cmp.Compare(a.Overtime, b.Overtime) },
 	"double":   func(a, b payroll.PayRow) int { return cmp.Compare(a.Double, b.Double) },
 	"leave":    func(a, b payroll.PayRow) int { return cmp.Compare(a.Leave, b.Leave) },
-	"gross":    func(a, b payroll.PayRow) int { return cents(a).Cmp(cents(b)) },
+	"besides0": besidesOrder(payroll.Holiday),
+	"besides1": besidesOrder(payroll.Differential),
+	"besides2": besidesOrder(payroll.Extra),
+	"besides3": besidesOrder(payroll.Expense),
+	"besides4": besidesOrder(payroll.Fringe),
+	"deducted": func(a, b payroll.PayRow) int { return money(a.Deducted).Cmp(money(b.Deducted)) },
+	"gross":    func(a, b payroll.PayRow) int { return money(a.Gross).Cmp(money(b.Gross)) },
 	"waiting":  func(a, b payroll.PayRow) int { return cmp.Compare(a.Waiting, b.Waiting) },
 }
 
-// cents is what somebody gets; nothing that can't be read is written there.
-func cents(r payroll.PayRow) decimal.Decimal {
-	d, _ := decimal.NewFromString(r.Gross)
+// money is a sum of a row, zero for none; nothing else that can't be read is written there.
+func money(sum string) decimal.Decimal {
+	d, _ := decimal.NewFromString(sum)
 	return d
+}
+
+func besidesOrder(of int) func(a, b payroll.PayRow) int {
+	return func(a, b payroll.PayRow) int { return money(a.Beside[of]).Cmp(money(b.Beside[of])) }
 }
 
 // sortedPay are the people of a run as a list asks for them: of some crews, in an
@@ -205,7 +251,6 @@ func (v *payRunView) words() {
 		if len(p.Closed.Digest) > 0 {
 			v.Digest = hex.EncodeToString(p.Closed.Digest)[:16]
 		}
-		v.Sentence += " Closed " + p.Closed.ClosedAt.In(p.Loc).Format("Mon 2 Jan 2006") + " by " + p.Closed.ByName + "."
 		if len(p.Closed.Head) > 0 {
 			v.Sentence += " The audit list was sealed to " + hex.EncodeToString(p.Closed.Head)[:16] + "… by then."
 		}

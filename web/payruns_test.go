@@ -2,13 +2,20 @@ package web_test
 
 import (
 	"html"
+	"net/url"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 	"time"
 
+	"github.com/google/uuid"
+	"github.com/shopspring/decimal"
+
 	"manudex/app/apptest"
+	"manudex/app/payroll"
 	"manudex/core/when"
+	spoken "manudex/web/words"
 )
 
 // What is not approved is found where the page leads, also when it belongs to
@@ -27,5 +34,71 @@ func TestTheRunLeadsToWhatWaits(t *testing.T) {
 	}
 	if _, desk, _ := c.get(html.UnescapeString(m[1])); !strings.Contains(desk, "Tomasz Brandt") || !strings.Contains(desk, "Thu 12 Nov") {
 		t.Errorf("%s doesn't show the card that waits", m[1])
+	}
+}
+
+// A run on paper has all of its people at once, in the order and of the crews that it was looked at, and
+// says how far it is: a draft, checked as it stands or not any more, closed.
+func TestARunOnPaper(t *testing.T) {
+	s := open(t)
+	s.Set(time.Date(2026, 11, 23, 15, 0, 0, 0, time.UTC))
+	apptest.ApproveAll(t, s.World, when.NewDate(2026, 11, 21))
+	c := s.signIn(t, "Sana Verity")
+	step := func(body string) string {
+		t.Helper()
+		m := regexp.MustCompile(`(?s)aria-current="step"><b>(\w+)</b> <span>([^<]*)</span>.*</ol>`).FindStringSubmatch(body)
+		if m == nil {
+			t.Fatal("the page doesn't say how far the run is")
+		}
+		return m[1]
+	}
+	names := func(body string) []string {
+		var of []string
+		for _, m := range regexp.MustCompile(`<td><b>([^<]+)</b><small>`).FindAllStringSubmatch(body, -1) {
+			of = append(of, html.UnescapeString(m[1]))
+		}
+		return of
+	}
+	_, page, _ := c.get("/payruns?sort=-gross")
+	href := regexp.MustCompile(`href="(/payruns/open/sheet[^"]*)"`).FindStringSubmatch(page)
+	if href == nil || step(page) != "Draft" {
+		t.Fatalf("no way to paper, or not a draft: %v", href)
+	}
+	_, sheet, _ := c.get(html.UnescapeString(href[1]))
+	run, err := payroll.PayRun(t.Context(), s.App, s.Person(t, "Sana Verity"), uuid.Nil)
+	apptest.Must(t, err)
+	rows := slices.Clone(run.Rows)
+	slices.SortStableFunc(rows, func(a, b payroll.PayRow) int {
+		return decimal.RequireFromString(b.Gross).Cmp(decimal.RequireFromString(a.Gross))
+	})
+	got := names(sheet)
+	if len(got) != len(rows) {
+		t.Fatalf("%d people on paper, of %d", len(got), len(rows))
+	}
+	for i, r := range rows {
+		if got[i] != r.Name() {
+			t.Errorf("line %d is %s, not %s", i, got[i], r.Name())
+		}
+	}
+	if !strings.Contains(sheet, spoken.Grouped(run.Total.Gross)) {
+		t.Error("the sheet doesn't say what the run pays")
+	}
+	_, of, _ := c.get("/payruns/open/sheet?crew=" + url.QueryEscape(rows[0].UnitName))
+	if some := names(of); len(some) == 0 || len(some) >= len(rows) || !strings.Contains(of, "The sums") {
+		t.Errorf("of one crew: %v", some)
+	}
+	seen := run.Period.From.String() + " " + run.Total.Gross
+	apptest.Must(t, s.Do(t.Context(), s.Person(t, "Mira Castellane"), payroll.CheckRun{ID: apptest.NewID(), Seen: seen}))
+	if _, page, _ = c.get("/payruns"); step(page) != "Checked" || !strings.Contains(page, "by Mira Castellane") {
+		t.Errorf("checked it is %s", step(page))
+	}
+	apptest.Must(t, s.Do(t.Context(), s.Person(t, "Sana Verity"), payroll.PutAdjustments{ID: apptest.NewID(), Rows: []payroll.Adjustment{
+		{Employment: rows[0].Employment, Does: "earning", What: "Bonus", PayCode: "BONUS", Amount: "75"}}}))
+	if _, page, _ = c.get("/payruns"); step(page) != "Draft" || !strings.Contains(page, "not any more: it changed") {
+		t.Errorf("changed since it was checked it is %s", step(page))
+	}
+	closed, _ := apptest.CloseOpenRun(t, s.World)
+	if _, sheet, _ = c.get("/payruns/" + closed.String() + "/sheet"); step(sheet) != "Closed" || len(names(sheet)) != len(rows) {
+		t.Errorf("closed it is %s with %d people", step(sheet), len(names(sheet)))
 	}
 }

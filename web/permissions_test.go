@@ -346,6 +346,8 @@ var routeReach = map[string]string{
 	"GET /payruns/{run}":                    "403 403 403 ok in",
 	"GET /payruns/open/{employment}":        "403 403 403 404 in",
 	"GET /payruns/{run}/{employment}":       "403 403 403 404 in",
+	"GET /payruns/open/sheet":               "403 403 403 ok in",
+	"GET /payruns/{run}/sheet":              "403 403 403 ok in",
 	"GET /payruns/close":                    "403 403 403 ok in",
 	"POST /payruns":                         "403 403 403 ok in",
 	"GET /payruns/{run}/lines.csv":          "403 403 403 ok in",

@@ -216,6 +216,8 @@ func (s *Server) pageRoutes() []route {
 		{"GET", "/me/pay/{run}/{employment}", "pay.own", s.heavily(s.ownRunPage)},
 		{"GET", "/payruns", "payrun.see", s.heavily(s.payRunPage)},
 		{"GET", "/payruns/{run}", "payrun.see", s.heavily(s.payRunPage)},
+		{"GET", "/payruns/{run}/sheet", "payrun.see", s.heavily(s.runSheet)},
+		{"GET", "/payruns/open/sheet", "payrun.see", s.heavily(s.runSheet)},
 		{"GET", "/payruns/close", "payrun.close", s.heavily(s.closePage)},
 		{"GET", "/payruns/answers", "payrun.answer", s.heavily(s.runAnswersPage)},
 		{"POST", "/payruns/answers", "payrun.answer", s.heavily(s.saveAnswers)},

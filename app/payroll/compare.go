@@ -61,8 +61,8 @@ func (r PayRow) sums() store.RunSums {
 		return d
 	}
 	return store.RunSums{Employment: r.Employment, Regular: r.Regular, Overtime: r.Overtime, Double: r.Double, Leave: r.Leave,
-		Gross:   of(r.Gross),
-		Besides: of(r.Besides), Codes: r.Codes}
+		Gross: of(r.Gross), Holiday: of(r.Beside[Holiday]), Added: of(r.Beside[Differential]), Extra: of(r.Beside[Extra]),
+		Expense: of(r.Beside[Expense]), Fringe: of(r.Beside[Fringe]), Codes: r.Codes}
 }
 
 // whyDiffers says what makes somebody's pay differ.
@@ -76,13 +76,19 @@ func whyDiffers(was, is store.RunSums, over, decimals int) string {
 		if hours(s) == 0 {
 			return decimal.Zero
 		}
-		return s.Gross.Sub(s.Besides).Mul(decimal.NewFromInt(3600)).Div(decimal.NewFromInt(hours(s)))
+		return s.Gross.Sub(s.Extra).Sub(s.Expense).Mul(decimal.NewFromInt(3600)).Div(decimal.NewFromInt(hours(s)))
 	}
 	if a, b := anHour(was), anHour(is); !a.IsZero() && !b.IsZero() && abs(percent(a, b)) >= 2 {
 		why = append(why, fmt.Sprintf("an hour %s → %s", a.StringFixed(2), b.StringFixed(2)))
 	}
-	if !was.Besides.Equal(is.Besides) {
-		why = append(why, fmt.Sprintf("besides %s → %s", was.Besides.StringFixed(int32(decimals)), is.Besides.StringFixed(int32(decimals))))
+	for _, sum := range []struct {
+		name    string
+		was, is decimal.Decimal
+	}{{"holidays", was.Holiday, is.Holiday}, {"differentials", was.Added, is.Added}, {"extras", was.Extra, is.Extra},
+		{"expenses", was.Expense, is.Expense}, {"fringe", was.Fringe, is.Fringe}} {
+		if !sum.was.Equal(sum.is) {
+			why = append(why, fmt.Sprintf("%s %s → %s", sum.name, sum.was.StringFixed(int32(decimals)), sum.is.StringFixed(int32(decimals))))
+		}
 	}
 	for _, code := range is.Codes {
 		if !slices.Contains(was.Codes, code) {

@@ -19,7 +19,38 @@ type Draft struct {
 	Gross pay.Amount
 }
 
-func (d *Draft) add(employment uuid.UUID, owed []pay.Entry, period when.Period) {
+// Sums of somebody's pay beside the hours, in the order in which they are shown.
+const (
+	Holiday      = iota // what holidays add to hours worked on them
+	Differential        // too
+	Extra               // bonuses, allowances
+	Expense             // what they spent
+	Fringe              // in cash and into plans
+	besides
+)
+
+// besideNames are what they are called.
+var besideNames = [besides]string{"Holiday", "Differentials", "Extras", "Expenses", "Fringe"}
+
+// besideOf says to which of them an entry belongs; false for none.
+func besideOf(e pay.Entry, spent bool) (int, bool) {
+	switch e.Kind {
+	case pay.HolidayPremium:
+		return Holiday, true
+	case pay.DifferentialPay:
+		return Differential, true
+	case pay.ExtraPay:
+		if spent {
+			return Expense, true
+		}
+		return Extra, true
+	case pay.Fringe, pay.FringePlan:
+		return Fringe, true
+	}
+	return 0, false
+}
+
+func (d *Draft) add(employment uuid.UUID, owed []pay.Entry, period when.Period, spent func(pay.Entry) bool) {
 	if len(owed) == 0 {
 		return
 	}
@@ -38,15 +69,11 @@ func (d *Draft) add(employment uuid.UUID, owed []pay.Entry, period when.Period) 
 		case e.Kind == pay.Straight:
 			sum.Double += e.Seconds
 		}
-		switch e.Kind {
-		case pay.Deducted:
+		if i, is := besideOf(e, spent(e)); is {
+			sum.Beside[i] += e.Amount
+		}
+		if e.Kind == pay.Deducted {
 			sum.Deducted += e.Amount
-		case pay.ExtraPay:
-			sum.Extra += e.Amount
-		case pay.DifferentialPay, pay.HolidayPremium:
-			sum.Differential += e.Amount
-		case pay.Fringe, pay.FringePlan:
-			sum.Fringe += e.Amount
 		}
 		if !slices.Contains(sum.Codes, e.PayCode) {
 			sum.Codes = append(sum.Codes, e.PayCode)
@@ -99,7 +126,7 @@ type DraftSum struct {
 	Regular, Overtime, Double, Leave int64
 	Banked, Credited                 int64 // overtime banked, and what it comes to as time off
 	Gross, Deducted                  pay.Amount
-	Extra, Differential, Fringe      pay.Amount // Differential with what holidays add
+	Beside                           [besides]pay.Amount
 	Codes                            []string
 	Earlier                          bool // something in it belongs to earlier periods
 }

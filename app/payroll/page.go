@@ -21,11 +21,11 @@ type PayRow struct {
 	Regular, Overtime, Double, Leave int64
 	Banked, Credited                 int64 // overtime banked, and what it comes to as time off
 	Gross                            string
-	Codes                            []string  // pay codes
-	ByHand                           int64     // seconds that rest on an edge nobody clocked
-	Compared                         *Compared // nil where nothing stands out
-	Besides, Deducted                string    // "" for nothing
-	Adds, Fringe                     string    // differentials with what holidays add; fringe in cash and into plans; too
+	Codes                            []string        // pay codes
+	ByHand                           int64           // seconds that rest on an edge nobody clocked
+	Compared                         *Compared       // nil where nothing stands out
+	Beside                           [besides]string // "" for nothing
+	Deducted                         string          // too
 	Earlier                          bool
 	Waiting                          int   // cards not approved
 	WaitingWorked                    int64 // the hours on them
@@ -67,9 +67,27 @@ type RunPage struct {
 	Tasks         []store.RunTask
 	Against       *store.Run    // the run that it's compared with
 	Over          int           // what differs by more percent stands out
-	HasBesides    bool          // somebody has sums besides hours in it,
-	HasDeducted   bool          // or deductions
+	Besides       []Besides     // sums beside hours that somebody has in it
+	Deducted      string        // by all, "" for nothing
 	Answered      []AnsweredRow // of a closed run: whose hours nobody had approved
+}
+
+// How far a run is.
+const (
+	StateDraft   = "draft"   // it follows the cards
+	StateChecked = "checked" // somebody else looked it over, and it is still what they saw
+	StateClosed  = "closed"
+)
+
+// State says how far it is.
+func (p *RunPage) State() string {
+	switch {
+	case p.Closed != nil:
+		return StateClosed
+	case p.Check != nil && !p.Lapsed:
+		return StateChecked
+	}
+	return StateDraft
 }
 
 // TakesBack is somebody from whom a correction takes money back.
@@ -78,6 +96,12 @@ type TakesBack struct {
 	Amount string
 	How    string // what was said becomes of it, "" for nothing yet
 	Runs   int
+}
+
+// Besides are sums beside hours that are in a run.
+type Besides struct {
+	Of          int // of [PayRow.Beside]
+	Name, Total string
 }
 
 // AnsweredRow is somebody whose hours nobody had approved when a run was closed.
@@ -94,7 +118,26 @@ func (p *RunPage) add(r PayRow) {
 	p.Total.Leave += r.Leave
 	p.Total.Waiting += r.Waiting
 	p.Total.WaitingWorked += r.WaitingWorked
-	p.HasBesides, p.HasDeducted = p.HasBesides || r.Besides+r.Adds+r.Fringe != "", p.HasDeducted || r.Deducted != ""
+}
+
+// sums adds up what the rows have beside hours, and what is deducted.
+func (p *RunPage) sums(decimals int) {
+	total := func(of func(PayRow) string) (sum decimal.Decimal, some bool) {
+		for _, r := range p.Rows {
+			if text := of(r); text != "" {
+				sum, some = sum.Add(decimal.RequireFromString(text)), true
+			}
+		}
+		return sum, some
+	}
+	for i, name := range besideNames {
+		if sum, some := total(func(r PayRow) string { return r.Beside[i] }); some {
+			p.Besides = append(p.Besides, Besides{Of: i, Name: name, Total: sum.StringFixed(int32(decimals))})
+		}
+	}
+	if sum, some := total(func(r PayRow) string { return r.Deducted }); some {
+		p.Deducted = sum.StringFixed(int32(decimals))
+	}
 }
 
 // orNone writes a sum, "" for nothing.
@@ -177,8 +220,9 @@ func closedRun(ctx context.Context, a *app.App, page *RunPage, id uuid.UUID, pla
 		s := byID[p.Employment]
 		page.add(PayRow{Payee: p, Regular: s.Regular, Overtime: s.Overtime, Double: s.Double, Leave: s.Leave,
 			Codes: s.Codes, Banked: s.Banked, Credited: s.Credited, Gross: s.Gross.StringFixed(int32(place.CurrencyDecimals)),
-			Besides: some(s.Besides), Adds: some(s.Adds), Fringe: some(s.Fringe), Deducted: some(s.Deducted)})
+			Beside: [besides]string{some(s.Holiday), some(s.Added), some(s.Extra), some(s.Expense), some(s.Fringe)}, Deducted: some(s.Deducted)})
 	}
+	page.sums(place.CurrencyDecimals)
 	page.Total.Gross = r.Gross.StringFixed(int32(place.CurrencyDecimals))
 	answered, err := store.RunAnswered(ctx, a.DB, id)
 	if err != nil {
@@ -222,9 +266,10 @@ func fillOpen(ctx context.Context, a *app.App, page *RunPage, actor app.Actor, p
 		}
 		row := PayRow{Payee: p, Regular: sum.Regular, Overtime: sum.Overtime, Double: sum.Double, Leave: sum.Leave,
 			Codes: sum.Codes, Banked: sum.Banked, Credited: sum.Credited, Gross: sum.Gross.Decimal(place.CurrencyDecimals),
-			Besides: orNone(sum.Extra, place.CurrencyDecimals), Deducted: orNone(sum.Deducted, place.CurrencyDecimals),
-			Adds: orNone(sum.Differential, place.CurrencyDecimals), Fringe: orNone(sum.Fringe, place.CurrencyDecimals),
-			Earlier: sum.Earlier, Waiting: w.Cards, WaitingWorked: w.Worked, WaitingFrom: w.First}
+			Deducted: orNone(sum.Deducted, place.CurrencyDecimals), Earlier: sum.Earlier, Waiting: w.Cards, WaitingWorked: w.Worked, WaitingFrom: w.First}
+		for i, amount := range sum.Beside {
+			row.Beside[i] = orNone(amount, place.CurrencyDecimals)
+		}
 		row.Asked, row.ByHand = w.Asked, byHand[p.Employment]
 		if sum, is := r.back[p.Employment]; is {
 			back := TakesBack{Payee: p, Amount: sum.Decimal(place.CurrencyDecimals)}
@@ -238,6 +283,7 @@ func fillOpen(ctx context.Context, a *app.App, page *RunPage, actor app.Actor, p
 		}
 		page.add(row)
 	}
+	page.sums(place.CurrencyDecimals)
 	page.Total.Gross = r.draft.Gross.Decimal(place.CurrencyDecimals)
 	page.ClosesFrom = app.ClosesFrom(place, r.period)
 	page.NoRate, page.NoCode = r.withoutRate(), r.withoutCode()

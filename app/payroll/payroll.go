@@ -90,10 +90,21 @@ func (p *Payroll) WorkOut() (*Draft, error) {
 	if err := work.Wait(); err != nil {
 		return nil, err
 	}
+	spent := map[spending]bool{}
+	for _, x := range p.Expenses {
+		spent[spending{x.Employment, x.Date, x.PayCode}] = true
+	}
 	for i, s := range shares {
-		draft.add(s.id, owed[i], p.Period)
+		draft.add(s.id, owed[i], p.Period, func(e pay.Entry) bool { return spent[spending{s.id, e.Date, e.PayCode}] })
 	}
 	return draft, nil
+}
+
+// spending is by what an entry is known as an expense.
+type spending struct {
+	employment uuid.UUID
+	date       when.Date
+	code       string
 }
 
 // input is one person's share as core wants it.

@@ -9,7 +9,9 @@ import (
 
 	"manudex/app"
 	"manudex/app/apptest"
+	"manudex/app/hours"
 	"manudex/app/payroll"
+	"manudex/core/clock"
 	"manudex/core/pay"
 	"manudex/core/when"
 	"manudex/dbtest"
@@ -22,7 +24,16 @@ func TestWhatARunPaysSomebody(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := t.Context()
 	sana := w.Person(t, "Sana Verity")
-	some := map[pay.LineKind]bool{}
+	some, spent := map[pay.LineKind]bool{}, map[uuid.UUID]string{}
+	both := func(sums ...string) string {
+		var all decimal.Decimal
+		for _, s := range sums {
+			if s != "" {
+				all = all.Add(decimal.RequireFromString(s))
+			}
+		}
+		return all.String()
+	}
 	check := func(run uuid.UUID, explained bool) {
 		t.Helper()
 		page, err := payroll.PayRun(ctx, w.App, sana, run)
@@ -50,11 +61,16 @@ func TestWhatARunPaysSomebody(t *testing.T) {
 			if want := row.Regular + row.Overtime + row.Double + row.Leave; p.Gross != row.Gross || seconds != want && !earlier {
 				t.Errorf("%s: %s of %d s, and the run says %s of %d", row.Name(), p.Gross, seconds, row.Gross, want)
 			}
+			if spent[row.Employment] != row.Beside[payroll.Expense] {
+				t.Errorf("%s spent %q, and the run says %q", row.Name(), spent[row.Employment], row.Beside[payroll.Expense])
+			}
 			for _, sum := range []struct {
 				said  string
 				kinds []pay.LineKind
-			}{{row.Besides, []pay.LineKind{pay.ExtraPay}}, {row.Adds, []pay.LineKind{pay.DifferentialPay, pay.HolidayPremium}},
-				{row.Fringe, []pay.LineKind{pay.Fringe, pay.FringePlan}}} {
+			}{{both(row.Beside[payroll.Extra], row.Beside[payroll.Expense]), []pay.LineKind{pay.ExtraPay}},
+				{row.Beside[payroll.Differential], []pay.LineKind{pay.DifferentialPay}},
+				{row.Beside[payroll.Holiday], []pay.LineKind{pay.HolidayPremium}},
+				{row.Beside[payroll.Fringe], []pay.LineKind{pay.Fringe, pay.FringePlan}}} {
 				var of decimal.Decimal
 				for _, k := range sum.kinds {
 					of = of.Add(sums[k])
@@ -70,6 +86,12 @@ func TestWhatARunPaysSomebody(t *testing.T) {
 		}
 	}
 	dao := *w.Person(t, "Dao Pham").Employment
+	spent[dao] = "42.10" // beside a bonus of the same day
+	apptest.Must(t, w.Do(ctx, w.Person(t, "Dao Pham"), hours.AddExpense{ID: apptest.NewID(), On: apptest.Thursday, Kind: "Fuel",
+		Amount: "42.10", Work: clock.Assignment{Job: apptest.JobOf(t, w, "2229")}}))
+	apptest.Must(t, w.Do(ctx, sana, payroll.PutAdjustments{ID: apptest.NewID(), Rows: []payroll.Adjustment{{Employment: dao,
+		Does: "earning", What: "Bonus", PayCode: "BONUS", Amount: "75", From: apptest.Thursday.String()}}}))
+	apptest.ApproveSome(t, w, dao)
 	apptest.Must(t, w.Do(ctx, sana, payroll.PutDifferential{ID: apptest.NewID(), Title: "CRANE", From: "06:00", To: "12:00", PerHour: "2",
 		First: "2026-11-08", Employments: []uuid.UUID{dao}}))
 	if _, err := w.DB.Exec(`update job_wage set fringe_cash = 1.25, fringe_plan = 2`); err != nil {
