@@ -87,7 +87,8 @@ func whyDiffers(was, is store.RunSums, over, decimals int) string {
 	}{{"holidays", was.Holiday, is.Holiday}, {"differentials", was.Added, is.Added}, {"extras", was.Extra, is.Extra},
 		{"expenses", was.Expense, is.Expense}, {"fringe", was.Fringe, is.Fringe}} {
 		if !sum.was.Equal(sum.is) {
-			why = append(why, fmt.Sprintf("%s %s → %s", sum.name, sum.was.StringFixed(int32(decimals)), sum.is.StringFixed(int32(decimals))))
+			why = append(why, fmt.Sprintf("%s %s → %s", sum.name, sum.was.StringFixed(int32(decimals)),
+				sum.is.StringFixed(int32(decimals))))
 		}
 	}
 	for _, code := range is.Codes {

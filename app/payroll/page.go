@@ -220,7 +220,8 @@ func closedRun(ctx context.Context, a *app.App, page *RunPage, id uuid.UUID, pla
 		s := byID[p.Employment]
 		page.add(PayRow{Payee: p, Regular: s.Regular, Overtime: s.Overtime, Double: s.Double, Leave: s.Leave,
 			Codes: s.Codes, Banked: s.Banked, Credited: s.Credited, Gross: s.Gross.StringFixed(int32(place.CurrencyDecimals)),
-			Beside: [besides]string{some(s.Holiday), some(s.Added), some(s.Extra), some(s.Expense), some(s.Fringe)}, Deducted: some(s.Deducted)})
+			Beside:   [besides]string{some(s.Holiday), some(s.Added), some(s.Extra), some(s.Expense), some(s.Fringe)},
+			Deducted: some(s.Deducted)})
 	}
 	page.sums(place.CurrencyDecimals)
 	page.Total.Gross = r.Gross.StringFixed(int32(place.CurrencyDecimals))
@@ -266,7 +267,8 @@ func fillOpen(ctx context.Context, a *app.App, page *RunPage, actor app.Actor, p
 		}
 		row := PayRow{Payee: p, Regular: sum.Regular, Overtime: sum.Overtime, Double: sum.Double, Leave: sum.Leave,
 			Codes: sum.Codes, Banked: sum.Banked, Credited: sum.Credited, Gross: sum.Gross.Decimal(place.CurrencyDecimals),
-			Deducted: orNone(sum.Deducted, place.CurrencyDecimals), Earlier: sum.Earlier, Waiting: w.Cards, WaitingWorked: w.Worked, WaitingFrom: w.First}
+			Deducted: orNone(sum.Deducted, place.CurrencyDecimals), Earlier: sum.Earlier, Waiting: w.Cards, WaitingWorked: w.Worked,
+			WaitingFrom: w.First}
 		for i, amount := range sum.Beside {
 			row.Beside[i] = orNone(amount, place.CurrencyDecimals)
 		}
