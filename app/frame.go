@@ -23,6 +23,7 @@ type Frame struct {
 	Today    when.Date
 	Picked   when.Period
 	ClosesAt time.Time
+	Calendar []PayDates // of the days, where groups have pay periods of their own and the actor sees pay runs
 }
 
 // ReadFrame reads the rail and the count for a screen on which days are
@@ -69,5 +70,8 @@ func (a *App) ReadFrame(ctx context.Context, actor Actor, picked when.Period) (*
 		}
 		f.Days = append(f.Days, day)
 	}
-	return f, nil
+	if actor.May("payrun.see") {
+		f.Calendar, err = PayCalendar(ctx, a.DB, place, f.Period)
+	}
+	return f, err
 }

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"html/template"
@@ -85,6 +86,9 @@ type railDay struct {
 	Strokes template.HTML
 	Mark    string // how many cards are open, or a tick
 	Words   string
+	Ends    bool   // a group's pay period ends on it,
+	Closes  bool   // or its run can be closed from it
+	PayDay  string // whose
 }
 
 // said is what the page says about the act before it, with its undo.
@@ -115,7 +119,9 @@ func (v *frameView) rail(at *url.URL) {
 		}
 	}
 	for _, d := range f.Days {
-		v.Rail = append(v.Rail, dayOfRail(at, f, d, most))
+		day := dayOfRail(at, f, d, most)
+		day.paysOn(f)
+		v.Rail = append(v.Rail, day)
 	}
 	v.RailEnd, v.Closes = "every day is approved", words.At(f.ClosesAt, f.ClosesAt.Location())
 	if open > 0 {
@@ -142,6 +148,23 @@ func dayOfRail(at *url.URL, f *app.Frame, d store.RailDay, most int64) railDay {
 		rd.Words += ", all approved"
 	}
 	return rd
+}
+
+// paysOn says whose pay period ends on the day, and whose run can be closed from it.
+func (rd *railDay) paysOn(f *app.Frame) {
+	var says []string
+	for _, p := range f.Calendar {
+		whose := cmp.Or(p.Group, f.Company)
+		if p.Period.To == rd.Date {
+			rd.Ends, says = true, append(says, "last day of "+whose+", "+words.SpanFrom(p.Period, f.Today))
+		}
+		if when.DateOf(p.Closes, p.Closes.Location()) == rd.Date {
+			rd.Closes, says = true, append(says, whose+" can be closed from "+p.Closes.Format("15:04"))
+		}
+	}
+	if rd.PayDay = strings.Join(says, "; "); rd.PayDay != "" {
+		rd.Words += "; " + rd.PayDay
+	}
 }
 
 // dayHref is the address of the same screen on another day, with the same crews,

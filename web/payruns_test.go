@@ -102,3 +102,34 @@ func TestARunOnPaper(t *testing.T) {
 		t.Errorf("closed it is %s with %d people", step(sheet), len(names(sheet)))
 	}
 }
+
+// The rail says on which days a group's pay period ends and its run can be closed, to those who see runs.
+func TestThePayCalendarIsOnTheRail(t *testing.T) {
+	s := open(t)
+	at := "/timecards?day=2026-11-08"
+	for _, who := range []string{"Sana Verity", "Wren Halloran"} {
+		c := s.signIn(t, who)
+		if _, body, _ := c.get(at); strings.Contains(body, "payend") || strings.Contains(body, "payfrom") {
+			t.Error("where all are paid by one calendar the rail's end says it")
+		}
+	}
+	apptest.Must(t, s.Do(t.Context(), s.Person(t, "Mira Castellane"), payroll.PutPeriodGroup{Title: "Weekly", Kind: "weekly",
+		Anchor: "2026-11-08"}))
+	for _, who := range []struct {
+		name string
+		says []string
+	}{{"Sana Verity", []string{"last day of Weekly, 8–14 Nov", "Weekly can be closed from 04:00", "last day of Weekly, 15–21 Nov",
+		"last day of Ebbwater"}}, {"Wren Halloran", nil}} {
+		c := s.signIn(t, who.name)
+		_, body, _ := c.get(at)
+		body = html.UnescapeString(body)
+		for _, want := range who.says {
+			if !strings.Contains(body, want) {
+				t.Errorf("the rail of %s doesn't say %q", who.name, want)
+			}
+		}
+		if got := strings.Count(body, "payend"); (got > 0) != (len(who.says) > 0) || got > 2 {
+			t.Errorf("%s sees %d marks of ends", who.name, got)
+		}
+	}
+}

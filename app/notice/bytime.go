@@ -3,6 +3,7 @@ package notice
 import (
 	"context"
 	"fmt"
+	"net/url"
 	"strconv"
 	"time"
 
@@ -160,12 +161,18 @@ func tellRuns(ctx context.Context, t *app.Turn, today when.Date) error {
 			continue // nothing was ever paid: nobody closes runs here yet
 		}
 		period, err := each.Of(last + 1)
-		if err != nil || t.Now.Before(app.ClosesFrom(t.Company, period)) {
+		if err != nil {
 			return err
 		}
+		if t.Now.Before(app.ClosesFrom(t.Company, period)) {
+			continue
+		}
+		words, link := day(period.From)+" – "+day(period.To), "/payruns"
+		if name != "" {
+			words, link = words+" ("+name+")", link+"?group="+url.QueryEscape(name)
+		}
 		for _, a := range closers {
-			t.Tell(app.Notice{Person: a.ID, Kind: notice.RunDue, Key: name + period.From.String(),
-				Words: []string{day(period.From) + " – " + day(period.To)}, Link: "/payruns"})
+			t.Tell(app.Notice{Person: a.ID, Kind: notice.RunDue, Key: name + period.From.String(), Words: []string{words}, Link: link})
 		}
 	}
 	return nil

@@ -19,6 +19,7 @@ import (
 	"manudex/app/company"
 	"manudex/app/hours"
 	"manudex/app/notice"
+	"manudex/app/payroll"
 	"manudex/app/people"
 	"manudex/core/clock"
 	core "manudex/core/notice"
@@ -371,11 +372,24 @@ func TestWhatTimeBrings(t *testing.T) {
 			t.Errorf("of a tag that holds for months: %q", line)
 		}
 	}
+	// Groups of their own, of which one's period is over too: it is told of however the others stand.
+	for _, g := range []string{"Early", "Late", "Never paid"} {
+		apptest.Must(t, w.Do(ctx, mira, payroll.PutPeriodGroup{Title: g, Kind: "weekly", Anchor: "2026-11-08"}))
+	}
+	set(t, w, `insert into run (id, number, period_group, from_date, to_date, closed_at, closed_by, gross) overriding system value
+		select gen_random_uuid(), (select max(number) from run) + row_number() over (), g.name, g.last - 6, g.last, now(), $1, 0
+		from (values ('Early', date '2026-11-14'), ('Late', date '2026-11-28')) g(name, last)`, mira.ID)
 	w.Set(time.Date(2026, 11, 22, 15, 0, 0, 0, time.UTC)) // the period is over
 	for range 2 {
 		apptest.Must(t, notice.TellByTime(ctx, w.App))
 	}
 	has(orla, "run_due: The pay period Sunday 8 November – Saturday 21 November can be closed")
+	has(orla, "run_due: The pay period Sunday 15 November – Saturday 21 November (Early) can be closed")
+	if slices.ContainsFunc(told(t, w, orla), func(l string) bool {
+		return strings.Contains(l, "(Late)") || strings.Contains(l, "(Never")
+	}) {
+		t.Errorf("told of a period that isn't over, or that nobody closes: %v", told(t, w, orla))
+	}
 	if slices.ContainsFunc(told(t, w, wren), func(l string) bool { return strings.HasPrefix(l, "run_due") }) {
 		t.Error("who closes no runs was told that one can be")
 	}

@@ -74,7 +74,7 @@ func TestHeldAgainstAnotherRun(t *testing.T) {
 		return found
 	}
 	c := of(20)["Tomasz Brandt"]
-	if c.Percent <= 20 || c.Was == "" || !strings.Contains(c.Why, "besides 0.00 → 5000.00") || !strings.Contains(c.Why, "new code BONUS") ||
+	if c.Percent <= 20 || c.Was == "" || !strings.Contains(c.Why, "extras 0.00 → 5000.00") || !strings.Contains(c.Why, "new code BONUS") ||
 		!strings.Contains(c.Why, "hours ") {
 		t.Errorf("with a bonus: %+v", c)
 	}

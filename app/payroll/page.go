@@ -36,9 +36,9 @@ type PayRow struct {
 
 // RunPage is the page of a run, open or closed.
 type RunPage struct {
-	Loc           *time.Location      // of the place, for instants
-	Group         string              // whose pay periods, "" for the company's
-	Groups        []store.PeriodGroup // that have runs of their own
+	Loc           *time.Location // of the place, for instants
+	Group         string         // whose pay periods, "" for the company's
+	Groups        []OpenPeriod   // of the company and of groups that have runs of their own, none where none has
 	Period        when.Period
 	Closed        *store.Run
 	Rows          []PayRow
@@ -88,6 +88,31 @@ func (p *RunPage) State() string {
 		return StateChecked
 	}
 	return StateDraft
+}
+
+// OpenPeriod is the pay period of a group whose run is open.
+type OpenPeriod struct {
+	app.PayDates
+	People int  // who are in the group, 0 for the company's
+	Due    bool // it can be closed
+}
+
+// openPeriods reads that of the company and of each group, none where no group has pay periods of its own.
+func openPeriods(ctx context.Context, q store.Q, place *app.Company, now time.Time) ([]OpenPeriod, error) {
+	groups, err := store.PeriodGroups(ctx, q)
+	if err != nil || len(groups) == 0 {
+		return nil, err
+	}
+	var open []OpenPeriod
+	for _, g := range append([]store.PeriodGroup{{}}, groups...) {
+		period, err := openPeriod(ctx, q, place, g.Name, now)
+		if err != nil {
+			return nil, err
+		}
+		from := app.ClosesFrom(place, period)
+		open = append(open, OpenPeriod{app.PayDates{Group: g.Name, Period: period, Closes: from}, g.People, !now.Before(from)})
+	}
+	return open, nil
 }
 
 // TakesBack is somebody from whom a correction takes money back.
@@ -171,7 +196,7 @@ func ComparedRun(ctx context.Context, a *app.App, actor app.Actor, group string,
 		return nil, err
 	}
 	page := &RunPage{Group: group, Loc: place.Loc}
-	if page.Groups, err = store.PeriodGroups(ctx, a.DB); err != nil {
+	if page.Groups, err = openPeriods(ctx, a.DB, place, a.Now()); err != nil {
 		return nil, err
 	}
 	if page.Runs, err = store.Runs(ctx, a.DB, 27); err != nil {

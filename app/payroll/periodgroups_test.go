@@ -3,6 +3,8 @@ package payroll_test
 import (
 	"context"
 	"errors"
+	"fmt"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -53,6 +55,32 @@ func TestPeriodGroups(t *testing.T) {
 	if d, o := has(monthly); d != 1 || o != 0 ||
 		monthly.Period != (when.Period{From: when.NewDate(2026, 11, 1), To: when.NewDate(2026, 11, 30)}) {
 		t.Errorf("the monthly run of %v has %d of Dao and %d others", monthly.Period, d, o)
+	}
+	// The pay calendar says of each group when its period ends and its run can be closed, on the rail and beside the runs.
+	calendar := func(open []payroll.OpenPeriod) (says []string) {
+		for _, o := range open {
+			says = append(says, fmt.Sprint(o.Group, " ", o.Period, " ", o.People, " ", o.Due, " ", o.Closes.Format("2 15:04")))
+		}
+		return says
+	}
+	want := []string{" {2026-11-08 2026-11-21} 0 true 22 04:00", "Monthly {2026-11-01 2026-11-30} 1 false 1 04:00"}
+	if got := calendar(monthly.Groups); !slices.Equal(got, want) {
+		t.Errorf("beside the runs: %q, want %q", got, want)
+	}
+	for _, at := range []struct {
+		who  app.Actor
+		want []string
+	}{{sana, []string{" {2026-11-08 2026-11-21}", " {2026-11-22 2026-12-05}", "Monthly {2026-11-01 2026-11-30}",
+		"Monthly {2026-12-01 2026-12-31}"}}, {w.Person(t, "Wren Halloran"), nil}} {
+		frame, err := w.ReadFrame(ctx, at.who, when.Period{From: when.NewDate(2026, 11, 23), To: when.NewDate(2026, 11, 23)})
+		apptest.Must(t, err)
+		var says []string
+		for _, d := range frame.Calendar {
+			says = append(says, d.Group+" "+fmt.Sprint(d.Period))
+		}
+		if !slices.Equal(says, at.want) {
+			t.Errorf("on the rail of %s: %q, want %q", at.who.Name(), says, at.want)
+		}
 	}
 	if err := w.Do(ctx, sana,
 		payroll.CloseRun{ID: apptest.NewID(), Group: "Monthly",
