@@ -25,6 +25,9 @@ type Company struct {
 	Figures  []store.Figures // the oldest first; those of the company before
 	Holidays []store.Holiday
 	Map      []geo.Shape // drawn beneath maps
+	// Elsewhere says that it is the place as [Company.PaidIn] gives it, for people paid in another currency than
+	// its own.
+	Elsewhere bool
 }
 
 // LimitsOn gives the figures by which the cards of a worked date are judged.

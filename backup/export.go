@@ -154,8 +154,8 @@ var fieldTypes = map[string]string{"integer": "integer", "bigint": "integer", "s
 // Export writes everything that was recorded, but for what lets somebody in, as CSV
 // into a ZIP archive, all of one instant, with datapackage.json describing tables,
 // columns and how they refer to each other (Data Package, Table Schema:
-// datapackage.org). Durations are seconds, money is in the company's currency,
-// instants are in UTC.
+// datapackage.org). Durations are seconds, money is in the currency of its run or of somebody's
+// pay periods, the company's where none is named, instants are in UTC.
 func Export(ctx context.Context, db *store.DB, to io.Writer, now time.Time) ([]store.Table, error) {
 	tables, err := store.Tables(ctx, db)
 	if err != nil {
@@ -216,6 +216,7 @@ func describe(tables []store.Table, now time.Time) map[string]any {
 			"mediatype": "text/csv", "encoding": "utf-8", "schema": schema}
 	}
 	return map[string]any{"name": "manudex-export", "created": now.UTC().Format(time.RFC3339),
-		"description": "All that Manudex recorded. Durations are seconds, money is in the company's currency, instants are in UTC. " +
-			"Passwords, one-time codes and links are left out.", "resources": resources}
+		"description": "All that Manudex recorded. Durations are seconds, instants are in UTC, money is in the currency of its run or of " +
+			"somebody's pay periods, the company's where none is named. Passwords, one-time codes and links are left out.",
+		"resources": resources}
 }

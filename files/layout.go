@@ -69,7 +69,8 @@ var LayoutValues = map[string]string{
 	"job": "job", "job_name": "name of the job", "task": "task", "cost_code": "cost code", "classification": "classification",
 	"account": "account", "rate": "rate", "hours": "hours", "on_hours": "hours that other pay was worked out on", "amount": "sum",
 	"regular": "regular hours", "overtime": "overtime", "double": "double time", "leave": "hours of leave", "gross": "gross",
-	"deducted": "deductions", "net": "gross less deductions", "plan": "sum that goes into plans", "hours_of": "hours of a pay code",
+	"deducted": "deductions", "net": "gross less deductions", "currency": "currency of sums", "plan": "sum that goes into plans",
+	"hours_of":  "hours of a pay code",
 	"amount_of": "sum of a pay code",
 }
 
@@ -504,6 +505,8 @@ func (l Layout) text(value string, of *RunLine) string {
 		return of.Crew
 	case "way":
 		return of.Way
+	case "currency":
+		return of.Currency
 	case "run":
 		return fmt.Sprint(of.Run)
 	case "period_from":

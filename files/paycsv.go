@@ -22,6 +22,7 @@ type RunLine struct {
 	PayCode, Kind, Class  string
 	Seconds               int64
 	Rate, Amount          string
+	Currency              string   // of Amount, ISO 4217
 	Account               string   // to which it is booked
 	Site, Crew, Way       string   // of the person; how they are paid
 	Said                  []string // what was said of the day, in the order of the further columns
@@ -30,7 +31,7 @@ type RunLine struct {
 // RunHeader names the columns of a run's file, in order.
 var RunHeader = []string{"run", "period_from", "period_to", "employee_number", "family_name", "given_name", "date", "job",
 	"job_name", "task", "cost_code",
-	"classification", "pay_code", "kind", "class", "hours", "on_hours", "rate", "amount", "account"}
+	"classification", "pay_code", "kind", "class", "hours", "on_hours", "rate", "amount", "account", "currency"}
 
 // WriteRun writes the lines of a pay run as CSV (RFC 4180: CRLF line ends,
 // a header). Straight and leave lines and what is paid and not worked carry
@@ -65,7 +66,7 @@ func WriteRun(w io.Writer, lines []RunLine, further ...string) error {
 			l.To.String(), PlainText(l.Number), PlainText(l.Family), PlainText(l.Given), l.Date.String(),
 			PlainText(l.Job), PlainText(l.JobName),
 			PlainText(l.Task), PlainText(l.CostCode), PlainText(l.WorkClass), PlainText(l.PayCode), l.Kind, class, hours, on, l.Rate,
-			l.Amount, PlainText(l.Account)}
+			l.Amount, PlainText(l.Account), l.Currency}
 		for i := range further {
 			said := ""
 			if i < len(l.Said) {

@@ -15,22 +15,22 @@ func TestWriteRun(t *testing.T) {
 	line := RunLine{Run: 8, From: d - 4, To: d + 9, Number: "2034", Family: "Brandt", Given: "Tomasz", Date: d, Job: "2231",
 		JobName: "Gantry, Route 9", Task: "Erecting",
 		CostCode: "520", WorkClass: "IRW", PayCode: "REG", Kind: "straight", Class: "regular", Seconds: 37260, Rate: "34.85",
-		Amount: "360.70", Account: "5100-field"}
+		Amount: "360.70", Account: "5100-field", Currency: "USD"}
 	premium := line
 	premium.Kind, premium.Class, premium.Seconds, premium.Rate, premium.Amount = "overtime_premium", "overtime", 1, "17.425", "0.00"
 	leave := RunLine{Run: 8, From: d - 4, To: d + 9, Number: "2011",
 		Family: "=cmd()", Given: `Sol "veig"`, Date: d, PayCode: "PTO", Kind: "leave", Class: "regular", Seconds: 28800,
-		Rate: "22.75", Amount: "182.00"}
+		Rate: "22.75", Amount: "182.00", Currency: "USD"}
 	var b bytes.Buffer
 	if err := WriteRun(&b, []RunLine{line, premium, leave}); err != nil {
 		t.Fatal(err)
 	}
 	want := strings.Join(RunHeader, ",") + "\r\n" +
 		`8,2026-11-08,2026-11-21,2034,Brandt,Tomasz,2026-11-12,2231,"Gantry, Route 9",Erecting,` +
-		`520,IRW,REG,straight,regular,10.3500,,34.85,360.70,5100-field` + "\r\n" +
+		`520,IRW,REG,straight,regular,10.3500,,34.85,360.70,5100-field,USD` + "\r\n" +
 		`8,2026-11-08,2026-11-21,2034,Brandt,Tomasz,2026-11-12,2231,"Gantry, Route 9",Erecting,` +
-		`520,IRW,REG,overtime_premium,overtime,,0.0003,17.425,0.00,5100-field` + "\r\n" +
-		`8,2026-11-08,2026-11-21,2011,'=cmd(),"Sol ""veig""",2026-11-12,,,,,,PTO,leave,,8.0000,,22.75,182.00,` + "\r\n"
+		`520,IRW,REG,overtime_premium,overtime,,0.0003,17.425,0.00,5100-field,USD` + "\r\n" +
+		`8,2026-11-08,2026-11-21,2011,'=cmd(),"Sol ""veig""",2026-11-12,,,,,,PTO,leave,,8.0000,,22.75,182.00,,USD` + "\r\n"
 	if b.String() != want {
 		t.Errorf("got\n%s\nwant\n%s", b.String(), want)
 	}

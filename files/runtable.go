@@ -95,12 +95,13 @@ func TotalsTable(lines []RunLine, out []LeftOut, decimals int) RunTable {
 			cmp.Compare(a.kind, b.kind), cmp.Compare(a.code, b.code))
 	})
 	t := RunTable{Name: "Totals", Decimals: decimals, Totals: []int{5, 6, 7},
-		Head: []string{"employee_number", "family_name", "given_name", "pay_code", "what", "hours", "on_hours", "amount", "note", "pay_by"}}
+		Head: []string{"employee_number", "family_name", "given_name", "pay_code", "what", "hours", "on_hours", "amount", "note",
+			"pay_by", "currency"}}
 	for _, x := range all {
 		amount := x.amount
 		t.Rows = append(t.Rows, []Cell{text(x.number), text(x.family), text(x.given), text(x.code), text(x.kind),
 			hours(x.seconds), hours(x.on),
-			sum(amount), {}, {}})
+			sum(amount), {}, {}, text(currencyOf(lines))})
 	}
 	for _, o := range out {
 		t.Rows = append(t.Rows, o.row())
@@ -108,9 +109,17 @@ func TotalsTable(lines []RunLine, out []LeftOut, decimals int) RunTable {
 	return t
 }
 
+// currencyOf is that of a run's sums: it has one.
+func currencyOf(lines []RunLine) string {
+	if len(lines) == 0 {
+		return ""
+	}
+	return lines[0].Currency
+}
+
 func (o LeftOut) row() []Cell {
 	row := []Cell{text(o.Number), text(o.Family), text(o.Given), {}, text("not approved"), hours(0), hours(0), sum(decimal.Zero),
-		text(fmt.Sprintf("%s hours: %s", Hours4(o.Seconds), o.Why)), {}}
+		text(fmt.Sprintf("%s hours: %s", Hours4(o.Seconds), o.Why)), {}, {}}
 	if o.PayBy != nil {
 		row[9] = date(*o.PayBy)
 	}
@@ -186,12 +195,14 @@ func AccountsTable(lines []RunLine, decimals int) RunTable {
 			debit[l.Account] = debit[l.Account].Add(amount)
 		}
 	}
-	t := RunTable{Name: "Accounts", Decimals: decimals, Totals: []int{2, 3}, Head: []string{"account", "what", "debit", "credit"}}
+	t := RunTable{Name: "Accounts", Decimals: decimals, Totals: []int{2, 3}, Head: []string{"account", "what", "debit", "credit",
+		"currency"}}
+	currency := text(currencyOf(lines))
 	for _, a := range sortedKeys(debit) {
-		t.Rows = append(t.Rows, []Cell{text(a), text("labour"), sum(debit[a]), sum(decimal.Zero)})
+		t.Rows = append(t.Rows, []Cell{text(a), text("labour"), sum(debit[a]), sum(decimal.Zero), currency})
 	}
 	credit := func(what string, amount decimal.Decimal) {
-		t.Rows = append(t.Rows, []Cell{{}, text(what), sum(decimal.Zero), sum(amount)})
+		t.Rows = append(t.Rows, []Cell{{}, text(what), sum(decimal.Zero), sum(amount), currency})
 	}
 	for _, code := range sortedKeys(kept) {
 		credit("kept, "+code, kept[code])

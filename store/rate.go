@@ -35,6 +35,9 @@ func (r Rates) Of(employment uuid.UUID, on when.Date, job, class string) pay.Rat
 	return pay.BasicRate(pay.RateOn(r.dated[employment], on), r.Determination(job, class, on).Base)
 }
 
+// WithoutDeterminations gives the rates of people alone.
+func (r Rates) WithoutDeterminations() Rates { return Rates{dated: r.dated} }
+
 // Fringe gives what a public work's wage determination adds to every hour of
 // a class on a date, in cash and into a plan.
 func (r Rates) Fringe(on when.Date, job, class string) (cash, plan pay.Rate) {

@@ -31,6 +31,7 @@ type Run struct {
 	ClosedBy uuid.UUID `db:"closed_by"`
 	ByName   string    `db:"by_name"`
 	Group    string    `db:"period_group"` // whose pay periods, "" for the company's
+	Currency string    // of its sums, "" of a run closed before it was kept: the company's
 	Gross    decimal.Decimal
 	Head     []byte `db:"audit_head"` // what the audit list was sealed to, nil where nothing was sealed yet
 	Kind     RunKind
@@ -47,7 +48,7 @@ func (r Run) Period() when.Period { return when.Period{From: r.From, To: r.To} }
 
 const runs = `
 	select r.id, r.number, r.from_date, r.to_date, r.closed_at, r.closed_by, p.given_name || ' ' || p.family_name as by_name,
-	       r.period_group, r.gross, r.audit_head, r.kind, r.reverses, r.why, r.digest, t.id as turned, coalesce(t.number,
+	       r.period_group, r.currency, r.gross, r.audit_head, r.kind, r.reverses, r.why, r.digest, t.id as turned, coalesce(t.number,
 		0) as turned_number,
 	       coalesce(o.number, 0) as reverses_number
 	from run r join person p on p.id = r.closed_by left join run t on t.reverses = r.id left join run o on o.id = r.reverses `
@@ -113,9 +114,11 @@ func NextRun(ctx context.Context, q Q) (number int, before, head []byte, err err
 func InsertRun(ctx context.Context, tx Q, c Closing, decimals int) error {
 	if _, err := tx.ExecContext(ctx, `
 		insert into run (id, number, from_date, to_date, closed_at, closed_by, gross, period_group, audit_head, kind, reverses, why, digest,
-			basis) overriding system value
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)`, c.ID, c.Number, c.From.String(), c.To.String(), c.ClosedAt,
-		c.ClosedBy, c.Gross, c.Group, c.Head, c.Kind, c.Reverses, c.Why, c.Digest, c.Basis); err != nil {
+			basis, currency) overriding system value
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14,
+			$15)`, c.ID, c.Number, c.From.String(), c.To.String(), c.ClosedAt,
+		c.ClosedBy, c.Gross, c.Group, c.Head, c.Kind, c.Reverses, c.Why, c.Digest, c.Basis,
+		c.Currency); err != nil {
 		return fmt.Errorf("write the run: %w", err)
 	}
 	if err := insertRows(ctx, tx, "pay_line", PayLineColumns, "", len(c.Lines), func(i int) []any {
@@ -279,12 +282,6 @@ func CardsOfRun(ctx context.Context, q Q, r Run) ([]CardOfRun, error) {
 	return found, nil
 }
 
-// DecimalsOf gives the decimals of the company's currency.
-func DecimalsOf(ctx context.Context, q Q) (n int, err error) {
-	err = q.GetContext(ctx, &n, `select currency_decimals from company`)
-	return n, err
-}
-
 // OwnRunSum is what a closed run paid somebody.
 type OwnRunSum struct {
 	ID         uuid.UUID
@@ -294,6 +291,7 @@ type OwnRunSum struct {
 	Kind       RunKind
 	Why        string
 	Employment uuid.UUID `db:"employment_id"`
+	Currency   string    // "" for the company's
 	Gross      decimal.Decimal
 	Deducted   decimal.Decimal
 }
@@ -302,7 +300,7 @@ type OwnRunSum struct {
 func RunsOfPerson(ctx context.Context, q Q, person uuid.UUID, limit int) ([]OwnRunSum, error) {
 	var found []OwnRunSum
 	if err := q.SelectContext(ctx, &found, `
-		select r.id, r.number, r.from_date, r.to_date, r.kind, r.why, l.employment_id,
+		select r.id, r.number, r.from_date, r.to_date, r.kind, r.why, r.currency, l.employment_id,
 		       coalesce(sum(l.amount) filter (where l.kind not in ('fringe_plan', 'deduction')), 0) as gross,
 		       coalesce(sum(l.amount) filter (where l.kind = 'deduction'), 0) as deducted
 		from pay_line l join run r on r.id = l.run_id

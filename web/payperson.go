@@ -20,10 +20,9 @@ import (
 type payPersonView struct {
 	frameView
 	*payroll.PersonPay
-	Currency string
-	Back     string // the run
-	Cards    string // the timecards of the period
-	Weeks    []payWeekView
+	Back  string // the run
+	Cards string // the timecards of the period
+	Weeks []payWeekView
 }
 
 type payWeekView struct {
@@ -84,11 +83,7 @@ func (s *Server) payPersonPage(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) showPersonPay(w http.ResponseWriter, r *http.Request, p *payroll.PersonPay, back, here string) error {
-	place, err := s.app.Company(r.Context())
-	if err != nil {
-		return err
-	}
-	v := payPersonView{PersonPay: p, Currency: place.Currency, Back: back}
+	v := payPersonView{PersonPay: p, Back: back}
 	if here == "payruns" {
 		v.Cards = "/timecards?person=" + p.Person.String() + "&from=" + p.Period.From.String() + "&to=" + p.Period.To.String()
 	}
@@ -99,6 +94,7 @@ func (s *Server) showPersonPay(w http.ResponseWriter, r *http.Request, p *payrol
 		}
 		v.Weeks = append(v.Weeks, week)
 	}
+	var err error
 	if v.frameView, err = s.stillFrame(r, p.Name()+", pay", here); err != nil {
 		return err
 	}
@@ -108,8 +104,7 @@ func (s *Server) showPersonPay(w http.ResponseWriter, r *http.Request, p *payrol
 
 type ownPayView struct {
 	frameView
-	Rows     []ownPayRow
-	Currency string
+	Rows []ownPayRow
 }
 
 type ownPayRow struct {
@@ -123,16 +118,13 @@ func (s *Server) ownPayPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return err
 	}
-	place, err := s.app.Company(r.Context())
-	if err != nil {
-		return err
-	}
-	v := ownPayView{Currency: place.Currency}
+	var v ownPayView
 	for _, o := range own.Runs {
+		decimals := int32(pay.CurrencyDecimals(o.Currency))
 		row := ownPayRow{OwnRunSum: o, Period: words.SpanFrom(when.Period{From: o.From, To: o.To}, 0),
-			Gross: words.Grouped(o.Gross.StringFixed(int32(place.CurrencyDecimals)))}
+			Gross: words.Grouped(o.Gross.StringFixed(decimals))}
 		if !o.Deducted.IsZero() {
-			row.Deducted = words.Grouped(o.Deducted.StringFixed(int32(place.CurrencyDecimals)))
+			row.Deducted = words.Grouped(o.Deducted.StringFixed(decimals))
 		}
 		v.Rows = append(v.Rows, row)
 	}

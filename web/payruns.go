@@ -32,7 +32,6 @@ type payRunView struct {
 	Rows                      []payRowView
 	AllRows                   []payroll.PayRow
 	MoreHref                  string
-	Currency                  string
 	Sentence                  string
 	WaitingWords, WaitingHref string
 	AsOf                      string // when it was worked out
@@ -77,7 +76,8 @@ func (v *payRunView) steps() (steps []runStep) {
 // runRow is a run that was closed.
 type runRow struct {
 	store.Run
-	Closed words.Local
+	Closed     words.Local
+	Comparable bool // its sums are in the same currency
 }
 
 type payRowView struct {
@@ -120,7 +120,7 @@ func (s *Server) payRunPage(w http.ResponseWriter, r *http.Request) error {
 	}
 	rows, more := app.Piece(sorted, p.offset, p.rows)
 	v := payRunView{RunPage: page, L: list, Units: unitsOf(page.Rows), Shown: len(sorted), AllRows: page.Rows,
-		Currency: place.Currency, MoreHref: p.next(r, more)}
+		MoreHref: p.next(r, more)}
 	for _, row := range rows {
 		v.Rows = append(v.Rows, payRowView{row, payPersonHref(page, row.Employment), waitingHref(page, row)})
 	}
@@ -137,7 +137,7 @@ func (s *Server) payRunPage(w http.ResponseWriter, r *http.Request) error {
 	v.Rail = nil   // a run is a whole period: there is no day to choose
 	v.Still = true // nothing is paid otherwise because somebody punched
 	for _, run := range v.Runs {
-		v.Earlier = append(v.Earlier, runRow{run, words.At(run.ClosedAt, place.Loc)})
+		v.Earlier = append(v.Earlier, runRow{run, words.At(run.ClosedAt, place.Loc), cmp.Or(run.Currency, place.Currency) == page.Currency})
 	}
 	v.AsOf, v.Steps, v.SheetHref = s.app.Now().In(place.Loc).Format("15:04"), v.steps(), sheetHref(page, r)
 	s.pages.write(w, s.log, http.StatusOK, "payruns", v)
@@ -300,17 +300,13 @@ func (s *Server) showClose(w http.ResponseWriter, r *http.Request, status int, g
 	if err != nil {
 		return err
 	}
-	place, err := s.app.Company(r.Context())
-	if err != nil {
-		return err
-	}
-	v := closeView{payRunView: payRunView{RunPage: p, AllRows: p.Rows, Currency: place.Currency}, Refusal: refused}
+	v := closeView{payRunView: payRunView{RunPage: p, AllRows: p.Rows}, Refusal: refused}
 	v.words()
 	for _, row := range p.Rows {
 		if row.Waiting > 0 {
 			v.LeftOut = append(v.LeftOut, row)
 		}
-		if !strings.HasPrefix(row.Gross, "0.00") {
+		if !money(row.Gross).IsZero() {
 			v.Paid++
 		}
 	}

@@ -225,7 +225,7 @@ func (v *rosterView) row(dst []byte, axis draw.PlanAxis, row roster.Row, on *ros
 	if row.Overtime > 0 {
 		out.Beyond = card.HoursMinutes(row.Overtime) + " overtime"
 		if row.Premium != "" {
-			out.Beyond += ", " + words.Grouped(row.Premium)
+			out.Beyond += ", " + strings.TrimSpace(words.Grouped(row.Premium)+" "+row.PremiumIn)
 		}
 	}
 	plan := draw.PlanRow{Name: row.Name(), Words: row.Name() + ": " + words.Plural(len(row.Shifts), "shift", "shifts"), Now: p.Now}

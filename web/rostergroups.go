@@ -289,7 +289,11 @@ func (g *rosterGroup) job(v *rosterView, j *roster.JobPlan, counts map[when.Date
 		}
 	}
 	if j.Cost != "" {
-		g.Cost = words.Grouped(j.Cost) + " to come"
+		g.Cost = words.Grouped(j.Cost)
+		for _, other := range j.Others { // never added to it
+			g.Cost += " and " + words.Grouped(other.Amount) + " " + other.Currency
+		}
+		g.Cost += " to come"
 	}
 	if !v.Actor.May("jobs.change") {
 		return

@@ -21,13 +21,12 @@ import (
 type adjustView struct {
 	frameView
 	*payroll.AdjustPage
-	Rows     []adjustRow
-	Named    []differentialRow
-	Currency string
-	Typed    url.Values // what was sent and refused
-	Refusal  *refusal.Refusal
-	ID       string
-	Columns  []string
+	Rows    []adjustRow
+	Named   []differentialRow
+	Typed   url.Values // what was sent and refused
+	Refusal *refusal.Refusal
+	ID      string
+	Columns []string
 }
 
 type adjustRow struct {
@@ -56,11 +55,7 @@ func (s *Server) showAdjust(w http.ResponseWriter, r *http.Request, status int, 
 	if err != nil {
 		return err
 	}
-	place, err := s.app.Company(r.Context())
-	if err != nil {
-		return err
-	}
-	v := adjustView{AdjustPage: p, Currency: place.Currency, Typed: typed, Refusal: refused, ID: newID().String(),
+	v := adjustView{AdjustPage: p, Typed: typed, Refusal: refused, ID: newID().String(),
 		Columns: payroll.AdjustColumns}
 	for _, a := range p.Rows {
 		row := adjustRow{a, words.Grouped(a.Amount.StringFixed(int32(p.Decimals)))}

@@ -158,11 +158,7 @@ func (s *Server) showTurn(w http.ResponseWriter, r *http.Request, status int, re
 	if err != nil {
 		return err
 	}
-	place, err := s.app.Company(r.Context())
-	if err != nil {
-		return err
-	}
-	v := runTurnView{Run: *p.Closed, Period: words.SpanFrom(p.Period, 0), Gross: p.Total.Gross, Currency: place.Currency,
+	v := runTurnView{Run: *p.Closed, Period: words.SpanFrom(p.Period, 0), Gross: p.Total.Gross, Currency: p.Currency,
 		ID:  newID().String(),
 		Why: f.Text("why"), Refusal: refused}
 	if v.frameView, err = s.stillFrame(r, "Turn a run", "payruns"); err != nil {

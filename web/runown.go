@@ -98,11 +98,7 @@ func (s *Server) showPrepared(w http.ResponseWriter, r *http.Request, status int
 	if err != nil {
 		return err
 	}
-	place, err := s.app.Company(r.Context())
-	if err != nil {
-		return err
-	}
-	v := closeView{payRunView: payRunView{RunPage: p, AllRows: p.Rows, Currency: place.Currency}, Refusal: refused, OwnID: id.String()}
+	v := closeView{payRunView: payRunView{RunPage: p, AllRows: p.Rows}, Refusal: refused, OwnID: id.String()}
 	v.words()
 	for _, row := range p.Rows {
 		v.payRunView.Rows = append(v.payRunView.Rows, payRowView{row, waitingHref(p, row), waitingHref(p, row)})

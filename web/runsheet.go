@@ -54,7 +54,7 @@ func (s *Server) runSheet(w http.ResponseWriter, r *http.Request) error {
 		return err
 	}
 	list := listQueryOf(r)
-	v := runSheetView{payRunView: payRunView{RunPage: page, L: list, AllRows: page.Rows, Currency: place.Currency},
+	v := runSheetView{payRunView: payRunView{RunPage: page, L: list, AllRows: page.Rows},
 		Crews: list.Q["crew"], Made: words.At(s.app.Now(), place.Loc)}
 	if v.Rows, err = sortedPay(list, page.Rows); err != nil {
 		return err

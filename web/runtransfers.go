@@ -25,7 +25,6 @@ type transfersView struct {
 	ID          string
 	Typed       url.Values
 	Refusal     *refusal.Refusal
-	Currency    string
 	NameOfPlace string
 }
 
@@ -57,8 +56,8 @@ func (s *Server) showTransfers(w http.ResponseWriter, r *http.Request, status in
 	}
 	v := transfersView{TransfersPage: p, Period: words.SpanFrom(p.Run.Period(), 0), Today: place.Today(s.app.Now()).String(),
 		ID:    newID().String(),
-		Typed: r.PostForm, Refusal: refused, Currency: place.Currency, NameOfPlace: place.Name}
-	decimals := int32(place.CurrencyDecimals)
+		Typed: r.PostForm, Refusal: refused, NameOfPlace: place.Name}
+	decimals := int32(p.Decimals)
 	total := p.Run.Gross.Sub(p.Run.Gross)
 	for _, row := range p.Rows {
 		t := transferRow{TransferRow: row, GrossText: words.Grouped(row.Gross.StringFixed(decimals))}

@@ -348,7 +348,8 @@ func (s *Server) dropSamples(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) putPeriodGroup(w http.ResponseWriter, r *http.Request) error {
-	act := payroll.PutPeriodGroup{Title: r.FormValue("title"), Kind: r.FormValue("kind"), Anchor: r.FormValue("anchor")}
+	act := payroll.PutPeriodGroup{Title: r.FormValue("title"), Kind: r.FormValue("kind"), Anchor: r.FormValue("anchor"),
+		Currency: r.FormValue("currency")}
 	return s.done(w, r, s.app.Do(r.Context(), visitOf(r).actor, act), "/setup/on/pay",
 		said{Text: "Saved: " + act.Title + ". Who is in it is set on People; it has runs of its own."})
 }

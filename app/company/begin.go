@@ -13,6 +13,7 @@ import (
 	"manudex/app/field"
 	"manudex/app/people"
 	"manudex/core/clock"
+	"manudex/core/pay"
 	"manudex/core/when"
 	"manudex/store"
 )
@@ -38,7 +39,7 @@ func Begin(ctx context.Context, db *store.DB, now time.Time, f First) (token str
 	if err != nil {
 		return "", fmt.Errorf("--zone %s: write an IANA zone such as America/New_York", f.Zone)
 	}
-	code, err := currency(f.Currency)
+	code, err := pay.ParseCurrency(f.Currency)
 	if err != nil {
 		return "", fmt.Errorf("--currency %s: %w", f.Currency, err)
 	}
@@ -58,7 +59,8 @@ func Begin(ctx context.Context, db *store.DB, now time.Time, f First) (token str
 			return ErrThere
 		}
 		// Pay periods of two weeks from the last Sunday, until Setup says else.
-		c := store.Company{Name: f.Company, Zone: f.Zone, Currency: code, CurrencyDecimals: 2, PeriodKind: string(when.Fortnight),
+		c := store.Company{Name: f.Company, Zone: f.Zone, Currency: code, CurrencyDecimals: pay.CurrencyDecimals(code),
+			PeriodKind:   string(when.Fortnight),
 			PeriodAnchor: today - when.Date(today.Weekday()),
 			CutOver:      4 * 3600, NewAttendanceAfter: 4 * 3600, LongestShift: 16 * 3600,
 			LateAfter: 15 * 60, OverPlanAfter: 5400, EarlyAfter: 30 * 60, LeftEarly: 15 * 60, UnderPlan: 3600, ShortStint: 4 * 60,

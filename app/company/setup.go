@@ -129,7 +129,7 @@ func companyFields() []companyField {
 			Help: "Telephone numbers without a country are of it"},
 			column("country"), func(p *app.Company) string { return p.Country }),
 		fixed(of(field.Field{Key: "currency", Label: "Currency", Group: "The place", Help: "Three letters, ISO 4217",
-			Required: true, Check: currency}, column("currency"), func(p *app.Company) string { return p.Currency })),
+			Required: true, Check: pay.ParseCurrency}, currencyColumn, func(p *app.Company) string { return p.Currency })),
 		period(of(field.Field{Key: "period_kind", Label: "Pay period", Group: "Pay", Kind: field.ChoiceField, Choices: payroll.PeriodKinds},
 			column("period_kind"), func(p *app.Company) string { return p.PeriodKind })),
 		period(of(field.Field{Key: "period_anchor", Label: "A day on which one begins", Group: "Pay", Kind: field.DateField,
@@ -291,14 +291,6 @@ func timeOfDay(v string) (string, error) {
 		return "", fmt.Errorf("write a local time such as 10:00")
 	}
 	return strconv.Itoa(int(d / time.Second)), nil
-}
-
-func currency(v string) (string, error) {
-	v = strings.ToUpper(v)
-	if len(v) != 3 || strings.Trim(v, "ABCDEFGHIJKLMNOPQRSTUVWXYZ") != "" {
-		return "", fmt.Errorf("write the three letters of ISO 4217, such as USD")
-	}
-	return v, nil
 }
 
 // valuesOf gives settings of the place with their values.
@@ -783,6 +775,14 @@ func (d DropRules) Do(ctx context.Context, t *app.Turn) error {
 		err = breaksChanged(ctx, t, d.From)
 	}
 	return err
+}
+
+// currencyColumn sets the currency, and how many decimals its sums have.
+func currencyColumn(ctx context.Context, t *app.Turn, _ uuid.UUID, value string) error {
+	if err := store.SetCompany(ctx, t, "currency", value); err != nil {
+		return err
+	}
+	return store.SetCompany(ctx, t, "currency_decimals", pay.CurrencyDecimals(value))
 }
 
 func paysFromColumn(ctx context.Context, t *app.Turn, _ uuid.UUID, value string) error {

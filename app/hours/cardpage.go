@@ -143,7 +143,11 @@ func cardHistory(ctx context.Context, a *app.App, place *app.Company, p *CardPag
 	if p.Photos, err = store.Photos(ctx, a.DB, ref.Employment, ref.Date); err != nil {
 		return err
 	}
-	p.Kinds, p.Currency = place.Expenses(), place.Currency
+	paid, err := place.For(ctx, a.DB, ref.Employment, ref.Date)
+	if err != nil {
+		return err
+	}
+	p.Kinds, p.Currency = place.Expenses(), paid.Currency
 	rules := place.RulesOn(ref.Date)
 	p.AsksLeft = rules.ShowUp.Part > 0
 	p.AsksCallOut, p.AsksMeal = rules.MinimumCallout > 0, rules.AutomaticMeal.Length > 0

@@ -189,7 +189,13 @@ func (p *ClockPage) atWork(ctx context.Context, a *app.App, place *app.Company, 
 		}
 		p.AskMeal, p.MealTaken = clock.Unfed(attendance, time.Duration(rule.After)*time.Second, breaks), rule.Length
 	}
-	p.Expenses, p.Currency = place.Expenses(), place.Currency
+	if p.Expenses = place.Expenses(); len(p.Expenses) > 0 {
+		paid, err := place.For(ctx, a.DB, employment, day)
+		if err != nil {
+			return err
+		}
+		p.Currency = paid.Currency
+	}
 	if p.Spent, err = store.ExpensesOf(ctx, a.DB, employment, day); err != nil {
 		return err
 	}

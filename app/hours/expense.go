@@ -100,11 +100,15 @@ func (e AddExpense) row(ctx context.Context, t *app.Turn, who store.Employment, 
 	kinds := t.Company.Expenses()
 	i := slices.IndexFunc(kinds, func(k app.ExpenseKind) bool { return k.Name == e.Kind })
 	amount, words := e.amount(), strings.TrimSpace(e.Words)
+	paid, err := t.Company.For(ctx, t, who.ID, date)
+	if err != nil {
+		return x, err
+	}
 	switch {
 	case i < 0:
 		return x, refusal.New("kind", "The kind of expense was not chosen", "Choose one from the list")
 	case amount.Sign() <= 0 || amount.Cmp(mostExpense) >= 0 ||
-		!amount.Equal(amount.Round(int32(t.Company.CurrencyDecimals))):
+		!amount.Equal(amount.Round(int32(paid.CurrencyDecimals))):
 		return x, refusal.New("amount", "The amount can’t be “"+strings.TrimSpace(e.Amount)+"”", "Write it as 12.50")
 	case utf8.RuneCountInString(words) > longestNote:
 		return x, refusal.New("words", "That is too long", "Keep it to 1,000 characters")

@@ -108,6 +108,10 @@ func (p PutAdjustments) Do(ctx context.Context, t *app.Turn) error {
 	if len(p.Rows) == 0 {
 		return refusal.New("file", "There is nothing in it", "Write a row for each adjustment beneath the names of the columns")
 	}
+	place, err := t.Company.OfGroup(ctx, t, p.Group)
+	if err != nil {
+		return err
+	}
 	members, err := store.Members(ctx, t, p.Group, period.From, period.To)
 	if err != nil {
 		return err
@@ -132,7 +136,7 @@ func (p PutAdjustments) Do(ctx context.Context, t *app.Turn) error {
 		case !members[r.Employment]:
 			wrong = refusal.New("employment", payees[at].Name()+" is in no run of these pay periods", "Choose somebody who is")
 		default:
-			rows[i], wrong = r.row(period, t.Company)
+			rows[i], wrong = r.row(period, place)
 		}
 		if wrong != nil && p.File != "" {
 			return inRow(i+1, wrong)
@@ -150,7 +154,8 @@ func (p PutAdjustments) Do(ctx context.Context, t *app.Turn) error {
 	}
 	for i, r := range rows {
 		at := slices.IndexFunc(payees, func(p store.Payee) bool { return p.Employment == r.Employment })
-		detail := map[string]any{"does": r.Does, "what": r.What, "code": r.PayCode, "amount": rows[i].Amount.StringFixed(2), "from": r.From}
+		detail := map[string]any{"does": r.Does, "what": r.What, "code": r.PayCode,
+			"amount": rows[i].Amount.StringFixed(int32(place.CurrencyDecimals)), "from": r.From}
 		if r.Until != nil {
 			detail["until"] = r.Until
 		}

@@ -22,6 +22,7 @@ type AdjustPage struct {
 	Rows          []store.Adjustment
 	Differentials []store.NamedDifferential
 	Units         []string
+	Currency      string
 	Decimals      int
 }
 
@@ -34,7 +35,10 @@ func ReadAdjustPage(ctx context.Context, a *app.App, actor app.Actor, group stri
 	if err != nil {
 		return nil, err
 	}
-	p := &AdjustPage{Group: group, Decimals: place.CurrencyDecimals}
+	if place, err = place.OfGroup(ctx, a.DB, group); err != nil {
+		return nil, err
+	}
+	p := &AdjustPage{Group: group, Currency: place.Currency, Decimals: place.CurrencyDecimals}
 	if p.Period, err = openPeriod(ctx, a.DB, place, group, a.Now()); err != nil {
 		return nil, err
 	}

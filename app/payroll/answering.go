@@ -140,14 +140,14 @@ func (c CheckRun) Do(ctx context.Context, t *app.Turn) error {
 	people := make([]store.CheckedPerson, 0, len(r.of))
 	for id, d := range r.of {
 		people = append(people, store.CheckedPerson{Employment: id, Digest: d,
-			Gross: decimal.New(int64(r.draft.Sums[id].Gross), int32(-t.Company.CurrencyDecimals))})
+			Gross: decimal.New(int64(r.draft.Sums[id].Gross), int32(-r.place.CurrencyDecimals))})
 	}
 	if err := store.InsertRunCheck(ctx, t, store.RunCheck{ID: c.ID, Group: c.Group, From: r.period.From, By: t.Actor.ID, MadeAt: t.Now,
-		Gross: decimal.New(int64(r.draft.Gross), int32(-t.Company.CurrencyDecimals)), Digest: r.digest}, people); err != nil {
+		Gross: decimal.New(int64(r.draft.Gross), int32(-r.place.CurrencyDecimals)), Digest: r.digest}, people); err != nil {
 		return err
 	}
 	t.Record(store.Event{Act: c.Permission()}, c.ID, map[string]any{"group": c.Group, "from": r.period.From, "to": r.period.To,
-		"gross": r.draft.Gross.Decimal(t.Company.CurrencyDecimals)})
+		"gross": r.draft.Gross.Decimal(r.place.CurrencyDecimals)})
 	return nil
 }
 

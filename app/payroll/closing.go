@@ -56,14 +56,14 @@ func (c CloseRun) Do(ctx context.Context, t *app.Turn) error {
 	if err := run.mayClose(t.Actor); err != nil {
 		return err
 	}
-	if gross := run.draft.Gross.Decimal(t.Company.CurrencyDecimals); c.Seen != run.seen() {
+	if gross := run.draft.Gross.Decimal(run.place.CurrencyDecimals); c.Seen != run.seen() {
 		return refusal.New("run", "The run changed while you were looking", "It now pays "+gross+"; look at it and close it again")
 	}
 	closing, err := run.closing(ctx, t, c.ID)
 	if err != nil {
 		return err
 	}
-	if err := store.InsertRun(ctx, t, closing, t.Company.CurrencyDecimals); err != nil {
+	if err := store.InsertRun(ctx, t, closing, run.place.CurrencyDecimals); err != nil {
 		return err
 	}
 	if own != nil {
@@ -72,7 +72,7 @@ func (c CloseRun) Do(ctx context.Context, t *app.Turn) error {
 		}
 	}
 	detail := map[string]any{"number": closing.Number, "from": closing.From, "to": closing.To,
-		"gross": closing.Gross.StringFixed(int32(t.Company.CurrencyDecimals)), "cards": len(closing.Acts)}
+		"gross": closing.Gross.StringFixed(int32(run.place.CurrencyDecimals)), "cards": len(closing.Acts)}
 	for _, p := range closing.People {
 		if p.Answer != "" {
 			detail[p.Answer] = 1 + number(detail[p.Answer])
@@ -97,7 +97,7 @@ func (c CloseRun) closed(ctx context.Context, t *app.Turn) (bool, error) {
 	case err != nil:
 		return false, fmt.Errorf("read the run: %w", err)
 	case r.ClosedBy != t.Actor.ID || r.Group != c.Group ||
-		c.Seen != r.From.String()+" "+r.Gross.StringFixed(int32(t.Company.CurrencyDecimals)):
+		c.Seen != r.From.String()+" "+r.Gross.StringFixed(int32(t.Company.PaidIn(r.Currency).CurrencyDecimals)):
 		return false, app.ErrConflict
 	}
 	return true, nil
@@ -107,8 +107,8 @@ func (c CloseRun) closed(ctx context.Context, t *app.Turn) (bool, error) {
 // worked out from, and the moves that mark its cards paid.
 func (r *openRun) closing(ctx context.Context, t *app.Turn, id uuid.UUID) (store.Closing, error) {
 	c := store.Closing{Lines: r.draft.Lines, Run: store.Run{ID: id, From: r.period.From, To: r.period.To, ClosedAt: t.Now,
-		ClosedBy: t.Actor.ID, Group: r.group, Kind: store.PeriodRun, Gross: decimal.New(int64(r.draft.Gross),
-			int32(-t.Company.CurrencyDecimals))}}
+		ClosedBy: t.Actor.ID, Group: r.group, Kind: store.PeriodRun, Currency: r.place.Currency,
+		Gross: decimal.New(int64(r.draft.Gross), int32(-r.place.CurrencyDecimals))}}
 	if r.own != nil {
 		c.Kind, c.Why = store.OwnRun, r.own.Why
 	}
@@ -159,7 +159,7 @@ func (r *openRun) keep(ctx context.Context, t *app.Turn, c *store.Closing) error
 	}
 	slices.SortFunc(c.People, func(a, b store.RunPerson) int { return slices.Compare(a.Employment[:], b.Employment[:]) })
 	var pack packer
-	if c.Basis, err = pack.pack(r.payroll.basis(t.Company.CurrencyDecimals)); err != nil {
+	if c.Basis, err = pack.pack(r.payroll.basis(r.place)); err != nil {
 		return err
 	}
 	for i := range c.Lines {
@@ -169,6 +169,6 @@ func (r *openRun) keep(ctx context.Context, t *app.Turn, c *store.Closing) error
 	if c.Number, before, c.Head, err = store.NextRun(ctx, t); err != nil {
 		return err
 	}
-	c.Digest = digest(before, *c, t.Company.CurrencyDecimals)
+	c.Digest = digest(before, *c, r.place.CurrencyDecimals)
 	return nil
 }

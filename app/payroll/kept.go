@@ -17,6 +17,7 @@ import (
 	"github.com/google/uuid"
 	"golang.org/x/sync/errgroup"
 
+	"manudex/app"
 	"manudex/core/clock"
 	"manudex/core/pay"
 	"manudex/core/when"
@@ -31,6 +32,7 @@ import (
 type keptBasis struct {
 	Version  int
 	Zone     string
+	Currency string `json:",omitempty"` // of its sums, "" of runs closed before it was kept
 	Decimals int
 	Period   when.Period
 	First    when.Date // of the first week it looked at
@@ -87,9 +89,9 @@ type keptStint struct {
 	HoursOnly  bool       `json:",omitempty"`
 }
 
-func (p *Payroll) basis(decimals int) keptBasis {
-	b := keptBasis{Version: 1, Zone: p.Zone.String(), Decimals: decimals, Period: p.Period, First: p.first, From: p.from, Final: p.final,
-		Sets: p.sets(), People: peopleName(p.Codes), Kinds: p.kinds}
+func (p *Payroll) basis(place *app.Company) keptBasis {
+	b := keptBasis{Version: 1, Zone: p.Zone.String(), Currency: place.Currency, Decimals: place.CurrencyDecimals, Period: p.Period,
+		First: p.first, From: p.from, Final: p.final, Sets: p.sets(), People: peopleName(p.Codes), Kinds: p.kinds}
 	for _, d := range p.Codes {
 		k := keptCodes{From: d.From, Order: d.Order}
 		for key, named := range d.Named {

@@ -140,7 +140,7 @@ func TryLayout(ctx context.Context, a *app.App, actor app.Actor, run uuid.UUID, 
 	if err := l.Check(); err != nil {
 		return nil, files.LayoutReport{}, err
 	}
-	lines, _, _, err := RunLines(ctx, a, actor, run)
+	lines, _, r, err := RunLines(ctx, a, actor, run)
 	if err != nil {
 		return nil, files.LayoutReport{}, err
 	}
@@ -148,5 +148,5 @@ func TryLayout(ctx context.Context, a *app.App, actor app.Actor, run uuid.UUID, 
 	if err != nil {
 		return nil, files.LayoutReport{}, err
 	}
-	return l.Make(lines, place.CurrencyDecimals)
+	return l.Make(lines, place.PaidIn(r.Currency).CurrencyDecimals)
 }

@@ -29,6 +29,7 @@ func RunLines(ctx context.Context, a *app.App, actor app.Actor, run uuid.UUID) (
 	if err != nil {
 		return nil, nil, r, err
 	}
+	place = place.PaidIn(r.Currency)
 	rows, err := store.ExportLines(ctx, a.DB, run)
 	if err != nil {
 		return nil, nil, r, err
@@ -43,7 +44,8 @@ func RunLines(ctx context.Context, a *app.App, actor app.Actor, run uuid.UUID) (
 		lines[i] = files.RunLine{Run: r.Number, From: r.From, To: r.To, Number: l.Number, Family: l.Family, Given: l.Given, Date: l.Date,
 			Job: l.Job, JobName: l.JobName, Task: l.Task, CostCode: l.CostCode, WorkClass: l.WorkClass, PayCode: l.PayCode,
 			Kind: l.Kind, Class: l.Class,
-			Seconds: l.Seconds, Rate: TrimRate(l.Rate), Amount: l.Amount.StringFixed(int32(place.CurrencyDecimals)), Account: l.Account,
+			Seconds: l.Seconds, Rate: TrimRate(l.Rate), Amount: l.Amount.StringFixed(int32(place.CurrencyDecimals)),
+			Currency: place.Currency, Account: l.Account,
 			Site: l.Site, Crew: l.Crew, Way: l.Way, Said: of(l)}
 	}
 	return lines, further, r, nil

@@ -43,9 +43,12 @@ func readOpenRun(ctx context.Context, q store.Q, place *app.Company, group strin
 
 // readRun is [readOpenRun], or reads and works out a run of its own that was prepared.
 func readRun(ctx context.Context, q store.Q, place *app.Company, group string, own *store.PreparedRun, now time.Time) (*openRun, error) {
+	place, err := place.OfGroup(ctx, q, group)
+	if err != nil {
+		return nil, err
+	}
 	r := &openRun{group: group, own: own, place: place, now: now,
 		waits: map[uuid.UUID]store.Waiting{}, answers: map[uuid.UUID]store.RunAnswer{}}
-	var err error
 	if r.period, err = openPeriod(ctx, q, place, group, now); err != nil {
 		return nil, err
 	}

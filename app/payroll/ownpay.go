@@ -25,6 +25,9 @@ func ReadOwnPay(ctx context.Context, a *app.App, actor app.Actor) (*OwnPay, erro
 		return nil, app.ErrForbidden
 	}
 	runs, err := store.RunsOfPerson(ctx, a.DB, actor.ID, 53)
+	for i := range runs {
+		runs[i].Currency = place.PaidIn(runs[i].Currency).Currency
+	}
 	return &OwnPay{runs}, err
 }
 

@@ -39,6 +39,7 @@ type RunPage struct {
 	Loc           *time.Location // of the place, for instants
 	Group         string         // whose pay periods, "" for the company's
 	Groups        []OpenPeriod   // of the company and of groups that have runs of their own, none where none has
+	Currency      string         // of all its sums
 	Period        when.Period
 	Closed        *store.Run
 	Rows          []PayRow
@@ -211,10 +212,10 @@ func ComparedRun(ctx context.Context, a *app.App, actor app.Actor, group string,
 		return page, err
 	}
 	i := slices.IndexFunc(page.Runs, func(r store.Run) bool { return r.ID == against })
-	if i < 0 {
+	if i < 0 || place.PaidIn(page.Runs[i].Currency).Currency != page.Currency { // sums of two currencies aren't held against one another
 		return nil, app.ErrNotFound
 	}
-	return page, page.compare(ctx, a.DB, page.Runs[i], over, place.CurrencyDecimals)
+	return page, page.compare(ctx, a.DB, page.Runs[i], over, place.PaidIn(page.Currency).CurrencyDecimals)
 }
 
 func closedRun(ctx context.Context, a *app.App, page *RunPage, id uuid.UUID, place *app.Company) error {
@@ -229,7 +230,8 @@ func closedRun(ctx context.Context, a *app.App, page *RunPage, id uuid.UUID, pla
 	if err != nil {
 		return err
 	}
-	page.Closed, page.Period, page.Group = &r, r.Period(), r.Group
+	place = place.PaidIn(r.Currency)
+	page.Closed, page.Period, page.Group, page.Currency = &r, r.Period(), r.Group, place.Currency
 	byID := map[uuid.UUID]store.RunSums{}
 	for _, s := range sums {
 		byID[s.Employment] = s
@@ -274,7 +276,8 @@ func fillOpen(ctx context.Context, a *app.App, page *RunPage, actor app.Actor, p
 	if err != nil {
 		return err
 	}
-	page.Period = r.period
+	place = r.place
+	page.Period, page.Currency = r.period, place.Currency
 	byHand, err := store.HoursByHand(ctx, a.DB, r.period, slices.Collect(maps.Keys(r.draft.Sums)))
 	if err != nil {
 		return err

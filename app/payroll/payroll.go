@@ -363,7 +363,9 @@ func readPayrollOf(ctx context.Context, q store.Q, place *app.Company, ask payro
 			return nil, err
 		}
 	}
-	p.Rates, err = store.GetRates(ctx, q)
+	if p.Rates, err = store.GetRates(ctx, q); place.Elsewhere {
+		p.Rates = p.Rates.WithoutDeterminations() // which are in the company's currency
+	}
 	return p, err
 }
 

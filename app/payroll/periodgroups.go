@@ -1,6 +1,7 @@
 package payroll
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -10,6 +11,7 @@ import (
 
 	"manudex/app"
 	"manudex/app/field"
+	"manudex/core/pay"
 	"manudex/core/refusal"
 	"manudex/core/when"
 	"manudex/store"
@@ -20,6 +22,7 @@ import (
 type PutPeriodGroup struct {
 	Title, Kind string
 	Anchor      string // a date on which one begins, for weeks and two weeks
+	Currency    string // in which its people are paid, by ISO 4217; "" for the company's
 }
 
 // DropPeriodGroup takes out a group that nobody is in.
@@ -45,6 +48,9 @@ func (p PutPeriodGroup) Do(ctx context.Context, t *app.Turn) error {
 			return refusal.New("anchor", "The day can't be “"+field.Shorten(p.Anchor)+"”", "Write a date as YYYY-MM-DD")
 		}
 	}
+	if err := p.currency(ctx, t, &g); err != nil {
+		return err
+	}
 	if err := MeetsPaid(ctx, t, "kind", g.Name, g.Periods()); err != nil {
 		return err
 	}
@@ -53,7 +59,33 @@ func (p PutPeriodGroup) Do(ctx context.Context, t *app.Turn) error {
 	}
 	t.RecordSetting(uuid.Nil,
 		map[string]any{"field": "Group of pay periods " + g.Name,
-			"to": fmt.Sprintf("%s, from %s", field.Field{Choices: PeriodKinds, Kind: field.ChoiceField}.Show(g.Kind), g.Anchor)})
+			"to": strings.TrimSuffix(fmt.Sprintf("%s, from %s, %s", field.Field{Choices: PeriodKinds, Kind: field.ChoiceField}.Show(g.Kind),
+				g.Anchor, g.Currency), ", ")})
+	return nil
+}
+
+// currency reads in what a group is paid: it doesn't change once somebody is in it, or was paid by it.
+func (p PutPeriodGroup) currency(ctx context.Context, t *app.Turn, g *store.PeriodGroup) (err error) {
+	if text := strings.TrimSpace(p.Currency); text != "" {
+		if g.Currency, err = pay.ParseCurrency(text); err != nil {
+			return refusal.New("currency", "“"+field.Shorten(text)+"” is no currency",
+				"Write three letters by ISO 4217, such as CAD, or none")
+		}
+	}
+	if g.Currency == t.Company.Currency {
+		g.Currency = ""
+	}
+	groups, err := store.PeriodGroups(ctx, t)
+	if err != nil {
+		return err
+	}
+	for _, was := range groups {
+		if was.Name == g.Name && was.Currency != g.Currency && (was.People > 0 || was.Paid) {
+			return refusal.New("currency", "Somebody is in “"+g.Name+"” already, or was paid by it, in "+cmp.Or(was.Currency,
+				t.Company.Currency),
+				"Add another group for people who are paid in "+cmp.Or(g.Currency, t.Company.Currency))
+		}
+	}
 	return nil
 }
 

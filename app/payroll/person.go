@@ -22,6 +22,7 @@ type PersonPay struct {
 	Closed   *store.Run // nil for the open run
 	Weeks    []PersonWeek
 	Gross    string // what the run pays them
+	Currency string
 	Decimals int
 	Lost     bool // some lines of a closed run aren't explained: hours, rates or rules have changed since
 }
@@ -76,8 +77,11 @@ func readPersonPay(ctx context.Context, a *app.App, group string, run, employmen
 	if len(payees) == 0 {
 		return nil, app.ErrNotFound
 	}
-	p := &PersonPay{Payee: payees[0], Company: place.Name, Group: group, Decimals: place.CurrencyDecimals}
+	p := &PersonPay{Payee: payees[0], Company: place.Name, Group: group}
 	if run == uuid.Nil {
+		if place, err = place.OfGroup(ctx, a.DB, group); err != nil {
+			return nil, err
+		}
 		if p.Period, err = openPeriod(ctx, a.DB, place, group, a.Now()); err != nil {
 			return nil, err
 		}
@@ -90,7 +94,9 @@ func readPersonPay(ctx context.Context, a *app.App, group string, run, employmen
 			return nil, err
 		}
 		p.Closed, p.Group, p.Period = &r, r.Group, r.Period()
+		place = place.PaidIn(r.Currency)
 	}
+	p.Currency, p.Decimals = place.Currency, place.CurrencyDecimals
 	if p.Closed != nil {
 		err = p.readClosed(ctx, a.DB, place)
 	} else {

@@ -80,7 +80,7 @@ func ReadRunFiles(ctx context.Context, a *app.App, actor app.Actor, run uuid.UUI
 		return nil, err
 	}
 	for _, l := range layouts {
-		produced, report, err := l.Make(lines, place.CurrencyDecimals)
+		produced, report, err := l.Make(lines, place.PaidIn(r.Currency).CurrencyDecimals)
 		if err != nil {
 			report.Left = append(report.Left, err.Error())
 		}
@@ -187,7 +187,7 @@ func makeFile(ctx context.Context, a *app.App, r store.Run, lines []files.RunLin
 		return b.Bytes(), err
 	}
 	if slices.ContainsFunc(standard, func(s struct{ name, what string }) bool { return s.name == name }) {
-		table, err := runTable(ctx, a.DB, base, r, lines, place.CurrencyDecimals)
+		table, err := runTable(ctx, a.DB, base, r, lines, place.PaidIn(r.Currency).CurrencyDecimals)
 		if err != nil {
 			return nil, err
 		}
@@ -203,7 +203,7 @@ func makeFile(ctx context.Context, a *app.App, r store.Run, lines []files.RunLin
 		return nil, err
 	}
 	for _, l := range layouts {
-		made, _, err := l.Make(lines, place.CurrencyDecimals)
+		made, _, err := l.Make(lines, place.PaidIn(r.Currency).CurrencyDecimals)
 		if err != nil {
 			return nil, err
 		}

@@ -82,7 +82,7 @@ func (b TakeMoneyBack) Do(ctx context.Context, t *app.Turn) error {
 		return err
 	}
 	sum, is := r.back[b.Employment]
-	amount := sum.Decimal(t.Company.CurrencyDecimals)
+	amount := sum.Decimal(r.place.CurrencyDecimals)
 	switch {
 	case len(payees) == 0 || !is:
 		return refusal.New("employment", "Nothing is taken back from them any more", "Look at the run again")
@@ -98,7 +98,7 @@ func (b TakeMoneyBack) Do(ctx context.Context, t *app.Turn) error {
 	if b.How != "runs" {
 		b.Runs = 1
 	}
-	whole := decimal.New(int64(sum), int32(-t.Company.CurrencyDecimals))
+	whole := decimal.New(int64(sum), int32(-r.place.CurrencyDecimals))
 	if err := store.InsertTakenBack(ctx, t, store.TakenBack{ID: b.ID, Group: b.Group, From: r.period.From, Employment: b.Employment,
 		Amount: whole, How: b.How, Runs: b.Runs, By: t.Actor.ID, MadeAt: t.Now}); err != nil {
 		return err
@@ -109,7 +109,7 @@ func (b TakeMoneyBack) Do(ctx context.Context, t *app.Turn) error {
 	said := map[string]string{"now": "by this pay run", "runs": fmt.Sprintf("over %d pay runs", b.Runs), "not": "not at all"}[b.How]
 	t.Record(store.Event{Act: b.Permission()}, payees[0].Person, map[string]any{"taken back": amount, "how": said})
 	t.Tell(app.Notice{Person: payees[0].Person, Kind: notice.TakenBack, Key: b.ID.String(),
-		Words: []string{amount + " " + t.Company.Currency, said},
+		Words: []string{amount + " " + r.place.Currency, said},
 		Link:  "/me"})
 	return nil
 }
@@ -121,7 +121,7 @@ func (b TakeMoneyBack) makeUp(ctx context.Context, t *app.Turn, r *openRun, sum 
 	}
 	row := func(does, what string, amount int64) store.Adjustment {
 		return store.Adjustment{ID: uuid.Must(uuid.NewV7()), Employment: b.Employment, Does: does, What: what, PayCode: backCode,
-			Amount: decimal.New(amount, int32(-t.Company.CurrencyDecimals)), From: r.period.To, By: t.Actor.ID, MadeAt: t.Now, Batch: &b.ID}
+			Amount: decimal.New(amount, int32(-r.place.CurrencyDecimals)), From: r.period.To, By: t.Actor.ID, MadeAt: t.Now, Batch: &b.ID}
 	}
 	rows := []store.Adjustment{row("earning", "Not taken back at once", int64(sum))}
 	if b.How == "runs" {

@@ -144,6 +144,11 @@ func (b BringNet) Do(ctx context.Context, t *app.Turn) error {
 	if made, err := transfersOf(ctx, t, b.Run); err != nil || made != nil {
 		return cmp.Or(err, refusal.New("file", "The transfers of this run were made already", "They can be had again among its files"))
 	}
+	run, err := store.GetRun(ctx, t, b.Run)
+	if err != nil {
+		return fmt.Errorf("read a run: %w", err)
+	}
+	decimals := int32(t.Company.PaidIn(run.Currency).CurrencyDecimals)
 	net := map[uuid.UUID]decimal.Decimal{}
 	for i, r := range b.Rows {
 		of, err := paidCalled(people, r.Who)
@@ -152,7 +157,7 @@ func (b BringNet) Do(ctx context.Context, t *app.Turn) error {
 		}
 		amount, err := pay.ParseRate(strings.TrimSpace(r.Net))
 		sum := decimal.New(int64(amount), -6)
-		if err != nil || amount < 0 || !sum.Equal(sum.Round(int32(t.Company.CurrencyDecimals))) {
+		if err != nil || amount < 0 || !sum.Equal(sum.Round(decimals)) {
 			return inRow(i+1, refusal.New("net", "“"+field.Shorten(r.Net)+"” is no sum", "Write a decimal such as 1204.50"))
 		}
 		if _, twice := net[of.Person]; twice {
@@ -261,9 +266,10 @@ func (m MakeTransfers) Do(ctx context.Context, t *app.Turn) error {
 // transfers gathers what each person gets, and into which account; it names whoever has none, or of whom nobody
 // has said what they get.
 func (m MakeTransfers) transfers(ctx context.Context, t *app.Turn, run store.Run) (files.Transfers, error) {
+	place := t.Company.PaidIn(run.Currency)
 	out := files.Transfers{Message: fmt.Sprintf("RUN%d-%s", run.Number, m.On.Format("20060102")), Made: t.Now.Truncate(time.Second),
 		On:       m.On,
-		Currency: t.Company.Currency, Decimals: t.Company.CurrencyDecimals}
+		Currency: place.Currency, Decimals: place.CurrencyDecimals}
 	debtors, err := store.PayDebtors(ctx, t)
 	if err != nil {
 		return out, err
@@ -324,6 +330,9 @@ type TransfersPage struct {
 	Debtors []store.PayDebtor
 	Made    *store.RunFile
 	NoKey   bool // account numbers can't be kept
+
+	Currency string
+	Decimals int
 }
 
 // TransferRow is somebody in it.
@@ -344,6 +353,12 @@ func ReadTransfersPage(ctx context.Context, a *app.App, actor app.Actor, run uui
 	} else if err != nil {
 		return nil, fmt.Errorf("read a run: %w", err)
 	}
+	place, err := a.Company(ctx)
+	if err != nil {
+		return nil, err
+	}
+	place = place.PaidIn(p.Run.Currency)
+	p.Currency, p.Decimals = place.Currency, place.CurrencyDecimals
 	people, err := store.PaidPeople(ctx, a.DB, run)
 	if err != nil {
 		return nil, err

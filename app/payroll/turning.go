@@ -56,15 +56,16 @@ func (r TurnRun) Do(ctx context.Context, t *app.Turn) error {
 	if err := r.may(ctx, t, run, people); err != nil {
 		return err
 	}
-	closing, err := r.turned(ctx, t, run)
+	decimals := t.Company.PaidIn(run.Currency).CurrencyDecimals
+	closing, err := r.turned(ctx, t, run, decimals)
 	if err != nil {
 		return err
 	}
-	if err := store.InsertRun(ctx, t, closing, t.Company.CurrencyDecimals); err != nil {
+	if err := store.InsertRun(ctx, t, closing, decimals); err != nil {
 		return err
 	}
 	t.Record(store.Event{Act: r.Permission()}, r.ID, map[string]any{"number": closing.Number, "turns": run.Number, "why": r.Why,
-		"gross": closing.Gross.StringFixed(int32(t.Company.CurrencyDecimals)), "cards": len(closing.Acts)})
+		"gross": closing.Gross.StringFixed(int32(decimals)), "cards": len(closing.Acts)})
 	return nil
 }
 
@@ -99,8 +100,8 @@ func (r TurnRun) may(ctx context.Context, t *app.Turn, run store.Run, people []u
 }
 
 // turned makes the run that turns another.
-func (r TurnRun) turned(ctx context.Context, t *app.Turn, run store.Run) (store.Closing, error) {
-	lines, err := store.KeptLines(ctx, t, run.ID, t.Company.CurrencyDecimals)
+func (r TurnRun) turned(ctx context.Context, t *app.Turn, run store.Run, decimals int) (store.Closing, error) {
+	lines, err := store.KeptLines(ctx, t, run.ID, decimals)
 	if err != nil {
 		return store.Closing{}, err
 	}
@@ -121,11 +122,11 @@ func (r TurnRun) turned(ctx context.Context, t *app.Turn, run store.Run) (store.
 		}
 	}
 	c := store.Closing{Lines: lines, Acts: acts, Run: store.Run{ID: r.ID, From: run.From, To: run.To, ClosedAt: t.Now, ClosedBy: t.Actor.ID,
-		Group: run.Group, Gross: run.Gross.Neg(), Kind: store.ReversalRun, Reverses: &run.ID, Why: r.Why}}
+		Group: run.Group, Currency: run.Currency, Gross: run.Gross.Neg(), Kind: store.ReversalRun, Reverses: &run.ID, Why: r.Why}}
 	var before []byte
 	if c.Number, before, c.Head, err = store.NextRun(ctx, t); err != nil {
 		return c, err
 	}
-	c.Digest = digest(before, c, t.Company.CurrencyDecimals)
+	c.Digest = digest(before, c, decimals)
 	return c, nil
 }

@@ -61,7 +61,14 @@ func VerifyRuns(ctx context.Context, q store.Q) (RunVerdict, error) {
 // paid reads what a run paid into it, and says where that isn't what comes of what was kept.
 func (v *RunVerdict) paid(ctx context.Context, q store.Q, c *store.Closing) (decimals int, err error) {
 	if c.Kind == store.ReversalRun {
-		if decimals, err = store.DecimalsOf(ctx, q); err != nil {
+		turned, err := store.GetRun(ctx, q, *c.Reverses)
+		if err != nil {
+			return 0, fmt.Errorf("read the run that run %d turns: %w", c.Number, err)
+		}
+		if turned.Currency != c.Currency {
+			v.Wrong = append(v.Wrong, fmt.Sprintf("run %d is in another currency than run %d", c.Number, c.Turns))
+		}
+		if decimals, err = decimalsOf(ctx, q, turned); err != nil {
 			return 0, err
 		}
 		if c.Lines, err = store.KeptLines(ctx, q, c.ID, decimals); err != nil {
@@ -83,6 +90,9 @@ func (v *RunVerdict) paid(ctx context.Context, q store.Q, c *store.Closing) (dec
 	if err := unpack(c.Basis, &basis); err != nil {
 		v.Wrong = append(v.Wrong, fmt.Sprintf("run %d: %s", c.Number, err))
 		return 0, nil
+	}
+	if basis.Currency != c.Currency {
+		v.Wrong = append(v.Wrong, fmt.Sprintf("run %d isn't in the currency that was kept with it", c.Number))
 	}
 	decimals = basis.Decimals
 	if c.Lines, err = store.KeptLines(ctx, q, c.ID, decimals); err != nil {
@@ -139,6 +149,21 @@ func (v *RunVerdict) paid(ctx context.Context, q store.Q, c *store.Closing) (dec
 		v.Wrong = append(v.Wrong, fmt.Sprintf("run %d, %s: what was paid has nothing behind it", c.Number, id))
 	}
 	return decimals, nil
+}
+
+// decimalsOf gives how many decimals the sums of a closed run have, by what was kept with it.
+func decimalsOf(ctx context.Context, q store.Q, run store.Run) (int, error) {
+	packed, err := store.RunBasis(ctx, q, run.ID)
+	if err != nil {
+		return 0, err
+	}
+	if packed == nil { // closed before it was kept
+		company, err := store.GetCompany(ctx, q)
+		return company.CurrencyDecimals, err
+	}
+	var basis keptBasis
+	err = unpack(packed, &basis)
+	return basis.Decimals, err
 }
 
 func sumOf(entries []pay.Entry) (sum pay.Amount) {

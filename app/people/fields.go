@@ -211,7 +211,7 @@ func builtInFields(f *PersonFields, classes, jobs []store.Named, groups []store.
 			Help: "Mon–Fri 07:00–15:30 less 0:30; with times, who isn’t here is missed. Mon–Fri 8 without", Check: field.PatternValue},
 			Dated: true, Many: true, Put: putPatterns},
 		{Field: field.Field{Key: "period_group", Label: "Pay periods", Group: "Pay", Kind: field.ChoiceField, Choices: periods},
-			Many: true, Dated: true, Terms: true, Put: term(store.TermPeriodGroup, asIs)},
+			Many: true, Dated: true, Terms: true, Put: inOneCurrency(term(store.TermPeriodGroup, asIs))},
 		{Field: field.Field{Key: "overtime_is", Label: "Overtime is", Group: "Pay", Kind: field.ChoiceField,
 			Help: "Banked where the rules let it: it comes as time off in the place of pay", Choices: field.Choices("paid", "paid",
 				"banked",

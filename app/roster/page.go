@@ -87,18 +87,19 @@ type Place struct {
 // Row is one person on it.
 type Row struct {
 	store.RosterPerson
-	Loc      *time.Location
-	Shifts   []Cell
-	Gone     []store.PlannedShift // that they were told of, and that the plan has no more
-	Stints   []store.Stint
-	Leave    []store.LeaveOn
-	Planned  int64  // seconds, in the span
-	Worked   int64  // on its days that are over
-	Overtime int64  // of the weeks, worked and planned, double time among it
-	Premium  string // for it, "" for none, or whom rates aren't to be seen
-	Untold   []roster.Change
-	MayPlan  bool
-	Own      bool
+	Loc       *time.Location
+	Shifts    []Cell
+	Gone      []store.PlannedShift // that they were told of, and that the plan has no more
+	Stints    []store.Stint
+	Leave     []store.LeaveOn
+	Planned   int64  // seconds, in the span
+	Worked    int64  // on its days that are over
+	Overtime  int64  // of the weeks, worked and planned, double time among it
+	Premium   string // for it, "" for none, or whom rates aren't to be seen
+	PremiumIn string // its currency, "" for the company's
+	Untold    []roster.Change
+	MayPlan   bool
+	Own       bool
 }
 
 // Cell is one shift of a row.

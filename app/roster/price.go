@@ -3,6 +3,7 @@ package roster
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"time"
 
@@ -34,7 +35,8 @@ type weighed struct {
 type scales struct {
 	reckoner pay.Reckoner
 	place    *app.Company
-	rates    store.Rates // none where they aren't to be seen
+	rates    store.Rates          // none where they aren't to be seen
+	paidIn   map[uuid.UUID]string // of those who are paid in another currency than the company's
 	today    when.Date
 	days     when.Period // that are shown
 	span     when.Period // of their weeks
@@ -43,13 +45,17 @@ type scales struct {
 // weigh works out what the weeks of somebody come to. Time that is planned twice counts once.
 func (s *scales) weigh(employment uuid.UUID, worked []store.Stint, shifts []store.PlannedShift) (weighed, error) {
 	w := weighed{Jobs: map[uuid.UUID]pay.Amount{}}
+	place, rates := s.place.PaidIn(s.paidIn[employment]), s.rates
+	if place.Elsewhere {
+		rates = rates.WithoutDeterminations()
+	}
 	byWeek := map[when.Date][]pay.Stint{}
 	put := func(d when.Date, st pay.Stint) {
 		if !s.span.Holds(d) {
 			return
 		}
-		week := s.place.RulesOn(d).FirstDay(d)
-		st.Rate = s.rates.Of(employment, d, st.Job, st.WorkClass)
+		week := place.RulesOn(d).FirstDay(d)
+		st.Rate = rates.Of(employment, d, st.Job, st.WorkClass)
 		byWeek[week] = append(byWeek[week], st)
 	}
 	for _, st := range worked {
@@ -71,7 +77,7 @@ func (s *scales) weigh(employment uuid.UUID, worked []store.Stint, shifts []stor
 			Job:  textOf(store.IDOrNil(sh.Job))})
 	}
 	for week, stints := range byWeek {
-		res, err := s.reckoner.Reckon(pay.Input{Rules: s.place.RulesOn(week), Stints: once(stints)})
+		res, err := s.reckoner.Reckon(pay.Input{Rules: place.RulesOn(week), Stints: once(stints)})
 		if err != nil {
 			return w, fmt.Errorf("weigh the week of %s: %w", week, err)
 		}
@@ -136,7 +142,10 @@ func (r *Roster) weigh(ctx context.Context, q store.Q, place *app.Company, actor
 		}
 		row.Overtime = w.Overtime
 		if r.Costs && w.Premium != 0 {
-			row.Premium = w.Premium.Decimal(place.CurrencyDecimals)
+			paid := place.PaidIn(s.paidIn[row.Employment])
+			if row.Premium = w.Premium.Decimal(paid.CurrencyDecimals); paid.Elsewhere {
+				row.PremiumIn = paid.Currency
+			}
 		}
 	}
 	if !r.Costs || len(r.Jobs) == 0 {
@@ -147,7 +156,10 @@ func (r *Roster) weigh(ctx context.Context, q store.Q, place *app.Company, actor
 
 // readRates reads what some people are paid.
 func (s *scales) readRates(ctx context.Context, q store.Q, of []uuid.UUID) (err error) {
-	s.rates, err = store.RatesOf(ctx, q, of)
+	if s.rates, err = store.RatesOf(ctx, q, of); err != nil {
+		return err
+	}
+	s.paidIn, err = store.CurrenciesOf(ctx, q, of)
 	return err
 }
 
@@ -188,18 +200,29 @@ func (r *Roster) priceJobs(ctx context.Context, q store.Q, s *scales) error {
 	for _, st := range stints {
 		worked[st.Employment] = append(worked[st.Employment], st)
 	}
-	cost := map[uuid.UUID]pay.Amount{}
+	type inCurrency struct {
+		job      uuid.UUID
+		currency string
+	}
+	cost := map[inCurrency]pay.Amount{}
 	for _, id := range of {
 		w, err := s.weigh(id, worked[id], planned[id])
 		if err != nil {
 			return err
 		}
 		for job, amount := range w.Jobs {
-			cost[job] += amount
+			cost[inCurrency{job, s.paidIn[id]}] += amount
 		}
 	}
+	others := slices.Compact(slices.Sorted(maps.Values(s.paidIn)))
 	for i := range r.Jobs {
-		r.Jobs[i].Cost = cost[r.Jobs[i].ID].Decimal(s.place.CurrencyDecimals)
+		j := &r.Jobs[i]
+		j.Cost = cost[inCurrency{j.ID, ""}].Decimal(s.place.CurrencyDecimals)
+		for _, other := range others {
+			if sum := cost[inCurrency{j.ID, other}]; sum != 0 {
+				j.Others = append(j.Others, Sum{sum.Decimal(pay.CurrencyDecimals(other)), other})
+			}
+		}
 	}
 	return nil
 }

@@ -502,6 +502,18 @@ func TestJobsWantPeople(t *testing.T) {
 	if row.Overtime != 5*3600 || row.Premium != premium {
 		t.Errorf("%d s of overtime for %s, not 5 h for %s", row.Overtime, row.Premium, premium)
 	}
+	// Who is paid in another currency is priced in it, and never added to the others.
+	if _, err := w.DB.Exec(`insert into period_group (name, kind, anchor, currency) values ('Ferry', 'weekly', '2026-11-08', 'JPY');
+		update terms set period_group = 'Ferry' where employment_id = '` + other.Employment.String() + `'`); err != nil {
+		t.Fatal(err)
+	}
+	dollars := dbtest.Get[string](t, w, `select round(amount * 45 + amount * 5 * 0.5, 2)::text from rate where employment_id = $1
+		order by starts_on desc limit 1`, dao)
+	yen := dbtest.Get[string](t, w, `select round(amount * 5, 0)::text from rate where employment_id = $1
+		order by starts_on desc limit 1`, other.Employment)
+	if j = byJob(orla); j.Cost != dollars || !slices.Equal(j.Others, []roster.Sum{{Amount: yen, Currency: "JPY"}}) {
+		t.Errorf("apart they cost %s and %v, not %s and %s", j.Cost, j.Others, dollars, yen)
+	}
 	if _, err := w.DB.Exec(`update grant_given set taken_at = now() where person_id = $1`, mira.ID); err != nil {
 		t.Fatal(err)
 	}

@@ -60,12 +60,16 @@ func (w Want) Do(ctx context.Context, t *app.Turn) error {
 	return nil
 }
 
+// Sum is a sum in a currency, a decimal.
+type Sum struct{ Amount, Currency string }
+
 // JobPlan is what is planned on a job in the span that is shown, by whoever it is.
 type JobPlan struct {
 	store.JobHas
 	Days    map[when.Date]store.JobDay
 	Seconds int64  // planned
 	Cost    string // of what is planned from today on, "" for whom rates aren't to be seen
+	Others  []Sum  // too, of those who are paid in other currencies than the company's
 }
 
 // Lack is how many more people a job wants on a day than are planned.
