@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"encoding/json"
+	"fmt"
 	"html/template"
 	"net/http"
 	"net/url"
@@ -89,6 +90,7 @@ type railDay struct {
 	Ends    bool   // a group's pay period ends on it,
 	Closes  bool   // or its run can be closed from it
 	PayDay  string // whose
+	EndOf   string // whose period ends, as far as a day has room for it
 }
 
 // said is what the page says about the act before it, with its undo.
@@ -152,15 +154,22 @@ func dayOfRail(at *url.URL, f *app.Frame, d store.RailDay, most int64) railDay {
 
 // paysOn says whose pay period ends on the day, and whose run can be closed from it.
 func (rd *railDay) paysOn(f *app.Frame) {
-	var says []string
+	var says, ends []string
 	for _, p := range f.Calendar {
 		whose := cmp.Or(p.Group, f.Company)
 		if p.Period.To == rd.Date {
 			rd.Ends, says = true, append(says, "last day of "+whose+", "+words.SpanFrom(p.Period, f.Today))
+			ends = append(ends, whose)
 		}
 		if when.DateOf(p.Closes, p.Closes.Location()) == rd.Date {
 			rd.Closes, says = true, append(says, whose+" can be closed from "+p.Closes.Format("15:04"))
 		}
+	}
+	if len(ends) > 0 {
+		rd.EndOf = ends[0]
+	}
+	if len(ends) > 1 {
+		rd.EndOf = fmt.Sprint(len(ends), " end")
 	}
 	if rd.PayDay = strings.Join(says, "; "); rd.PayDay != "" {
 		rd.Words += "; " + rd.PayDay
