@@ -17,6 +17,7 @@ import (
 
 	"github.com/go-rod/rod"
 	"github.com/go-rod/rod/lib/proto"
+	"github.com/go-rod/rod/lib/utils"
 
 	"manudex/app/work"
 	"manudex/dbtest"
@@ -165,6 +166,8 @@ func (s *site) device(width, height int) *device {
 	s.t.Helper()
 	b := chromium.MustIncognito()
 	p := b.MustPage("")
+	// What a page is waited for is there within some milliseconds: the library's own pauses grow to a second.
+	p = p.Sleeper(func() utils.Sleeper { return utils.BackoffSleeper(15*time.Millisecond, 60*time.Millisecond, nil) })
 	d := &device{p.Timeout(3 * time.Minute), s, &watch{}, width, height}
 	d.MustSetViewport(width, height, 1, width < 600)
 	if width < 600 {

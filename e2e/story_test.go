@@ -13,6 +13,7 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app"
+	"manudex/app/apptest"
 	"manudex/app/hours"
 	"manudex/app/jobs"
 	"manudex/core/card"
@@ -107,8 +108,9 @@ func TestFromTheClockToThePayrollFile(t *testing.T) {
 	manager.Keyboard.MustType(input.KeyJ, input.KeyA)
 	manager.sees(".said", "Approved one card")
 
-	// The run is closed after the period has ended.
+	// The run is closed after the period has ended; of the others' cards most are approved.
 	s.moveTo(time.Date(2026, 11, 23, 15, 0, 0, 0, time.UTC))
+	apptest.ApproveAll(t, s.World, when.NewDate(2026, 11, 21))
 	clerk := s.device(1280, 800)
 	clerk.signIn("Sana Verity")
 	clerk.open("/payruns")
