@@ -1,10 +1,14 @@
 package e2e
 
 import (
+	"bytes"
+	"encoding/base64"
+	"os"
 	"strings"
 	"testing"
 	"time"
 
+	"manudex/app"
 	"manudex/app/apptest"
 	"manudex/app/company"
 	"manudex/core/when"
@@ -128,9 +132,13 @@ func TestTheLastDay(t *testing.T) {
 	clerk.sees(".runlist", "turned by run")
 }
 
-// Somebody's final pay, prepared and closed before the period ends; the period's own run has nothing of theirs.
+// Somebody's final pay, prepared and closed before the period ends, and sent to the bank; the period's own run has nothing of
+// theirs.
 func TestAFinalPay(t *testing.T) {
 	s := open(t)
+	var err error
+	s.App.Keys, err = app.ParseKeyring(base64.StdEncoding.EncodeToString(bytes.Repeat([]byte{7}, 32)))
+	apptest.Must(t, err)
 	s.moveTo(time.Date(2026, 11, 14, 15, 0, 0, 0, time.UTC))
 	apptest.ApproveAll(t, s.World, when.NewDate(2026, 11, 13))
 	clerk := s.device(1280, 800)
@@ -151,6 +159,41 @@ func TestAFinalPay(t *testing.T) {
 	clerk.MustElement("#password").MustInput(demo.Password)
 	clerk.press("^Close it: 1 person")
 	clerk.sees(".said", "The run is closed")
+
+	// What they get comes from the payroll, into their account; the file for the bank is made once.
+	clerk.press("^Files$")
+	clerk.press("^Credit transfers")
+	number := dbtest.Get[string](t, s.World, `select number from person where given_name || ' ' || family_name = 'Mei Dragovic'`)
+	net := t.TempDir() + "/net.csv"
+	apptest.Must(t, os.WriteFile(net, []byte("who,net\n"+number+",512.34\n"), 0o600))
+	clerk.MustElement("#t-file").MustSetFiles(net)
+	clerk.press("^Bring it in$")
+	clerk.sees("tr.r", "Mei Dragovic[^]*512.34[^]*no account")
+	clerk.MustElement("#p-who").MustInput("Mei Dragovic")
+	clerk.watch.off = true // the refusal is a 422, which the browser notes
+	clerk.MustElement("#p-iban").MustInput("GB83 WEST 1234 5698 7654 32")
+	clerk.press("^Keep it$")
+	clerk.sees(".wrong", "IBAN")
+	clerk.watch.off = false
+	clerk.MustElement("#p-who").MustSelectAllText().MustInput("Mei Dragovic")
+	clerk.MustElement("#p-iban").MustSelectAllText().MustInput("GB82 WEST 1234 5698 7654 32")
+	clerk.press("^Keep it$")
+	clerk.sees("tr.r", "Mei Dragovic[^]*512.34[^]*5432")
+	clerk.press("^Another account to pay out of$")
+	clerk.MustElement("#d-number").MustInput("7700112233")
+	clerk.MustElement("#d-member").MustInput("021000021")
+	clerk.press("^Add it$")
+	clerk.sees("#t-debtor", "2233")
+	clerk.press("^Make them$")
+	made := clerk.sees("a", "^transfers-.*xml$")
+	file := clerk.MustEval(`(href) => fetch(href).then(r => r.text())`, *made.MustAttribute("href")).Str()
+	for _, part := range []string{`<InstdAmt Ccy="USD">512.34</InstdAmt>`, "<NbOfTxs>1</NbOfTxs>", "<IBAN>GB82WEST12345698765432</IBAN>"} {
+		if !strings.Contains(file, part) {
+			t.Errorf("the transfers don't say %s:\n%s", part, file)
+		}
+	}
+	clerk.fits("credit transfers")
+
 	clerk.open("/payruns")
 	clerk.sees("h1", "Open run, 8–21 Nov 2026")
 	clerk.sees(".runlist", "final pay")
