@@ -3,11 +3,14 @@ package web_test
 import (
 	"net/http"
 	"net/url"
+	"regexp"
 	"strings"
 	"testing"
 
 	"github.com/google/uuid"
 
+	"manudex/app/apptest"
+	"manudex/app/company"
 	"manudex/dbtest"
 	"manudex/web"
 )
@@ -23,12 +26,14 @@ func TestADayInOtherLanguages(t *testing.T) {
 		"es": {"english": "Esta página está en inglés.", "in": "Fichar la salida", "break": "Terminar la comida, volver al trabajo",
 			"empty": "La nota está vacía. Escribe",
 			"crew":  "Nuevo aquí: nombre y apellido", "byhand": "Horas a mano",
+			"pay": "Mi paga", "why": "Los motivos están en inglés",
 			"days": "El periodo anterior", "me": "El idioma de tus páginas", "gone": "Aquí no hay nada",
 			"card": "Lo mismo como lista",
 			"job":  "No se eligió nada (trabajo). Elige en qué empiezas (trabajo)"},
 		"fr": {"english": "Cette page est en anglais.", "in": "Pointer le départ", "break": "Fin du repas, retour au travail",
 			"empty": "La note est vide. Écrivez",
 			"crew":  "Nouveau ici : prénom et nom", "byhand": "Heures à la main",
+			"pay": "Ma paie", "why": "Les motifs sont en anglais",
 			"days": "La période d’avant", "me": "La langue de vos pages", "gone": "Il n’y a rien ici", "card": "La même chose en liste",
 			"job": "Rien n’a été choisi (chantier). Choisissez sur quoi"},
 	} {
@@ -84,6 +89,13 @@ func TestADayInOtherLanguages(t *testing.T) {
 				c.get("/cards/" + card + body[i:i+len("?pick=")+36])
 			}
 			c.get("/cards/" + card + "?add=1")
+		}
+		apptest.Must(t, s.Do(t.Context(), s.Person(t, "Mira Castellane"), company.SetCompany{Field: "own_pay", Value: "yes"}))
+		_, body, _ = c.get("/me/pay")
+		page("pay", body)
+		for _, m := range regexp.MustCompile(`href="(/me/pay/[^"]+)"`).FindAllStringSubmatch(body, 2) {
+			_, body, _ = c.get(m[1])
+			page("why", body)
 		}
 		lead := s.signIn(t, "Wren Halloran")
 		lead.post("/me/language", url.Values{"language": {code}})

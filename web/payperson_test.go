@@ -15,7 +15,7 @@ func TestWhyALineIsPaid(t *testing.T) {
 	of := dbtest.Get[string](t, s.World, `select run_id || '/' || employment_id from pay_line where kind = 'straight' and class = 'overtime'
 		order by run_id desc limit 1`)
 	status, body, _ := clerk.get("/payruns/" + of)
-	why := regexp.MustCompile(`(?s)<small class="why">(.*?)</small>`).FindAllStringSubmatch(body, -1)
+	why := regexp.MustCompile(`(?s)<small class="why" lang="en">(.*?)</small>`).FindAllStringSubmatch(body, -1)
 	if status != 200 || len(why) == 0 {
 		t.Fatalf("%d, and no line with a reason", status)
 	}

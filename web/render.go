@@ -35,7 +35,7 @@ var shared = []string{"templates/frame.html", "templates/rows.html", "templates/
 // the catalogue. What stands around the others is, and says that they are English.
 var translated = []string{"",
 	"signin", "signin-code", "signin-end", "forgot", "welcome", "error", "clock", "choices", "own-days", "me", "card", "extras", "offline",
-	"kept", "terminal", "crew", "byhand", "notices", "shifts", "leave", "dayplan"}
+	"kept", "terminal", "crew", "byhand", "notices", "shifts", "leave", "dayplan", "own-pay", "payrun-person"}
 
 // tongues says the sentences of pages, by language.
 var tongues = sync.OnceValues(tongue.All)
