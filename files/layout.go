@@ -230,6 +230,7 @@ type LayoutFile struct {
 type LayoutReport struct {
 	Rows    int
 	Moved   []string // cells that aren't rounded to the nearest, so that they come to the rounded total
+	Off     []string // pay codes that don't come to theirs: that of each person goes before
 	Left    []string // hours and sums that no column holds
 	Unknown []string // pay codes that the layout doesn't know
 	Lost    []string // characters that the encoding doesn't have
@@ -359,83 +360,6 @@ func (l Layout) step(c LayoutColumn, decimals int) int64 {
 		return 0 // nothing is lost
 	}
 	return step
-}
-
-// round rounds what is added up, together: the cells of a person come to the person's rounded total, where there
-// are several rows of one, and otherwise those of a column to its own; by the largest remainder.
-func (l Layout) round(rows []layoutRow, decimals int, report *LayoutReport) [][]int64 {
-	cells := make([][]int64, len(rows))
-	for i := range rows {
-		cells[i] = slices.Clone(rows[i].values)
-	}
-	for c, column := range l.Columns {
-		step := l.step(column, decimals)
-		seconds, money := column.added()
-		if step <= 1 || !seconds && !money {
-			continue
-		}
-		for from := 0; from < len(rows); {
-			to := len(rows)
-			if l.Rows != "person" {
-				to = from + 1
-				for to < len(rows) && rows[to].first.Number == rows[from].first.Number &&
-					rows[to].first.Family == rows[from].first.Family &&
-					rows[to].first.Given == rows[from].first.Given {
-					to++
-				}
-			}
-			l.roundTogether(rows, cells, c, from, to, step, report)
-			from = to
-		}
-	}
-	return cells
-}
-
-// roundTogether rounds one column of rows[from:to] so that it comes to its rounded total.
-func (l Layout) roundTogether(rows []layoutRow, cells [][]int64, c, from, to int, step int64, report *LayoutReport) {
-	var total int64
-	for i := from; i < to; i++ {
-		total += rows[i].values[c]
-	}
-	left := nearestStep(total, step)
-	type rest struct {
-		at   int
-		lost int64
-	}
-	var rests []rest
-	for i := from; i < to; i++ {
-		down := floorStep(rows[i].values[c], step)
-		cells[i][c] = down
-		left -= down
-		rests = append(rests, rest{i, rows[i].values[c] - down})
-	}
-	slices.SortStableFunc(rests, func(a, b rest) int { return cmp.Compare(b.lost, a.lost) })
-	for n := 0; left >= step && n < len(rests); n++ {
-		cells[rests[n].at][c] += step
-		left -= step
-	}
-	for i := from; i < to; i++ {
-		if v := rows[i].values[c]; cells[i][c] != nearestStep(v, step) {
-			f := rows[i].first
-			report.Moved = append(report.Moved, fmt.Sprintf("%s %s, %s: %s is written as %s, so that the column comes to its rounded total",
-				f.Given, f.Family, l.Columns[c].Name, l.exact(c, v), l.number(c, cells[i][c])))
-		}
-	}
-}
-
-func floorStep(v, step int64) int64 {
-	n := v / step
-	if v%step < 0 {
-		n--
-	}
-	return n * step
-}
-
-func nearestStep(v, step int64) int64 {
-	if v < 0 {
-		return -nearestStep(-v, step)
-	}
-	return (v + step/2) / step * step
 }
 
 // exact writes what a cell would hold, unrounded.

@@ -5,6 +5,7 @@ import (
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"math/rand/v2"
 	"slices"
 	"strings"
@@ -169,6 +170,89 @@ func TestALayoutReadBackIsTheRun(t *testing.T) {
 			t.Fatalf("columns read again: %v, %v", columns, err)
 		}
 	}
+}
+
+// Each person comes to their rounded total, and as many of the pay codes to theirs as is possible: held against every
+// choice of cells that leaves the people as they are.
+func TestPeopleAndCodesComeToTheirTotals(t *testing.T) {
+	r := rand.New(rand.NewPCG(4, 16))
+	l := Layout{Rows: "person_code", Hours: "quarters", Columns: []LayoutColumn{{Name: "HRS", Value: "hours"}}}
+	step := LayoutHours[l.Hours]
+	perfect := 0
+	for range 2000 {
+		var lines []RunLine
+		for p := range 1 + r.IntN(4) {
+			for _, code := range []string{"REG", "OVT", "PTO"} {
+				if r.IntN(4) > 0 {
+					lines = append(lines, RunLine{Number: fmt.Sprint(p), Family: fmt.Sprint(p), PayCode: code, Kind: "straight",
+						Seconds: r.Int64N(8000) - 1000, Amount: "0"})
+				}
+			}
+		}
+		var report LayoutReport
+		rows := l.rows(lines)
+		cells := l.round(rows, 2, &report)
+		least, got := int64(-1), offBy(rows, cells, step)
+		each := map[string]int64{}
+		for i, row := range rows {
+			each[row.first.Number] += cells[i][0]
+			if off := cells[i][0] - floorStep(row.values[0], step); off != 0 && (off != step || row.values[0]%step == 0) {
+				t.Fatalf("%d s are written as %d", row.values[0], cells[i][0])
+			}
+		}
+		choose := make([][]int64, len(rows))
+		var try func(i int)
+		try = func(i int) {
+			if i == len(rows) {
+				people := map[string]int64{}
+				for n, row := range rows {
+					people[row.first.Number] += choose[n][0]
+				}
+				if off := offBy(rows, choose, step); maps.Equal(people, each) && (least < 0 || off < least) {
+					least = off
+				}
+				return
+			}
+			down := floorStep(rows[i].values[0], step)
+			if choose[i] = []int64{down}; rows[i].values[0]%step != 0 {
+				try(i + 1)
+				choose[i] = []int64{down + step}
+			}
+			try(i + 1)
+		}
+		try(0)
+		exact := map[string]int64{}
+		for _, x := range lines {
+			exact[x.Number] += x.Seconds
+		}
+		for p, sum := range each {
+			if sum != nearestStep(exact[p], step) {
+				t.Fatalf("a person's %d s come to %d", exact[p], sum)
+			}
+		}
+		if got != least || (got == 0) != (len(report.Off) == 0) {
+			t.Fatalf("the codes are off by %d s, and could be by %d: %v", got, least, report.Off)
+		}
+		if got == 0 {
+			perfect++
+		}
+	}
+	if perfect < 500 || perfect == 2000 {
+		t.Errorf("all codes come to theirs in %d of 2000 tables", perfect)
+	}
+}
+
+// offBy adds up by how much pay codes are off their rounded totals.
+func offBy(rows []layoutRow, cells [][]int64, step int64) (sum int64) {
+	exact, got := map[string]int64{}, map[string]int64{}
+	for i, row := range rows {
+		exact[row.first.PayCode] += row.values[0]
+		got[row.first.PayCode] += cells[i][0]
+	}
+	for code, v := range exact {
+		sum += max(got[code]-nearestStep(v, step), nearestStep(v, step)-got[code])
+	}
+	return sum
 }
 
 // What a layout moves, leaves out, doesn't know or can't write is named.
