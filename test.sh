@@ -10,7 +10,8 @@ command -v go >/dev/null || fail "Go is not on the PATH: install Go 1.26 or newe
 need=()
 [ -x /usr/bin/chromium-headless-shell ] || need+=(chromium-headless-shell)
 command -v gcc >/dev/null || need+=(gcc libc6-dev)
-[ ${#need[@]} = 0 ] || install_packages "${need[@]}"
+# xmllint looks at the files for banks too, where it is: it comes along with what is missing.
+[ ${#need[@]} = 0 ] || install_packages "${need[@]}" libxml2-utils
 
 unformatted=$(gofmt -l $(git ls-files '*.go' 2>/dev/null || find . -name '*.go'))
 [ -z "$unformatted" ] || fail "gofmt would change: $unformatted. Run gofmt -w on them"

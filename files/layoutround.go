@@ -36,8 +36,9 @@ func (l Layout) round(rows []layoutRow, decimals int, report *LayoutReport) [][]
 		}
 		for i, r := range rows {
 			if v := r.values[c]; cells[i][c] != nearestStep(v, step) {
-				report.Moved = append(report.Moved, fmt.Sprintf("%s %s, %s: %s is written as %s, so that the column comes to its rounded total",
-					r.first.Given, r.first.Family, l.Columns[c].Name, l.exact(c, v), l.number(c, cells[i][c])))
+				report.Moved = append(report.Moved,
+					fmt.Sprintf("%s %s, %s: %s is written as %s, so that the column comes to its rounded total",
+						r.first.Given, r.first.Family, l.Columns[c].Name, l.exact(c, v), l.number(c, cells[i][c])))
 			}
 		}
 	}
