@@ -218,15 +218,18 @@ func NamedDifferentials(ctx context.Context, q Q, from when.Date) ([]NamedDiffer
 	return found, nil
 }
 
-// DifferentialPersons lists who gets a differential.
-func DifferentialPersons(ctx context.Context, q Q, id uuid.UUID) ([]uuid.UUID, error) {
-	var found []uuid.UUID
+// DifferentialPersons lists who gets a differential: employments, and in the same order the persons.
+func DifferentialPersons(ctx context.Context, q Q, id uuid.UUID) (employments, persons []uuid.UUID, err error) {
+	var found []struct{ Employment, Person uuid.UUID }
 	if err := q.SelectContext(ctx, &found, `
-		select distinct e.person_id from pay_differential_of o join employment e on e.id = o.employment_id where o.differential_id = $1`,
-		id); err != nil {
-		return nil, fmt.Errorf("read who gets a differential: %w", err)
+		select e.id as employment, e.person_id as person from pay_differential_of o join employment e on e.id = o.employment_id
+		where o.differential_id = $1 order by e.id`, id); err != nil {
+		return nil, nil, fmt.Errorf("read who gets a differential: %w", err)
 	}
-	return found, nil
+	for _, f := range found {
+		employments, persons = append(employments, f.Employment), append(persons, f.Person)
+	}
+	return employments, persons, nil
 }
 
 // EmploymentsOfUnit lists who is in a crew, by its name, on a day.

@@ -229,6 +229,22 @@ func LastPaidDay(ctx context.Context, q Q) (last when.Date, found bool, err erro
 	return *d, true, nil
 }
 
+// LastPaidOf gives the last day that a closed run of a pay period paid any of some employments for, by the groups that
+// they were in; found is false for none.
+func LastPaidOf(ctx context.Context, q Q, employments ...uuid.UUID) (last when.Date, found bool, err error) {
+	var d *when.Date
+	if err := q.GetContext(ctx, &d, `
+		select max(least(r.to_date, m.ends_on)) from run r join membership m on m.period_group = r.period_group
+		and m.starts_on <= r.to_date and m.ends_on >= r.from_date where m.employment_id = any($1) and `+standing,
+		UUIDs(employments)); err != nil {
+		return 0, false, fmt.Errorf("read up to when people were paid: %w", err)
+	}
+	if d == nil {
+		return 0, false, nil
+	}
+	return *d, true, nil
+}
+
 // PersonsOfRun lists who was paid by a run or answered for in it.
 func PersonsOfRun(ctx context.Context, q Q, run uuid.UUID) ([]uuid.UUID, error) {
 	var found []uuid.UUID

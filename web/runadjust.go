@@ -132,7 +132,7 @@ func (s *Server) endAdjustment(w http.ResponseWriter, r *http.Request) error {
 	if err := f.Err(); err != nil {
 		return err
 	}
-	return s.adjusted(w, r, group, s.app.Do(r.Context(), visitOf(r).actor, payroll.EndAdjustment{Group: group, ID: id}),
+	return s.adjusted(w, r, group, s.app.Do(r.Context(), visitOf(r).actor, payroll.EndAdjustment{ID: id}),
 		said{Text: "No run pays it any more."})
 }
 
@@ -163,6 +163,6 @@ func (s *Server) endDifferential(w http.ResponseWriter, r *http.Request) error {
 	if err := f.Err(); err != nil {
 		return err
 	}
-	return s.adjusted(w, r, group, s.app.Do(r.Context(), visitOf(r).actor, payroll.EndDifferential{Group: group, ID: id}),
+	return s.adjusted(w, r, group, s.app.Do(r.Context(), visitOf(r).actor, payroll.EndDifferential{ID: id}),
 		said{Text: "It ends with what was paid."})
 }

@@ -46,10 +46,7 @@ type PutAdjustments struct {
 
 // EndAdjustment takes back an adjustment that no run has paid, or lets one of every run end with what
 // was paid.
-type EndAdjustment struct {
-	Group string
-	ID    uuid.UUID
-}
+type EndAdjustment struct{ ID uuid.UUID }
 
 // PutDifferential gives a differential to named people, for windows that begin on some days.
 type PutDifferential struct {
@@ -65,10 +62,7 @@ type PutDifferential struct {
 }
 
 // EndDifferential ends one with the day before the open period.
-type EndDifferential struct {
-	Group string
-	ID    uuid.UUID
-}
+type EndDifferential struct{ ID uuid.UUID }
 
 // Permission is the act's name in the permission table.
 func (PutAdjustments) Permission() string { return "payrun.adjust" }
@@ -284,7 +278,7 @@ func (e EndAdjustment) Do(ctx context.Context, t *app.Turn) error {
 	if a.Person == t.Actor.ID {
 		return refusal.New("employment", "That is your own pay", "Somebody else changes it")
 	}
-	last, paid, err := store.LastPaidDayOf(ctx, t, e.Group)
+	last, paid, err := store.LastPaidOf(ctx, t, a.Employment)
 	if err != nil {
 		return err
 	}
@@ -325,6 +319,13 @@ func (p PutDifferential) Do(ctx context.Context, t *app.Turn) error {
 	payees, err := payeesIn(ctx, t, p.Group, period, d.Of...)
 	if err != nil {
 		return err
+	}
+	last, paid, err := store.LastPaidOf(ctx, t, d.Of...)
+	if err != nil {
+		return err
+	}
+	if paid && d.StartsOn <= last {
+		return refusal.New("first", "Some of them were paid up to "+last.Format("2 January 2006"), "Take a day from then on")
 	}
 	for _, of := range payees {
 		if of.Person == t.Actor.ID {
@@ -389,26 +390,30 @@ func (p PutDifferential) row(period when.Period) (store.NamedDifferential, error
 }
 
 func (e EndDifferential) Do(ctx context.Context, t *app.Turn) error {
-	period, err := openPeriod(ctx, t, t.Company, e.Group, t.Now)
-	if err != nil {
-		return err
-	}
-	whose, err := store.DifferentialPersons(ctx, t, e.ID)
+	employments, whose, err := store.DifferentialPersons(ctx, t, e.ID)
 	if err != nil {
 		return err
 	}
 	if slices.Contains(whose, t.Actor.ID) {
 		return refusal.New("employment", "You are among those who get it", "Somebody else changes your pay")
 	}
-	ended, err := store.EndDifferential(ctx, t, e.ID, period.From-1, t.Now)
+	last, paid, err := store.LastPaidOf(ctx, t, employments...) // what was paid stays paid
+	if err != nil {
+		return err
+	}
+	ended, err := store.EndDifferential(ctx, t, e.ID, last, t.Now)
 	if err != nil {
 		return fmt.Errorf("end a differential: %w", err)
 	}
 	if !ended {
 		return app.ErrNotFound
 	}
+	detail := map[string]any{"differential ended": last}
+	if !paid {
+		detail["differential ended"] = true
+	}
 	for _, of := range whose {
-		t.Record(store.Event{Act: e.Permission()}, of, map[string]any{"differential ended": period.From - 1})
+		t.Record(store.Event{Act: e.Permission()}, of, detail)
 	}
 	return nil
 }

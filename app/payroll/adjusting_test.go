@@ -14,10 +14,12 @@ import (
 	"manudex/app/apptest"
 	"manudex/app/company"
 	"manudex/app/payroll"
+	"manudex/app/people"
 	"manudex/core/pay"
 	"manudex/core/when"
 	"manudex/dbtest"
 	"manudex/files"
+	"manudex/store"
 )
 
 // A bonus over three weeks, of which two were paid: what their overtime is owed for it comes with it, once. A deduction
@@ -116,6 +118,54 @@ func TestBesidesTheHours(t *testing.T) {
 	bonus := dbtest.Get[uuid.UUID](t, w, `select id from pay_adjustment where pay_code = 'BONUS'`)
 	if r := apptest.Refusal(t, w.Do(ctx, sana, payroll.EndAdjustment{ID: bonus})); r.Field != "adjustment" {
 		t.Errorf("what was paid is taken back: %+v", r)
+	}
+}
+
+// What a run of somebody's own pay periods paid isn't taken back by way of another group whose runs are further behind.
+func TestWhatAGroupPaidStays(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := context.Background()
+	mira, sana, dao := w.Person(t, "Mira Castellane"), w.Person(t, "Sana Verity"), w.Person(t, "Dao Pham")
+	first := when.NewDate(2026, 11, 8)
+	apptest.Must(t, w.Do(ctx, mira, payroll.PutPeriodGroup{Title: "Weekly", Kind: "weekly", Anchor: first.String()}))
+	apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: dao.ID, Field: "period_group", Value: "Weekly",
+		From: first}))
+	apptest.Must(t, w.Do(ctx, sana, payroll.PutAdjustments{ID: apptest.NewID(), Group: "Weekly", Rows: []payroll.Adjustment{
+		{Employment: *dao.Employment, Does: "earning", What: "Bonus", PayCode: "BONUS", Amount: "20"},
+		{Employment: *dao.Employment, Does: "deduction", What: "Fund", PayCode: "FUND", Amount: "1", Until: "2026-12-31"}}}))
+	crane := payroll.PutDifferential{ID: apptest.NewID(), Group: "Weekly", Title: "CRANE", From: "06:00", To: "12:00", PerHour: "2",
+		First: first.String(), Employments: []uuid.UUID{*dao.Employment}}
+	apptest.Must(t, w.Do(ctx, sana, crane))
+	w.Set(time.Date(2026, 11, 16, 15, 0, 0, 0, time.UTC))
+	apptest.ApproveAll(t, w, when.NewDate(2026, 11, 14))
+	apptest.AnswerAll(t, w, store.LeftOut, "Weekly")
+	page, err := payroll.PayRunOf(ctx, w.App, sana, "Weekly", uuid.Nil)
+	apptest.Must(t, err)
+	apptest.Must(t, w.Do(ctx, sana, payroll.CloseRun{ID: apptest.NewID(), Group: "Weekly",
+		Seen: page.Period.From.String() + " " + page.Total.Gross}))
+	id := func(code string) uuid.UUID {
+		return dbtest.Get[uuid.UUID](t, w, `select id from pay_adjustment where pay_code = $1`, code)
+	}
+	if r := apptest.Refusal(t, w.Do(ctx, sana, payroll.EndAdjustment{ID: id("BONUS")})); r.Field != "adjustment" {
+		t.Errorf("a bonus that was paid is taken back: %+v", r)
+	}
+	apptest.Must(t, w.Do(ctx, sana, payroll.EndAdjustment{ID: id("FUND")}))
+	apptest.Must(t, w.Do(ctx, sana, payroll.EndDifferential{ID: crane.ID}))
+	for _, ends := range []string{`select until::text from pay_adjustment where pay_code = 'FUND' and gone_at is null`,
+		`select ends_on::text from pay_differential where gone_at is null`} {
+		if got := dbtest.Get[string](t, w, ends); got != "2026-11-14" {
+			t.Errorf("%s: %s", ends, got)
+		}
+	}
+	crane.ID, crane.Group = apptest.NewID(), "" // whose run of these days is open
+	if r := apptest.Refusal(t, w.Do(ctx, sana, crane)); r.Field != "first" {
+		t.Errorf("for days that were paid: %+v", r)
+	}
+	next, err := payroll.PayRunOf(ctx, w.App, sana, "Weekly", uuid.Nil)
+	apptest.Must(t, err)
+	if len(next.TakesBack) != 0 {
+		t.Errorf("the next run takes back: %+v", next.TakesBack)
 	}
 }
 
