@@ -312,6 +312,11 @@ func (p PutDifferential) Do(ctx context.Context, t *app.Turn) error {
 		if d.Of, err = store.EmploymentsOfUnit(ctx, t, p.EmploymentOf, d.StartsOn); err != nil {
 			return err
 		}
+		members, err := store.Members(ctx, t, p.Group, period.From, period.To)
+		if err != nil {
+			return err
+		}
+		d.Of = slices.DeleteFunc(d.Of, func(e uuid.UUID) bool { return !members[e] }) // others have runs of their own
 	}
 	if len(d.Of) == 0 {
 		return refusal.New("employment", "Nobody would get it", "Choose people, or a crew")

@@ -158,6 +158,15 @@ func TestWhatAGroupPaidStays(t *testing.T) {
 			t.Errorf("%s: %s", ends, got)
 		}
 	}
+	// Who of a crew has pay periods of their own isn't among those of the company's.
+	night := payroll.PutDifferential{ID: apptest.NewID(), Title: "NIGHT", From: "22:00", To: "06:00", PerHour: "1",
+		EmploymentOf: dbtest.Get[string](t, w, `select u.name from employment e join unit u on u.id = e.unit_id where e.id = $1`,
+			*dao.Employment)}
+	apptest.Must(t, w.Do(ctx, sana, night))
+	if n := dbtest.Get[int](t, w, `select count(*) + 100 * count(*) filter (where employment_id = $2) from pay_differential_of
+		where differential_id = $1`, night.ID, *dao.Employment); n == 0 || n >= 100 {
+		t.Errorf("%d of the crew get it, or Dao does", n)
+	}
 	crane.ID, crane.Group = apptest.NewID(), "" // whose run of these days is open
 	if r := apptest.Refusal(t, w.Do(ctx, sana, crane)); r.Field != "first" {
 		t.Errorf("for days that were paid: %+v", r)
