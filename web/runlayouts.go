@@ -18,7 +18,6 @@ import (
 	"manudex/app/payroll"
 	"manudex/core/refusal"
 	"manudex/files"
-	"manudex/store"
 	"manudex/web/form"
 )
 
@@ -108,19 +107,11 @@ func (s *Server) layoutsPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return s.showLayouts(w, r, http.StatusOK, nil, "", nil)
 	}
-	p, err := payroll.ReadLayoutsPage(r.Context(), s.app, visitOf(r).actor)
+	l, from, err := payroll.ReadLayout(r.Context(), s.app, visitOf(r).actor, id)
 	if err != nil {
 		return err
 	}
-	i := slices.IndexFunc(p.Layouts, func(l store.PayLayout) bool { return l.ID == id })
-	if i < 0 {
-		return app.ErrNotFound
-	}
-	var l files.Layout
-	if err := json.Unmarshal(p.Layouts[i].Layout, &l); err != nil {
-		return fmt.Errorf("read a layout: %w", err)
-	}
-	return s.showLayouts(w, r, http.StatusOK, &l, p.Layouts[i].StartsOn.String(), nil)
+	return s.showLayouts(w, r, http.StatusOK, &l, from.String(), nil)
 }
 
 func (s *Server) showLayouts(w http.ResponseWriter, r *http.Request, status int, l *files.Layout, from string,
@@ -269,18 +260,9 @@ func (s *Server) layoutFile(w http.ResponseWriter, r *http.Request) error {
 
 // layoutJSON gives a layout as a file.
 func (s *Server) layoutJSON(w http.ResponseWriter, r *http.Request) error {
-	id := form.Of(r).PathID("id")
-	p, err := payroll.ReadLayoutsPage(r.Context(), s.app, visitOf(r).actor)
+	l, _, err := payroll.ReadLayout(r.Context(), s.app, visitOf(r).actor, form.Of(r).PathID("id"))
 	if err != nil {
 		return err
-	}
-	i := slices.IndexFunc(p.Layouts, func(l store.PayLayout) bool { return l.ID == id })
-	if i < 0 {
-		return app.ErrNotFound
-	}
-	var l files.Layout
-	if err := json.Unmarshal(p.Layouts[i].Layout, &l); err != nil {
-		return fmt.Errorf("read a layout: %w", err)
 	}
 	data, err := json.MarshalIndent(l, "", "  ")
 	if err != nil {

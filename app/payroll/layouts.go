@@ -131,6 +131,22 @@ func ReadLayoutsPage(ctx context.Context, a *app.App, actor app.Actor) (*Layouts
 	return p, err
 }
 
+// ReadLayout reads one, and from when it holds.
+func ReadLayout(ctx context.Context, a *app.App, actor app.Actor, id uuid.UUID) (l files.Layout, from when.Date, err error) {
+	p, err := ReadLayoutsPage(ctx, a, actor)
+	if err != nil {
+		return l, 0, err
+	}
+	i := slices.IndexFunc(p.Layouts, func(l store.PayLayout) bool { return l.ID == id })
+	if i < 0 {
+		return l, 0, app.ErrNotFound
+	}
+	if err := json.Unmarshal(p.Layouts[i].Layout, &l); err != nil {
+		return l, 0, fmt.Errorf("read a layout: %w", err)
+	}
+	return l, p.Layouts[i].StartsOn, nil
+}
+
 // TryLayout makes a closed run by a layout that isn't kept: its first file, and what it does to the run.
 func TryLayout(ctx context.Context, a *app.App, actor app.Actor, run uuid.UUID, l files.Layout) ([]files.LayoutFile,
 	files.LayoutReport, error) {
