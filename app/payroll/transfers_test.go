@@ -21,6 +21,33 @@ import (
 	"manudex/store"
 )
 
+// A run that was turned, the one that turns it, and one that isn't there have nothing for the bank.
+func TestNoTransfersOfATurnedRun(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := t.Context()
+	sana := w.Person(t, "Sana Verity")
+	keys, err := app.ParseKeyring(base64.StdEncoding.EncodeToString(bytes.Repeat([]byte{1}, 32)))
+	apptest.Must(t, err)
+	run, back := dbtest.Get[uuid.UUID](t, w, `select id from run order by number desc limit 1`), apptest.NewID()
+	apptest.Must(t, w.Do(ctx, w.Person(t, "Mira Castellane"), payroll.TurnRun{ID: back, Run: run, Why: "wrong"}))
+	for _, id := range []uuid.UUID{run, back} {
+		r := apptest.Refusal(t, w.Do(ctx, sana, payroll.MakeTransfers{Run: id, On: when.NewDate(2026, 11, 16), Keys: keys}))
+		if r.Field != "run" || !strings.Contains(r.Wrong, "turned") {
+			t.Errorf("of a turned run, or the one that turns it: %+v", r)
+		}
+	}
+	if err := w.Do(ctx, sana, payroll.BringNet{Run: uuid.New(), Rows: []payroll.NetRow{{Who: "1", Net: "1"}}}); !errors.Is(err,
+		app.ErrNotFound) {
+		t.Errorf("of no run: %v", err)
+	}
+	for _, table := range []files.Table{{}, {Rows: [][]string{{"who", "sum"}}}, {Rows: [][]string{{"name", "net"}}}} {
+		if _, err := payroll.NetRows(table); apptest.Refusal(t, err).Field != "file" {
+			t.Errorf("a file without its columns: %v", err)
+		}
+	}
+}
+
 // What people get comes from the payroll; the transfers are made once, kept encrypted, and read by whoever may.
 func TestTransfersOfARun(t *testing.T) {
 	t.Parallel()
