@@ -283,15 +283,26 @@ func (d *device) sees(selector, text string) *rod.Element {
 	return el // what is done with it is under the same patience
 }
 
-// press clicks the button or link of a text: once more where the page was just replaced beneath it.
+// press clicks the button or link of a text: once more where the page was just replaced beneath it, before the click or
+// between the button's going down and up.
 func (d *device) press(text string) {
 	d.s.t.Helper()
 	for tries := 1; ; tries++ {
-		err := d.sees("button, summary, a", text).Click(proto.InputMouseButtonLeft, 1)
+		el := d.sees("button, summary, a", text)
+		token := fmt.Sprint(time.Now().UnixNano())
+		_,
+			err := el.Eval(`(token) => this.addEventListener("click", () => sessionStorage.setItem("pressed", token), {capture: true, once: true})`,
+			token)
 		if err == nil {
-			return
+			err = el.Click(proto.InputMouseButtonLeft, 1)
 		}
-		if tries == 5 || !errors.Is(err, &rod.InvisibleShapeError{}) {
+		if err == nil {
+			pressed, err := d.Eval(`() => sessionStorage.getItem("pressed")`)
+			if err != nil || pressed.Value.Str() == token { // the page is going already, or knows of it
+				return
+			}
+		}
+		if tries == 5 || err != nil && !errors.Is(err, &rod.InvisibleShapeError{}) && !errors.Is(err, &rod.ObjectNotFoundError{}) {
 			d.s.t.Fatalf("press %q: %v", text, err)
 		}
 	}

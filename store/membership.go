@@ -136,6 +136,7 @@ type Payee struct {
 	Family     string `db:"family_name"`
 	UnitName   string `db:"unit_name"`
 	SiteName   string `db:"site_name"`
+	Way        string `db:"pay_way"` // of being paid
 	Incomplete bool   // only their name is known
 	Salaried   bool   // a salary pays their hours
 }
@@ -149,7 +150,7 @@ func Payees(ctx context.Context, q Q, employments []uuid.UUID) ([]Payee, error) 
 	err := q.SelectContext(ctx, &found, `
 		select e.id, e.person_id, case when e.coding = 'absent' then '' else e.account end as account, e.coding,
 		       case when e.coding = 'absent' then '' else u.account end as crew_account,
-		       p.number, p.given_name, p.family_name, u.name as unit_name, coalesce(s.name, '') as site_name, p.incomplete,
+		       p.number, p.given_name, p.family_name, u.name as unit_name, coalesce(s.name, '') as site_name, e.pay_way, p.incomplete,
 		       exists (select 1 from terms t where t.employment_id = e.id and not t.hourly and t.salary <> '') as salaried
 		from employment e join person p on p.id = e.person_id join unit u on u.id = e.unit_id
 		left join site s on s.id = e.site_id

@@ -141,10 +141,13 @@ func ExportLines(ctx context.Context, q Q, run uuid.UUID) ([]ExportLine, error) 
 		select l.employment_id, p.number, p.given_name, p.family_name, l.date,
 		       coalesce(j.number, '') as job, coalesce(j.name, '') as job_name,
 		       coalesce(t.name, '') as task, coalesce(t.cost_code, '') as cost_code, coalesce(c.code, '') as work_class, l.pay_code,
-		       l.kind, l.class, l.seconds, l.rate::text, l.amount, l.account, coalesce(s.name, '') as site, u.name as crew, e.pay_way as way
+		       l.kind, l.class, l.seconds, l.rate::text, l.amount, l.account, coalesce(k.site, s.name, '') as site, coalesce(k.crew,
+			u.name) as crew,
+		       coalesce(k.way, e.pay_way) as way
 		from pay_line l join employment e on e.id = l.employment_id join person p on p.id = e.person_id
 		join unit u on u.id = e.unit_id left join site s on s.id = e.site_id
 		left join job j on j.id = l.job_id left join task t on t.id = l.task_id left join classification c on c.id = l.class_id
+		join run r on r.id = l.run_id left join run_person k on k.run_id = coalesce(r.reverses, r.id) and k.employment_id = e.id
 		where l.run_id = $1 order by l.position`, run)
 	return lines, err
 }

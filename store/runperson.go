@@ -26,10 +26,14 @@ type RunPerson struct {
 	PayBy      *when.Date `db:"pay_by"` // when law wants what was left out paid
 	Waiting    int64      // seconds that nobody had approved
 	Input      []byte     // JSON packed by gzip
+	Crew       *string    // of what crew and site they were, and how they were paid; nil of runs closed before it was kept
+	Site       *string
+	Way        *string
 }
 
 func insertPersons(ctx context.Context, q Q, run uuid.UUID, people []RunPerson) error {
-	if err := insertRows(ctx, q, "run_person", []string{"run_id", "employment_id", "answer", "reason", "pay_by", "waiting", "input"}, "",
+	if err := insertRows(ctx, q, "run_person", []string{"run_id", "employment_id", "answer", "reason", "pay_by", "waiting", "input",
+		"crew", "site", "way"}, "",
 		len(people), func(i int) []any {
 			p := people[i]
 			var by *string
@@ -37,7 +41,7 @@ func insertPersons(ctx context.Context, q Q, run uuid.UUID, people []RunPerson) 
 				text := p.PayBy.String()
 				by = &text
 			}
-			return []any{run, p.Employment, p.Answer, p.Reason, by, p.Waiting, hexBytes(p.Input)}
+			return []any{run, p.Employment, p.Answer, p.Reason, by, p.Waiting, hexBytes(p.Input), p.Crew, p.Site, p.Way}
 		}); err != nil {
 		return fmt.Errorf("keep who was in the run: %w", err)
 	}
@@ -58,7 +62,7 @@ func RunPeople(ctx context.Context, q Q, run uuid.UUID) ([]RunPerson, error) {
 	var found []RunPerson
 	if err := q.SelectContext(ctx, &found, `
 		select employment_id, answer, reason, pay_by, waiting,
-			input from run_person where run_id = $1 order by employment_id`, run); err != nil {
+			input, crew, site, way from run_person where run_id = $1 order by employment_id`, run); err != nil {
 		return nil, fmt.Errorf("read who was in a run: %w", err)
 	}
 	return found, nil

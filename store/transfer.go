@@ -98,49 +98,53 @@ func PutNetPay(ctx context.Context, q Q, run uuid.UUID, net map[uuid.UUID]decima
 		len(people), func(i int) []any { return []any{run, people[i], net[people[i]], by, at} })
 }
 
-// Resealed is what was encrypted and is now by another key.
-type Resealed struct {
-	Table, Key string // the column that names it
-	Of         string
-	Sealed     []byte
-	About      string
+// Encrypted is something that is encrypted, and what it was sealed for, which no two things share.
+type Encrypted struct {
+	Table  string
+	Of     uuid.UUID // the person, the account that is paid out of, or the run
+	Name   string    // of a file of the run
+	Sealed []byte
+	About  string
 }
 
-// EverythingSealed lists all that is encrypted, with what it was sealed for.
-func EverythingSealed(ctx context.Context, q Q) ([]Resealed, error) {
-	var found []Resealed
-	rows, err := q.QueryContext(ctx, `
-		select 'pay_account', 'person_id', person_id::text, sealed, 'account ' || person_id from pay_account
-		union all select 'pay_debtor', 'id', id::text, sealed, 'debtor ' || id from pay_debtor
-		union all select 'run_file', 'run_id', run_id || ' ' || name, data, 'file ' || run_id || ' ' || name from run_file where sealed`)
-	if err != nil {
+// SealedAfter lists some of all that is encrypted, in the order of what it was sealed for, after one.
+func SealedAfter(ctx context.Context, q Q, about string, limit int) ([]Encrypted, error) {
+	var found []Encrypted
+	if err := q.SelectContext(ctx, &found, `
+		select * from (
+			select 'pay_account' as table, person_id as of, '' as name, sealed, 'account ' || person_id as about from pay_account
+			union all select 'pay_debtor', id, '', sealed, 'debtor ' || id from pay_debtor
+			union all select 'run_file', run_id, name, data, 'file ' || run_id || ' ' || name from run_file where sealed) x
+		where about > $1 order by about limit $2`, about, limit); err != nil {
 		return nil, fmt.Errorf("read what is encrypted: %w", err)
 	}
-	defer rows.Close()
-	for rows.Next() {
-		var r Resealed
-		if err := rows.Scan(&r.Table, &r.Key, &r.Of, &r.Sealed, &r.About); err != nil {
-			return nil, fmt.Errorf("read what is encrypted: %w", err)
-		}
-		found = append(found, r)
-	}
-	return found, rows.Err()
+	return found, nil
 }
 
-// PutResealed writes something that is encrypted anew. The bytes of a kept file change, and what is in it doesn't: its
+// PutResealed writes what is encrypted anew. The bytes of a kept file change, and what is in it doesn't: its
 // digest is that of the file as it was made.
-func PutResealed(ctx context.Context, q Q, r Resealed) error {
-	var err error
-	switch r.Table {
-	case "pay_account":
-		_, err = q.ExecContext(ctx, `update pay_account set sealed = $2 where person_id = $1::uuid`, r.Of, r.Sealed)
-	case "pay_debtor":
-		_, err = q.ExecContext(ctx, `update pay_debtor set sealed = $2 where id = $1::uuid`, r.Of, r.Sealed)
-	default:
-		_, err = q.ExecContext(ctx, `update run_file set data = $2 where run_id || ' ' || name = $1 and sealed`, r.Of, r.Sealed)
-	}
-	if err != nil {
-		return fmt.Errorf("write what is encrypted anew: %w", err)
+func PutResealed(ctx context.Context, q Q, all []Encrypted) error {
+	for table, update := range map[string]string{
+		"pay_account": `update pay_account a set sealed = x.sealed from rows x where a.person_id = x.of`,
+		"pay_debtor":  `update pay_debtor d set sealed = x.sealed from rows x where d.id = x.of`,
+		"run_file":    `update run_file f set data = x.sealed from rows x where f.run_id = x.of and f.name = x.name and f.sealed`,
+	} {
+		var of UUIDs
+		var names, sealed []string
+		for _, s := range all {
+			if s.Table == table {
+				of, names, sealed = append(of, s.Of), append(names, s.Name), append(sealed, *hexBytes(s.Sealed))
+			}
+		}
+		if len(of) == 0 {
+			continue
+		}
+		if _, err := q.ExecContext(ctx, `
+			with rows as (select x.of, x.name, x.sealed::bytea as sealed
+				from unnest($1::uuid[], $2::text[], $3::text[]) x(of, name, sealed))
+			`+update, of, names, sealed); err != nil {
+			return fmt.Errorf("write what is encrypted anew: %w", err)
+		}
 	}
 	return nil
 }

@@ -157,6 +157,15 @@ func (r *openRun) keep(ctx context.Context, t *app.Turn, c *store.Closing) error
 		p := &c.People[i]
 		p.Answer, p.Reason, p.PayBy, p.Waiting = a.Answer, a.Reason, a.PayBy, w.Worked
 	}
+	payees := map[uuid.UUID]store.Payee{}
+	for _, p := range r.payees {
+		payees[p.Employment] = p
+	}
+	for i := range c.People {
+		if p, is := payees[c.People[i].Employment]; is {
+			c.People[i].Crew, c.People[i].Site, c.People[i].Way = &p.UnitName, &p.SiteName, &p.Way
+		}
+	}
 	slices.SortFunc(c.People, func(a, b store.RunPerson) int { return slices.Compare(a.Employment[:], b.Employment[:]) })
 	var pack packer
 	if c.Basis, err = pack.pack(r.payroll.basis(r.place)); err != nil {

@@ -265,6 +265,9 @@ func digest(before []byte, c store.Closing, decimals int) []byte {
 	for _, p := range c.People {
 		sum := sha256.Sum256(p.Input)
 		fmt.Fprintf(h, "person %s %s %q %v %d %x\n", p.Employment, p.Answer, p.Reason, p.PayBy, p.Waiting, sum)
+		if p.Crew != nil && p.Site != nil && p.Way != nil {
+			fmt.Fprintf(h, "placed %q %q %q\n", *p.Crew, *p.Site, *p.Way)
+		}
 	}
 	for _, l := range c.Lines {
 		writeLine(h, l, decimals)

@@ -7,10 +7,9 @@ import (
 	"crypto/sha256"
 	"errors"
 	"io"
+	"slices"
 	"strings"
 	"testing"
-
-	"github.com/google/uuid"
 
 	"manudex/app"
 	"manudex/app/apptest"
@@ -27,7 +26,6 @@ func TestAFileOfARunIsMadeOnce(t *testing.T) {
 	w := dbtest.Open(t)
 	ctx := context.Background()
 	mira, sana := w.Person(t, "Mira Castellane"), w.Person(t, "Sana Verity")
-	run := dbtest.Get[uuid.UUID](t, w, `select id from run order by number desc limit 1`)
 	layout := files.Layout{Name: "Ours & theirs", Rows: "person", Separator: ";", Quotes: "needed", Encoding: "utf-8", Header: true,
 		LineEnd: "lf",
 		Decimal: ",", Date: "dd.mm.yyyy", Hours: "quarters", Money: 2, FilePer: "way",
@@ -45,6 +43,8 @@ func TestAFileOfARunIsMadeOnce(t *testing.T) {
 	if r := apptest.Refusal(t, w.Do(ctx, sana, payroll.DropWay{Title: "Into an account"})); r.Field != "title" {
 		t.Errorf("a way that somebody is paid by is taken out: %+v", r)
 	}
+	w.Set(afterPeriod)
+	run, _ := apptest.CloseOpenRun(t, w)
 	list, err := payroll.ReadRunFiles(ctx, w.App, sana, run)
 	apptest.Must(t, err)
 	var ours []string
@@ -59,6 +59,9 @@ func TestAFileOfARunIsMadeOnce(t *testing.T) {
 	if len(list.Files) != 9 || len(ours) != 2 || len(list.Reports) != 1 || len(list.Reports[0].Left) > 0 {
 		t.Fatalf("offered: %+v, %+v", list.Files, list.Reports)
 	}
+	// How people are paid is that of the closing: whose way changed since is in the file of the one they had, alone.
+	number := dbtest.Get[string](t, w, `select number from person where id = $1`, dao.ID)
+	apptest.Must(t, w.Do(ctx, mira, people.SetPerson{ID: apptest.NewID(), Person: dao.ID, Field: "pay_way", Value: ""}))
 	first := map[string][]byte{}
 	for _, f := range list.Files {
 		kept, _, err := payroll.FetchRunFile(ctx, w.App, sana, run, f.Name)
@@ -67,6 +70,12 @@ func TestAFileOfARunIsMadeOnce(t *testing.T) {
 			t.Errorf("%s: %d bytes, another digest", f.Name, len(kept.Data))
 		}
 		first[f.Name] = kept.Data
+	}
+	for _, f := range list.Files {
+		theirs := bytes.Count(first[f.Name], []byte("\n"+number+";"))
+		if slices.Contains(ours, f.Name) && theirs != strings.Count(f.What, "Into an account") {
+			t.Errorf("whose way changed since is %d times in the file %q", theirs, f.What)
+		}
 	}
 	if text := string(first[ours[0]]) + string(first[ours[1]]); !strings.Contains(text, "NR;STD;BRUTTO\n") || strings.Count(text,
 		"NR;") != 2 {
@@ -107,8 +116,6 @@ func TestAFileOfARunIsMadeOnce(t *testing.T) {
 		}
 	}
 	// Who was left out stands in the file, with why and by when law wants it paid.
-	w.Set(afterPeriod)
-	run, _ = apptest.CloseOpenRun(t, w)
 	kept, _, err := payroll.FetchRunFile(ctx, w.App, sana, run, "totals.csv")
 	apptest.Must(t, err)
 	if text := string(kept.Data); !strings.Contains(text, `left out, in dispute",2026-12-06`) {

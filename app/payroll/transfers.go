@@ -381,36 +381,42 @@ func ReadTransfersPage(ctx context.Context, a *app.App, actor app.Actor, run uui
 	return p, err
 }
 
+// resealedAtOnce is how many things are encrypted anew at once: kept files are some megabytes.
+const resealedAtOnce = 50
+
 // Reseal encrypts all that is encrypted by the key in use, where it was by another, and says how much that was.
 func Reseal(ctx context.Context, a *app.App) (n int, err error) {
 	if a.Keys.Empty() {
 		return 0, app.ErrNoKey
 	}
 	err = a.DB.Tx(ctx, func(tx *sqlx.Tx) error {
-		all, err := store.EverythingSealed(ctx, tx)
-		if err != nil {
-			return err
-		}
 		if _, err := tx.ExecContext(ctx, `alter table run_file disable trigger run_file_append_only`); err != nil {
 			return fmt.Errorf("open the kept files: %w", err)
 		}
-		for _, r := range all {
-			if a.Keys.Current(r.Sealed) {
-				continue
-			}
-			plain, err := a.Keys.Open(r.Sealed, r.About)
+		for about, more := "", true; more; {
+			some, err := store.SealedAfter(ctx, tx, about, resealedAtOnce)
 			if err != nil {
 				return err
 			}
-			if r.Sealed, err = a.Keys.Seal(plain, r.About); err != nil {
+			if more = len(some) == resealedAtOnce; len(some) > 0 {
+				about = some[len(some)-1].About
+			}
+			some = slices.DeleteFunc(some, func(r store.Encrypted) bool { return a.Keys.Current(r.Sealed) })
+			for i := range some {
+				plain, err := a.Keys.Open(some[i].Sealed, some[i].About)
+				if err != nil {
+					return err
+				}
+				if some[i].Sealed, err = a.Keys.Seal(plain, some[i].About); err != nil {
+					return err
+				}
+			}
+			if err := store.PutResealed(ctx, tx, some); err != nil {
 				return err
 			}
-			if err := store.PutResealed(ctx, tx, r); err != nil {
-				return err
-			}
-			n++
+			n += len(some)
 		}
-		_, err = tx.ExecContext(ctx, `alter table run_file enable trigger run_file_append_only`)
+		_, err := tx.ExecContext(ctx, `alter table run_file enable trigger run_file_append_only`)
 		return err
 	})
 	return n, err

@@ -209,8 +209,9 @@ func TestAClosedRunRestsOnWhatWasKept(t *testing.T) {
 	for change, wrong := range map[string]string{
 		`update pay_line set amount = amount + 0.01 where position = 1
 			and run_id = (select id from run order by number desc limit 1)`: "were paid",
-		`update run set why = 'x' where number = (select max(number) from run)`:  "is not what its digest",
-		`update run_person set reason = reason || '.' where answer = 'left_out'`: "is not what its digest",
+		`update run set why = 'x' where number = (select max(number) from run)`:                                 "is not what its digest",
+		`update run_person set reason = reason || '.' where answer = 'left_out'`:                                "is not what its digest",
+		`update run_person set way = 'cheque' where run_id = (select id from run order by number desc limit 1)`: "is not what its digest",
 	} {
 		tx, err := w.DB.Beginx()
 		apptest.Must(t, err)
