@@ -290,9 +290,8 @@ func (d *device) press(text string) {
 	for tries := 1; ; tries++ {
 		el := d.sees("button, summary, a", text)
 		token := fmt.Sprint(time.Now().UnixNano())
-		_,
-			err := el.Eval(`(token) => this.addEventListener("click", () => sessionStorage.setItem("pressed", token), {capture: true, once: true})`,
-			token)
+		_, err := el.Eval(`(token) => this.addEventListener("click", () => sessionStorage.setItem("pressed", token),
+			{capture: true, once: true})`, token)
 		if err == nil {
 			err = el.Click(proto.InputMouseButtonLeft, 1)
 		}
