@@ -32,14 +32,16 @@ if [ $# -gt 0 ]; then with_race "$@"; exit; fi
 
 # The race detector doubles the time of what it looks at: it looks at the tests in
 # which several act at once, streams are read or nodes die, in the rooms that have such,
-# and at all of what is little else. The stories run two at a time, beside what is light.
+# and at all of what is little else; they aren't run without it too. The stories run two at
+# a time, beside what is light.
 meet='AtOnce|Racing|Meanwhile|Live|List|Rows|Stream|Missed|Away|Lost|Nodes|DoubleTap|Bounded|HeavyReading'
 all_race=(./app/work ./store ./standin)
-rooms=(./web/... ./demo ./app ./app/payroll ./app/company ./app/hours ./cmd/...)
 meeting=(./web ./app/payroll ./app/company ./app/hours ./app/points)
-light=$(go list ./... | grep -vxF "$(go list ./e2e "${all_race[@]}" "${rooms[@]}")")
+rooms=(./web/draw ./web/form ./web/words ./demo ./app ./cmd/...)
+light=$(go list ./... | grep -vxF "$(go list ./e2e "${all_race[@]}" "${meeting[@]}" "${rooms[@]}")")
 failed=0
 go test -timeout 20m ./e2e $light || failed=1
+go test -timeout 20m -skip "$meet" "${meeting[@]}" || failed=1
 go test -timeout 20m "${rooms[@]}" || failed=1
 with_race -run "$meet" "${meeting[@]}" || failed=1
 with_race "${all_race[@]}" || failed=1
