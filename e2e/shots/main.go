@@ -1,5 +1,5 @@
 // Command shots takes pictures of a running demo: one PNG for each line of
-// its arguments, "name user WxH theme path".
+// its arguments, "name user WxH theme path"; the theme is light, dark, or paper as it's printed.
 package main
 
 import (
@@ -63,6 +63,12 @@ func shoot(b *rod.Browser, signedIn map[string]*rod.Browser, base, out string, f
 		p.MustSetViewport(w, h, 1, w < 600)
 		if w < 600 {
 			p.MustSetUserAgent(&proto.NetworkSetUserAgentOverride{UserAgent: "Mozilla/5.0 (Linux; Android 14) Mobile"})
+		}
+		if theme == "paper" { // as it's printed
+			theme = "light"
+			if err := (proto.EmulationSetEmulatedMedia{Media: "print"}).Call(p); err != nil {
+				panic(err)
+			}
 		}
 		p.MustEvalOnNewDocument(`localStorage.setItem("theme", "` + theme + `")`)
 		p.MustNavigate(base + path).MustWaitLoad()
