@@ -163,6 +163,7 @@ var functions = template.FuncMap{
 	"mark":    func(mark string) template.HTML { return template.HTML(draw.OwnMark(nil, mark)) },
 	"signed":  words.Signed,
 	"day":     func(d when.Date) string { return d.Format("Monday 2 January") },
+	"lower":   strings.ToLower,
 	"short":   func(d when.Date) string { return d.Format("Mon 2 Jan") },
 	"isoday":  words.ISODay,
 	"suits":   words.Suits,
