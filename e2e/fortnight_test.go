@@ -10,8 +10,10 @@ import (
 	"github.com/google/uuid"
 
 	"manudex/app/apptest"
+	"manudex/app/hours"
 	"manudex/app/jobs"
 	"manudex/core/card"
+	"manudex/core/clock"
 	"manudex/core/when"
 	"manudex/dbtest"
 )
@@ -94,6 +96,24 @@ func TestAFortnightOfEveryKind(t *testing.T) {
 	if closed := clerk.sees("tr.r", "Sefa Mendoza").MustText(); figures(closed) != figures(row) {
 		t.Errorf("closed it pays %q, open it paid %q", closed, row)
 	}
+
+	// A correction of a paid day takes money back from the next run: the clerk says how, and sees where it comes from.
+	wrong := dbtest.Get[uuid.UUID](t, s.World, `select id from stint where employment_id = $1 and date = '2026-11-10' and kind = 'work'
+		order by start_at desc limit 1`, sefa)
+	apptest.Must(t, s.Do(t.Context(), s.Person(t, "Mira Castellane"), hours.Amend{Batch: apptest.NewID(), Why: "not there",
+		Changes: []hours.Change{{ID: apptest.NewID(), Employment: sefa, Does: clock.Remove, Of: wrong}}}))
+	apptest.Must(t, s.Do(t.Context(), s.Person(t, "Orla Ebbwater"), hours.Approve{Why: "looked at",
+		Card: hours.CardRef{Employment: sefa, Date: when.NewDate(2026, 11, 10)}}))
+	clerk.open("/payruns")
+	clerk.sees(".standing", "A correction takes [0-9.]+ back from Sefa Mendoza[^]*It isn't taken before somebody says how")
+	clerk.sees("tr.r", "Sefa Mendoza[^]*with pay of earlier days").MustElement("td.who a").MustClick()
+	clerk.sees(".payweek", "less what earlier runs paid of this week")
+	clerk.sees(".payweek a", "Mon 9 Nov").MustClick() // to the ribbon of a line's day
+	clerk.sees("h1", "Sefa Mendoza")
+	clerk.open("/payruns")
+	clerk.press("^over so many$")
+	clerk.sees(".standing", "back from Sefa Mendoza: over 3 runs")
+	clerk.sees("tr.r", "Sefa Mendoza[^]*0.00")
 }
 
 // fringeOnPublicWorks sets what public works add to each hour, in cash, from 8 November.

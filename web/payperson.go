@@ -35,6 +35,7 @@ type payLineView struct {
 	What  string
 	Hours string // "" for a sum
 	Plain bool   // hours at a rate: there is nothing to explain
+	Card  string // where the hours are drawn, "" for a sum of no day's hours
 }
 
 // payKinds are what lines pay, in words.
@@ -63,11 +64,9 @@ func (s *Server) payPersonPage(w http.ResponseWriter, r *http.Request) error {
 	if err != nil {
 		return app.ErrNotFound
 	}
-	var run uuid.UUID
-	if text := chi.URLParam(r, "run"); text != "" {
-		if run, err = uuid.Parse(text); err != nil {
-			return app.ErrNotFound
-		}
+	run, err := runOf(r)
+	if err != nil {
+		return err
 	}
 	p, err := payroll.ReadPersonPay(r.Context(), s.app, visitOf(r).actor, r.URL.Query().Get("group"), run, employment)
 	if err != nil {
@@ -83,6 +82,10 @@ func (s *Server) payPersonPage(w http.ResponseWriter, r *http.Request) error {
 }
 
 func (s *Server) showPersonPay(w http.ResponseWriter, r *http.Request, p *payroll.PersonPay, back, here string) error {
+	place, err := s.app.Company(r.Context())
+	if err != nil {
+		return err
+	}
 	v := payPersonView{PersonPay: p, Back: back}
 	if here == "payruns" {
 		v.Cards = "/timecards?person=" + p.Person.String() + "&from=" + p.Period.From.String() + "&to=" + p.Period.To.String()
@@ -90,11 +93,14 @@ func (s *Server) showPersonPay(w http.ResponseWriter, r *http.Request, p *payrol
 	for _, w := range p.Weeks {
 		week := payWeekView{PersonWeek: w}
 		for _, l := range w.Lines {
-			week.Lines = append(week.Lines, payLineViewOf(l))
+			line := payLineViewOf(l)
+			if line.Hours != "" && l.Kind != pay.BonusPremium && l.Date <= place.Today(s.app.Now()) {
+				line.Card = "/cards/" + p.Employment.String() + "/" + l.Date.String()
+			}
+			week.Lines = append(week.Lines, line)
 		}
 		v.Weeks = append(v.Weeks, week)
 	}
-	var err error
 	if v.frameView, err = s.stillFrame(r, p.Name()+", pay", here); err != nil {
 		return err
 	}

@@ -22,6 +22,14 @@ func TestWhyALineIsPaid(t *testing.T) {
 	if !strings.Contains(body, "Overtime by weekly_overtime_after 40:00") {
 		t.Error("the rule behind an hour of overtime isn't named")
 	}
+	// From a line one comes to the ribbon of its day.
+	card := regexp.MustCompile(`<td><a href="(/cards/[^"]+)">`).FindStringSubmatch(body)
+	if card == nil {
+		t.Fatal("no line leads to its day")
+	}
+	if status, day, _ := clerk.get(card[1]); status != 200 || !strings.Contains(day, "<svg") {
+		t.Errorf("%s: %d, without a ribbon", card[1], status)
+	}
 	for _, w := range why {
 		if strings.ContainsAny(w[1], "{}[]") {
 			t.Errorf("a reason reads %s", w[1])
