@@ -46,6 +46,7 @@ func (l PersonLine) Apart() bool { return !l.key.Gross() }
 type PersonLine struct {
 	Date         when.Date
 	Job          string // number and name, "" for none
+	Task         string // its name, too
 	Kind         pay.LineKind
 	Class        pay.Class
 	PayCode      string
@@ -290,7 +291,7 @@ func (p *Payroll) explain(in pay.Input, person string, earlier []when.Date) ([]P
 			l.Kind = cmp.Or(part.kind, l.Kind)
 			w := weekIn(&weeks, l.Week, rules)
 			line := personLine(res.Result, l, part.why[n], rules.CurrencyDecimals)
-			w.Lines = append(w.Lines, line)
+			w.add(line, rules.CurrencyDecimals)
 			if line.key.Gross() {
 				w.sum += l.Amount
 			}
@@ -305,6 +306,22 @@ func (p *Payroll) explain(in pay.Input, person string, earlier []when.Date) ([]P
 		}
 	}
 	return weeks, nil
+}
+
+// add puts a line into the week: hours of one day and kind of work at their rate, of which there is nothing to
+// explain, are one line however often they were interrupted.
+func (w *PersonWeek) add(line PersonLine, decimals int) {
+	plain := func(l PersonLine) bool {
+		return l.Kind == pay.Straight && l.Class == pay.Regular && len(l.Because) == 0
+	}
+	i := slices.IndexFunc(w.Lines, func(l PersonLine) bool { return plain(l) && l.key == line.key })
+	if i < 0 || !plain(line) {
+		w.Lines = append(w.Lines, line)
+		return
+	}
+	of := &w.Lines[i]
+	of.Seconds, of.amount, of.Why = of.Seconds+line.Seconds, of.amount+line.amount, of.Why+" "+line.Why
+	of.Amount = of.amount.Decimal(decimals)
 }
 
 // personLine is a line with where it came from.
@@ -323,13 +340,15 @@ func personLine(res pay.Result, l pay.Line, why pay.Explanation, decimals int) P
 	return line
 }
 
-// name says what the jobs of lines are called.
+// name says what the jobs and tasks of lines are called.
 func (p *PersonPay) name(ctx context.Context, q store.Q) error {
 	var ids []uuid.UUID
 	for _, w := range p.Weeks {
 		for _, l := range w.Lines {
-			if id, err := uuid.Parse(l.key.Job); err == nil {
-				ids = append(ids, id)
+			for _, text := range []string{l.key.Job, l.key.Task} {
+				if id, err := uuid.Parse(text); err == nil {
+					ids = append(ids, id)
+				}
 			}
 		}
 	}
@@ -339,8 +358,12 @@ func (p *PersonPay) name(ctx context.Context, q store.Q) error {
 	}
 	for _, w := range p.Weeks {
 		for i := range w.Lines {
-			if id, err := uuid.Parse(w.Lines[i].key.Job); err == nil {
-				w.Lines[i].Job = names[id]
+			l := &w.Lines[i]
+			if id, err := uuid.Parse(l.key.Job); err == nil {
+				l.Job = names[id]
+			}
+			if id, err := uuid.Parse(l.key.Task); err == nil {
+				l.Task = names[id]
 			}
 		}
 	}

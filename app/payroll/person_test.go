@@ -2,6 +2,8 @@ package payroll_test
 
 import (
 	"errors"
+	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/google/uuid"
@@ -48,7 +50,15 @@ func TestWhatARunPaysSomebody(t *testing.T) {
 			sums, earlier := map[pay.LineKind]decimal.Decimal{}, row.Earlier
 			for _, week := range p.Weeks {
 				earlier = earlier || week.Before != ""
+				plain := map[string]bool{}
 				for _, l := range week.Lines {
+					if key := fmt.Sprint(l.Date, l.Job, l.Task, l.PayCode, l.Rate); run == uuid.Nil && l.Kind == pay.Straight &&
+						l.Class == pay.Regular {
+						if plain[key] && strings.Count(l.Why, "Regular: no threshold") == 1 {
+							t.Errorf("%s: hours of one day, work and rate are several lines: %s", row.Name(), key)
+						}
+						plain[key] = true
+					}
 					sums[l.Kind] = sums[l.Kind].Add(decimal.RequireFromString(l.Amount))
 					if l.Kind == pay.Straight || l.Kind == pay.LeavePay {
 						seconds += l.Seconds
