@@ -68,6 +68,7 @@ func TestAWeekIsPlanned(t *testing.T) {
 	desk.fits("the roster")
 	desk.accessible("the roster", "all")
 	desk.press("Take it back")
+	desk.sees(".said", "Taken back")
 	desk.waits(`() => document.querySelector("a.shift[aria-label*='Sun 15 08:00–13:30']") !== null`)
 	is("15 08:00–13:30")
 
@@ -81,6 +82,7 @@ func TestAWeekIsPlanned(t *testing.T) {
 	desk.waits(`() => document.querySelector("a.shift[aria-label*='Sun 15 08:03–13:36']") !== null`)
 	is("15 08:03–13:36")
 	desk.press("Take it back")
+	desk.sees(".said", "Taken back")
 	desk.waits(`() => document.querySelector("a.shift[aria-label*='Sun 15 08:00–13:30']") !== null`)
 	is("15 08:00–13:30")
 

@@ -167,7 +167,7 @@ func (s *site) device(width, height int) *device {
 	b := chromium.MustIncognito()
 	p := b.MustPage("")
 	// What a page is waited for is there within some milliseconds: the library's own pauses grow to a second.
-	p = p.Sleeper(func() utils.Sleeper { return utils.BackoffSleeper(15*time.Millisecond, 60*time.Millisecond, nil) })
+	p = p.Sleeper(func() utils.Sleeper { return utils.BackoffSleeper(60*time.Millisecond, 250*time.Millisecond, nil) })
 	d := &device{p.Timeout(3 * time.Minute), s, &watch{}, width, height}
 	d.MustSetViewport(width, height, 1, width < 600)
 	if width < 600 {

@@ -36,6 +36,7 @@ type Run struct {
 	Head     []byte `db:"audit_head"` // what the audit list was sealed to, nil where nothing was sealed yet
 	Kind     RunKind
 	Reverses *uuid.UUID
+	Check    *uuid.UUID `db:"check_id"` // by which it was closed, nil for none
 	Why      string     // of a reversal, or of a run of its own
 	Digest   []byte     // SHA-256, nil of a run closed before there were any
 	Turned   *uuid.UUID // the run that reverses it
@@ -47,7 +48,7 @@ type Run struct {
 func (r Run) Period() when.Period { return when.Period{From: r.From, To: r.To} }
 
 const runs = `
-	select r.id, r.number, r.from_date, r.to_date, r.closed_at, r.closed_by, p.given_name || ' ' || p.family_name as by_name,
+	select r.id, r.number, r.from_date, r.to_date, r.closed_at, r.closed_by, r.check_id, p.given_name || ' ' || p.family_name as by_name,
 	       r.period_group, r.currency, r.gross, r.audit_head, r.kind, r.reverses, r.why, r.digest, t.id as turned, coalesce(t.number,
 		0) as turned_number,
 	       coalesce(o.number, 0) as reverses_number
@@ -114,11 +115,9 @@ func NextRun(ctx context.Context, q Q) (number int, before, head []byte, err err
 func InsertRun(ctx context.Context, tx Q, c Closing, decimals int) error {
 	if _, err := tx.ExecContext(ctx, `
 		insert into run (id, number, from_date, to_date, closed_at, closed_by, gross, period_group, audit_head, kind, reverses, why, digest,
-			basis, currency) overriding system value
-		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14,
-			$15)`, c.ID, c.Number, c.From.String(), c.To.String(), c.ClosedAt,
-		c.ClosedBy, c.Gross, c.Group, c.Head, c.Kind, c.Reverses, c.Why, c.Digest, c.Basis,
-		c.Currency); err != nil {
+			basis, currency, check_id) overriding system value
+		values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16)`, c.ID, c.Number, c.From.String(), c.To.String(),
+		c.ClosedAt, c.ClosedBy, c.Gross, c.Group, c.Head, c.Kind, c.Reverses, c.Why, c.Digest, c.Basis, c.Currency, c.Check); err != nil {
 		return fmt.Errorf("write the run: %w", err)
 	}
 	if err := insertRows(ctx, tx, "pay_line", PayLineColumns, "", len(c.Lines), func(i int) []any {

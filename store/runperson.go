@@ -182,11 +182,21 @@ func InsertRunCheck(ctx context.Context, q Q, c RunCheck, people []CheckedPerson
 	return nil
 }
 
+// GetRunCheck reads a check.
+func GetRunCheck(ctx context.Context, q Q, id uuid.UUID) (c RunCheck, err error) {
+	if err := q.GetContext(ctx, &c, runChecks+`where c.id = $1`, id); err != nil {
+		return c, fmt.Errorf("read the check of a run: %w", err)
+	}
+	return c, nil
+}
+
+const runChecks = `
+	select c.id, c.period_group, c.from_date, c.by_person, p.given_name || ' ' || p.family_name as by_name, c.made_at, c.gross, c.digest
+	from run_check c join person p on p.id = c.by_person `
+
 // LastRunCheck reads the last check of the run of a group's period; found is false for none.
 func LastRunCheck(ctx context.Context, q Q, group string, from when.Date) (c RunCheck, found bool, err error) {
-	err = q.GetContext(ctx, &c, `
-		select c.id, c.period_group, c.from_date, c.by_person, p.given_name || ' ' || p.family_name as by_name, c.made_at, c.gross, c.digest
-		from run_check c join person p on p.id = c.by_person where c.period_group = $1 and c.from_date = $2
+	err = q.GetContext(ctx, &c, runChecks+`where c.period_group = $1 and c.from_date = $2
 		and c.made_at >= `+lastTurned+` order by c.seq desc limit 1`,
 		group, from.String())
 	if NotFound(err) {

@@ -184,11 +184,8 @@ var payOrders = map[string]func(a, b payroll.PayRow) int{
 	"overtime": func(a, b payroll.PayRow) int { return cmp.Compare(a.Overtime, b.Overtime) },
 	"double":   func(a, b payroll.PayRow) int { return cmp.Compare(a.Double, b.Double) },
 	"leave":    func(a, b payroll.PayRow) int { return cmp.Compare(a.Leave, b.Leave) },
-	"besides0": besidesOrder(payroll.Holiday),
-	"besides1": besidesOrder(payroll.Differential),
-	"besides2": besidesOrder(payroll.Extra),
-	"besides3": besidesOrder(payroll.Expense),
-	"besides4": besidesOrder(payroll.Fringe),
+	"holiday":  besidesOrder(payroll.Holiday), "differentials": besidesOrder(payroll.Differential), "extras": besidesOrder(payroll.Extra),
+	"expenses": besidesOrder(payroll.Expense), "fringe": besidesOrder(payroll.Fringe),
 	"deducted": func(a, b payroll.PayRow) int { return money(a.Deducted).Cmp(money(b.Deducted)) },
 	"gross":    func(a, b payroll.PayRow) int { return money(a.Gross).Cmp(money(b.Gross)) },
 	"waiting":  func(a, b payroll.PayRow) int { return cmp.Compare(a.Waiting, b.Waiting) },
@@ -246,6 +243,9 @@ func (v *payRunView) words() {
 	}
 	v.Sentence = fmt.Sprintf("%s hours regular, %s, %s leave. It pays %s %s.", card.HoursMinutes(p.Total.Regular), overtime,
 		card.HoursMinutes(p.Total.Leave), words.Grouped(p.Total.Gross), v.Currency)
+	if p.Check != nil {
+		v.Checked = words.At(p.Check.MadeAt, p.Loc).Moment()
+	}
 	if p.Closed != nil {
 		v.ClosedID = p.Closed.ID
 		if len(p.Closed.Digest) > 0 {
@@ -259,9 +259,6 @@ func (v *payRunView) words() {
 	v.CheckID, v.TaskID = newID().String(), newID().String()
 	for range p.TakesBack {
 		v.BackIDs = append(v.BackIDs, newID().String())
-	}
-	if p.Check != nil {
-		v.Checked = words.At(p.Check.MadeAt, p.Loc).Moment()
 	}
 	v.WaitsFor = waitsFor(p.Rows)
 	for _, row := range p.Rows {
@@ -333,7 +330,8 @@ func (s *Server) closeRun(w http.ResponseWriter, r *http.Request) error {
 	}
 	actor, err := s.proved(r)
 	if err == nil {
-		err = s.app.Do(r.Context(), actor, payroll.CloseRun{ID: id, Group: f.Text("group"), Own: own, Seen: f.Text("seen")})
+		err = s.app.Do(r.Context(), actor, payroll.CloseRun{ID: id, Group: f.Text("group"), Own: own, Seen: f.Text("seen"),
+			Lines: f.Text("lines")})
 	}
 	if refused := refusalIn(err); refused != nil && own != uuid.Nil {
 		return s.showPrepared(w, r, http.StatusUnprocessableEntity, own, refused)

@@ -15,6 +15,7 @@ import (
 	"manudex/app/apptest"
 	"manudex/app/payroll"
 	"manudex/core/when"
+	"manudex/store"
 	spoken "manudex/web/words"
 )
 
@@ -97,8 +98,21 @@ func TestARunOnPaper(t *testing.T) {
 	if _, page, _ = c.get("/payruns"); step(page) != "Draft" || !strings.Contains(page, "not any more: it changed") {
 		t.Errorf("changed since it was checked it is %s", step(page))
 	}
+	if run, err = payroll.PayRun(t.Context(), s.App, s.Person(t, "Sana Verity"), uuid.Nil); err != nil {
+		t.Fatal(err)
+	}
+	apptest.Must(t, s.Do(t.Context(), s.Person(t, "Mira Castellane"), payroll.CheckRun{ID: apptest.NewID(),
+		Seen: run.Period.From.String() + " " + run.Total.Gross}))
+	apptest.AnswerAll(t, s.World, store.LeftOut)
+	_, page, _ = c.get("/payruns?sort=-extras")
+	if first := regexp.MustCompile(`<a href="[^"]*"><b>([^<]+)</b></a>`).FindStringSubmatch(page[strings.Index(page,
+		"<tbody>"):]); first == nil ||
+		html.UnescapeString(first[1]) != rows[0].Name() {
+		t.Errorf("by extras the first is %v, not %s", first, rows[0].Name())
+	}
 	closed, _ := apptest.CloseOpenRun(t, s.World)
-	if _, sheet, _ = c.get("/payruns/" + closed.String() + "/sheet"); step(sheet) != "Closed" || len(names(sheet)) != len(rows) {
+	if _, sheet, _ = c.get("/payruns/" + closed.String() + "/sheet"); step(sheet) != "Closed" || len(names(sheet)) != len(rows) ||
+		!strings.Contains(sheet, "by Mira Castellane, ") {
 		t.Errorf("closed it is %s with %d people", step(sheet), len(names(sheet)))
 	}
 }

@@ -85,7 +85,7 @@ func (s *Server) saveAnswers(w http.ResponseWriter, r *http.Request) error {
 // checkRun says that somebody looked the open run over.
 func (s *Server) checkRun(w http.ResponseWriter, r *http.Request) error {
 	f := form.Of(r)
-	act := payroll.CheckRun{ID: f.ID("id"), Group: f.Text("group"), Seen: f.Text("seen")}
+	act := payroll.CheckRun{ID: f.ID("id"), Group: f.Text("group"), Seen: f.Text("seen"), Lines: f.Text("lines")}
 	if err := f.Err(); err != nil {
 		return err
 	}

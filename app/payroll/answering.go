@@ -31,6 +31,7 @@ type CheckRun struct {
 	ID    uuid.UUID
 	Group string
 	Seen  string
+	Lines string // as for [CloseRun]
 }
 
 // AddTask puts something on the list of a group's last day.
@@ -134,8 +135,8 @@ func (c CheckRun) Do(ctx context.Context, t *app.Turn) error {
 	if r.pays(t.Actor.ID) {
 		return refusal.New("run", "Your own pay is in this run", "Somebody else checks it")
 	}
-	if c.Seen != r.seen() {
-		return refusal.New("run", "The run changed while you were looking", "Look at it, and check it again")
+	if err := r.same(c.Seen, c.Lines, "Look at it, and check it again"); err != nil {
+		return err
 	}
 	people := make([]store.CheckedPerson, 0, len(r.of))
 	for id, d := range r.of {

@@ -11,7 +11,6 @@ import (
 
 	"manudex/app"
 	"manudex/core/card"
-	"manudex/core/refusal"
 	"manudex/store"
 )
 
@@ -26,6 +25,7 @@ type CloseRun struct {
 	Group string    // whose pay periods, "" for the company's
 	Own   uuid.UUID // a run of its own that was prepared, zero for that of the period
 	Seen  string
+	Lines string // [RunPage.Lines] that they were shown, "" for those of whatever gross is the same
 }
 
 // Permission is the act's name in the permission table.
@@ -56,8 +56,9 @@ func (c CloseRun) Do(ctx context.Context, t *app.Turn) error {
 	if err := run.mayClose(t.Actor); err != nil {
 		return err
 	}
-	if gross := run.draft.Gross.Decimal(run.place.CurrencyDecimals); c.Seen != run.seen() {
-		return refusal.New("run", "The run changed while you were looking", "It now pays "+gross+"; look at it and close it again")
+	if err := run.same(c.Seen, c.Lines, "It now pays "+run.draft.Gross.Decimal(run.place.CurrencyDecimals)+
+		"; look at it and close it again"); err != nil {
+		return err
 	}
 	closing, err := run.closing(ctx, t, c.ID)
 	if err != nil {
@@ -111,6 +112,8 @@ func (r *openRun) closing(ctx context.Context, t *app.Turn, id uuid.UUID) (store
 		Gross: decimal.New(int64(r.draft.Gross), int32(-r.place.CurrencyDecimals))}}
 	if r.own != nil {
 		c.Kind, c.Why = store.OwnRun, r.own.Why
+	} else if r.check != nil && !r.lapsed() {
+		c.Check = &r.check.ID
 	}
 	payable, err := store.PayableCards(ctx, t, r.group, r.period.To)
 	if err != nil {

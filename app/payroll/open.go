@@ -2,6 +2,7 @@ package payroll
 
 import (
 	"context"
+	"encoding/hex"
 	"fmt"
 	"maps"
 	"slices"
@@ -125,6 +126,14 @@ func clockedIn(ctx context.Context, q store.Q, group string, from when.Date) ([]
 // seen is what somebody was shown who closes or checks the run.
 func (r *openRun) seen() string {
 	return r.period.From.String() + " " + r.draft.Gross.Decimal(r.place.CurrencyDecimals)
+}
+
+// same refuses a run that isn't what somebody was shown: its period and gross, and where they were given, its lines.
+func (r *openRun) same(seen, lines, right string) error {
+	if seen == r.seen() && (lines == "" || lines == hex.EncodeToString(r.digest)) {
+		return nil
+	}
+	return refusal.New("run", "The run changed while you were looking", right)
 }
 
 // mayClose says why an actor can't close the run now.

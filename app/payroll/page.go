@@ -2,6 +2,7 @@ package payroll
 
 import (
 	"context"
+	"encoding/hex"
 	"maps"
 	"slices"
 	"time"
@@ -45,6 +46,7 @@ type RunPage struct {
 	Rows          []PayRow
 	Total         PayRow
 	CanClose      bool
+	Lines         string // the digest of what the open run pays, line by line
 	WhyNot        string // why the open run can't be closed yet
 	ClosesFrom    time.Time
 	WaitingCards  int
@@ -232,6 +234,13 @@ func closedRun(ctx context.Context, a *app.App, page *RunPage, id uuid.UUID, pla
 	}
 	place = place.PaidIn(r.Currency)
 	page.Closed, page.Period, page.Group, page.Currency = &r, r.Period(), r.Group, place.Currency
+	if r.Check != nil {
+		check, err := store.GetRunCheck(ctx, a.DB, *r.Check)
+		if err != nil {
+			return err
+		}
+		page.Check = &check
+	}
 	byID := map[uuid.UUID]store.RunSums{}
 	for _, s := range sums {
 		byID[s.Employment] = s
@@ -277,7 +286,7 @@ func fillOpen(ctx context.Context, a *app.App, page *RunPage, actor app.Actor, p
 		return err
 	}
 	place = r.place
-	page.Period, page.Currency = r.period, place.Currency
+	page.Period, page.Currency, page.Lines = r.period, place.Currency, hex.EncodeToString(r.digest)
 	byHand, err := store.HoursByHand(ctx, a.DB, r.period, slices.Collect(maps.Keys(r.draft.Sums)))
 	if err != nil {
 		return err

@@ -9,6 +9,7 @@ import (
 	"github.com/google/uuid"
 	"github.com/shopspring/decimal"
 
+	"manudex/app"
 	"manudex/app/apptest"
 	"manudex/app/company"
 	"manudex/app/hours"
@@ -224,6 +225,35 @@ func TestAClosedRunRestsOnWhatWasKept(t *testing.T) {
 			t.Errorf("after %s: %q, want %s", change, text, wrong)
 		}
 	}
+}
+
+// Nothing is closed or checked that wasn't seen, though the gross is the same: a deduction, or hours on another job.
+func TestNothingIsClosedUnseen(t *testing.T) {
+	t.Parallel()
+	w := dbtest.Open(t)
+	ctx := t.Context()
+	sana, mira := w.Person(t, "Sana Verity"), w.Person(t, "Mira Castellane")
+	w.Set(afterPeriod)
+	apptest.ApproveAll(t, w, when.NewDate(2026, 11, 21))
+	apptest.AnswerAll(t, w, store.LeftOut)
+	shown, err := payroll.PayRun(ctx, w.App, sana, uuid.Nil)
+	apptest.Must(t, err)
+	apptest.Must(t, w.Do(ctx, sana, payroll.PutAdjustments{ID: apptest.NewID(), Rows: []payroll.Adjustment{
+		{Employment: shown.Rows[0].Employment, Does: "deduction", What: "Tools", PayCode: "TOOLS", Amount: "1"}}}))
+	seen := shown.Period.From.String() + " " + shown.Total.Gross
+	now, err := payroll.PayRun(ctx, w.App, sana, uuid.Nil)
+	apptest.Must(t, err)
+	if now.Total.Gross != shown.Total.Gross || now.Lines == shown.Lines {
+		t.Fatalf("a deduction makes %s of %s", now.Total.Gross, shown.Total.Gross)
+	}
+	for _, act := range []app.Act{payroll.CheckRun{ID: apptest.NewID(), Seen: seen, Lines: shown.Lines},
+		payroll.CloseRun{ID: apptest.NewID(), Seen: seen, Lines: shown.Lines}} {
+		if r := apptest.Refusal(t, w.Do(ctx, mira, act)); r.Wrong != "The run changed while you were looking" {
+			t.Errorf("%T of what isn't there any more: %+v", act, r)
+		}
+	}
+	apptest.Must(t, w.Do(ctx, mira, payroll.CheckRun{ID: apptest.NewID(), Seen: seen, Lines: now.Lines}))
+	apptest.Must(t, w.Do(ctx, sana, payroll.CloseRun{ID: apptest.NewID(), Seen: seen, Lines: now.Lines}))
 }
 
 // A run that is turned, its turning and the next that pays anew come to one.
