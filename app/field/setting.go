@@ -22,7 +22,7 @@ type PersonField struct {
 	Many     bool   // can be changed for many people at once
 	Fixed    bool   // shown and not changed here
 	Own      bool   // the company's own
-	Later    bool   // it stands on no page: nothing goes by it yet, or it is of a part that is put away
+	Later    bool   // it stands on no page: it steers nothing, or it is of a part that is put away
 	OfPerson bool   // also of whoever doesn't clock in
 	See      string // permission it takes to see it
 

@@ -273,7 +273,8 @@ func TestWhomActsTell(t *testing.T) {
 	apptest.Must(t, w.Do(ctx, mira, hours.DeclineRequest{Request: asked.ID, Why: "no"}))
 	apptest.Must(t, w.Do(ctx, dao, people.AskPIN{Point: dbtest.Get[uuid.UUID](t, w, `select id from clock_point limit 1`)}))
 	got := told(t, w, dao)
-	if len(got) != 3 || !strings.HasPrefix(got[0], "answered: Mira Castellane answered what you asked for of Thursday 12 November: “no”") ||
+	if len(got) != 3 ||
+		!strings.HasPrefix(got[0], "answered: Mira Castellane answered what you asked for of Thursday 12 November: “no”") ||
 		!strings.HasPrefix(got[1], "objection_answered: Orla Ebbwater") {
 		t.Errorf("who asked: %v", got)
 	}
